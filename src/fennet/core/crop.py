@@ -1,0 +1,73 @@
+"""A crop's figures, each with its unit and its source."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from fennet.core.response import Response
+from fennet.core.working import Input
+
+#: Unit of every numeric column of the crop table. A column that is not here is a word, not a figure.
+FIGURE_UNITS: dict[str, str] = {
+    "t_base_c": "°C", "t_lo_c": "°C", "t_hi_c": "°C", "t_ceil_c": "°C", "r_max_per_day": "1/d",
+    "share_full_to_c": "°C", "share_none_at_c": "°C", "wait_sigma": "ln d",
+    "depth_mm": "mm", "covered_share": "share", "untreated_share": "share", "half_life_y": "y",
+    "soil_low_c": "°C", "soil_ideal_low_c": "°C", "soil_ideal_high_c": "°C", "soil_high_c": "°C",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, kw_only=True)
+class Crop:
+    """What Fennet knows of one kind: enough to germinate it, and where each figure comes from."""
+
+    id: str
+    name: str
+    synonyms: tuple[str, ...]
+    family: str
+    group: str
+    seed_leaf: str
+    t_base_c: float
+    t_lo_c: float
+    t_hi_c: float
+    t_ceil_c: float
+    r_max_per_day: float
+    share_full_to_c: float
+    share_none_at_c: float
+    wait_sigma: float
+    depth_mm: float
+    seed_light: str
+    covered_share: float
+    pretreatment: str
+    untreated_share: float
+    half_life_y: float
+    soil_low_c: float
+    soil_ideal_low_c: float
+    soil_ideal_high_c: float
+    soil_high_c: float
+    caution: str = ""
+    sources: Mapping[str, str] = field(default_factory=dict)
+    estimates: frozenset[str] = frozenset()
+
+    @property
+    def response(self) -> Response:
+        return Response(
+            self.t_base_c, self.t_lo_c, self.t_hi_c, self.t_ceil_c, self.r_max_per_day, self.share_full_to_c, self.share_none_at_c
+        )
+
+    @property
+    def estimated(self) -> bool:
+        """True where no trial stands behind the emergence response: it is its family's shape scaled to a packet range."""
+        return "r_max_per_day" in self.estimates
+
+    @property
+    def target_soil_c(self) -> float:
+        """The middle of the ideal band: what "at target" means for a sown tray."""
+        return (self.soil_ideal_low_c + self.soil_ideal_high_c) / 2
+
+    def figures(self) -> list[Input]:
+        """Every figure with its unit and source key, in the order of the table."""
+        return [
+            Input(name, float(getattr(self, name)), unit, self.sources.get(name, ""), name in self.estimates)
+            for name, unit in FIGURE_UNITS.items()
+        ]

@@ -1,0 +1,273 @@
+"""When seedlings come up: progress over a real record, belief about the seed, and the futures that follow (handbook 3.3).
+
+A seed comes up when progress D, counted in median waits, passes its own wait; waits are log-normal about 1/k with spread
+sigma; a share G of the seed lives. A cell with n seeds shows when its first seed does. Beliefs about (k, G, sigma) are a
+grid; answers are read off a fixed number of simulated futures drawn from it with fixed random numbers, so that the same
+record always gives the same answer and, under one belief, a warmer record never gives a later one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.special import betaln, expit, ndtr, ndtri
+
+from fennet.core.exposure import DAY_S, SD_AHEAD_MOST_C, SD_AHEAD_PER_ROOT_DAY_C, STEP_S, STEPS_A_DAY
+from fennet.core.history import Counts
+from fennet.core.moisture import advance, survival
+from fennet.core.records import FloatArray
+from fennet.core.response import Response
+from fennet.core.seed import SeedState
+
+#: Prior spread of the rate multiplier k: with trials, and for an estimated response. Source: handbook_rule.
+K_CV, K_CV_ESTIMATED = 0.20, 0.30
+#: How far the crop's spread of waits may be off, as a log sd. Source: handbook_estimate.
+SIGMA_LOG_SD = 0.25
+N_K, N_G, N_SIGMA = 33, 28, 5
+#: One sowing in twenty fails in part or whole for reasons no record shows (rot, mice, dead seed): its share alive is
+#: Beta(0.5, 1.5) instead. Without it a silent tray would be believed slow for ever. Source: handbook_estimate.
+FAILED_WEIGHT, FAILED_A, FAILED_B = 0.05, 0.5, 1.5
+LEAST_LOGIT = -6.0
+#: Parts of the belief lighter than this, against its heaviest, change no answer.
+NEGLIGIBLE = 1e-5
+#: Futures drawn for an answer, and how many waits may be drawn in all (speed).
+N_FUTURES, MOST_WAITS = 900, 120_000
+#: The record is carried forward this far step by step, then by whole days. Nobody waits longer than the last.
+AHEAD_D, HORIZON_D = 30, 365.0
+#: Three-point rule for a normal deviate: nodes and weights.
+NODES, NODE_WEIGHTS = np.array([-np.sqrt(3.0), 0.0, np.sqrt(3.0)]), np.array([1 / 6, 2 / 3, 1 / 6])
+
+
+class Course(Protocol):
+    """Anything that says when progress reaches given values."""
+
+    def when(self, d: FloatArray) -> FloatArray: ...
+
+
+@dataclass(frozen=True)
+class Progress:
+    """Progress in median waits over time: `at_s` seconds, `d` at each, then `d_per_day` on and on; `share` of live seed that
+    heat, drying and waterlogging let through, judged over the first median wait."""
+
+    at_s: FloatArray
+    d: FloatArray
+    d_per_day: float
+    share: float
+
+    @cached_property
+    def _rising(self) -> tuple[FloatArray, FloatArray]:
+        """The course without its standstills, so that it can be read backwards."""
+        rising = np.concatenate([[True], np.diff(self.d) > 0])
+        return self.d[rising], self.at_s[rising]
+
+    def at(self, t_s: FloatArray | float) -> FloatArray:
+        """Progress at given times (seconds), any shape."""
+        t = np.asarray(t_s, dtype=float)
+        beyond = np.maximum(0.0, t - self.at_s[-1]) / DAY_S * self.d_per_day
+        return np.interp(t, self.at_s, self.d) + beyond
+
+    def when(self, d: FloatArray | float) -> FloatArray:
+        """When progress first reaches given values; infinite where it does not within the horizon."""
+        want = np.asarray(d, dtype=float)
+        if self.d_per_day > 0:
+            with np.errstate(invalid="ignore"):
+                beyond = self.at_s[-1] + (want - self.d[-1]) / self.d_per_day * DAY_S
+        else:
+            beyond = np.full(want.shape, np.inf)
+        d, at_s = self._rising
+        inside = np.interp(want, d, at_s)
+        t = np.where(want <= self.d[-1], inside, beyond)
+        return np.where(t - self.at_s[0] > HORIZON_D * DAY_S + (self.at_s[-1] - self.at_s[0]), np.inf, t)
+
+
+def progress(
+    response: Response, grid_s: FloatArray, soil_c: FloatArray, moisture_pct: FloatArray, pattern_c: FloatArray,
+    speed: float = 1.0, ahead_sd: float = 0.0,
+) -> Progress:  # fmt: skip
+    """Progress over a record and on into the same days repeated.
+
+    `grid_s` even half hours, `soil_c` °C and `moisture_pct` (NaN: not recorded) on it, `pattern_c` the 48 half hours that
+    are carried forward; `speed` multiplies the rate (old seed, depth); `ahead_sd` shifts the days ahead by that many sd of
+    how daily means wander. Trapezoid rule. Source: garcia_huidobro_1982, gummerson_1986, bradford_1990.
+    """
+    steps = AHEAD_D * STEPS_A_DAY
+    days_ahead = np.arange(1, steps + 1) / STEPS_A_DAY
+    wander_c = np.minimum(SD_AHEAD_MOST_C, SD_AHEAD_PER_ROOT_DAY_C * np.sqrt(days_ahead))
+    temp_c = np.concatenate([soil_c, np.tile(pattern_c, AHEAD_D) + ahead_sd * wander_c])
+    at_s = np.concatenate([grid_s, grid_s[-1] + STEP_S * np.arange(1, steps + 1)])
+    # A moisture that was being recorded stays as it last was; one that was not stays unknown.
+    m_pct = np.concatenate([moisture_pct, np.full(steps, moisture_pct[-1])])
+    rate = response.rate_per_day(temp_c) * advance(m_pct) * speed
+    mid = (rate[1:] + rate[:-1]) / 2
+    d = np.concatenate([[0.0], np.cumsum(mid) * (STEP_S / DAY_S)])
+    first_wait = np.concatenate([mid, rate[-1:]]) * (d <= 1.0)
+    total = first_wait.sum()
+    share = float((response.share(temp_c) * first_wait).sum() / total) if total > 0 else float(response.share(temp_c[-STEPS_A_DAY:]).mean())
+    known = ~np.isnan(moisture_pct)
+    if known.any():
+        alive = survival(m_pct[: len(grid_s)], temp_c[: len(grid_s)], d[: len(grid_s)], STEP_S / DAY_S)
+        waiting = d[: len(grid_s)] <= 1.0
+        share *= float(alive[waiting][-1])
+    return Progress(at_s, d, float(rate[-STEPS_A_DAY:].mean()), share)
+
+
+@dataclass(frozen=True)
+class Belief:
+    """Weighted draws of (k, G, sigma): arrays of one length; `k` multiplies progress."""
+
+    k: FloatArray
+    g: FloatArray
+    sigma: FloatArray
+    weight: FloatArray
+
+    def mean(self, values: FloatArray) -> float:
+        return float((values * self.weight).sum())
+
+
+def cell_cdf(d: FloatArray, k: FloatArray, g: FloatArray, sigma: FloatArray, n_seeds: int) -> FloatArray:
+    """Chance that a cell with `n_seeds` shows by progress `d` (broadcast together). Source: bradford_1990.
+
+    >>> float(cell_cdf(np.array(1.0), np.array(1.0), np.array(0.8), np.array(0.2), 1))
+    0.4
+    """
+    with np.errstate(divide="ignore"):
+        seed = g * ndtr(np.log(np.maximum(k * d, 1e-12)) / sigma)
+    return 1.0 - (1.0 - seed) ** n_seeds
+
+
+def prior_and_posterior(
+    seed: SeedState, share: float, wait_sigma: float, k_log_sd: float, n_seeds: int, counts: Counts, d_at_counts: FloatArray, d_now: float,
+    may_fail: bool = True,
+) -> Belief:  # fmt: skip
+    """Belief about a batch after its counts: interval-censored multinomial on a grid, refined once about where it lies.
+
+    `share` multiplies the share alive (depth, light, heat…); `d_at_counts` progress at each count; `d_now` progress at the
+    moment of asking: what is not marked by then counts as not up. Without counts and with d_now 0 this is the prior.
+    `may_fail` admits a failed sowing; what sound seed *would* show is asked without it. Source: handbook_rule.
+    """
+    log_sigma = np.log(wait_sigma) + SIGMA_LOG_SD * np.linspace(-2.0, 2.0, N_SIGMA)
+    sigma_log_w = -0.5 * np.linspace(-2.0, 2.0, N_SIGMA) ** 2
+    d = np.append(d_at_counts, d_now)
+    new = np.diff(np.concatenate([[0], counts.total, [counts.up]]))
+    centre, width = 0.0, 3.2 * k_log_sd
+    # The share alive on a logit grid wide enough that a poor stand can pull it far below its label.
+    g_top = float(np.log(seed.a / seed.b)) + 5.0 / np.sqrt(max(seed.a * seed.b / (seed.a + seed.b), 1.0))
+    g_centre, g_width = (g_top + LEAST_LOGIT) / 2, (g_top - LEAST_LOGIT) / 2
+    for _ in range(2):
+        log_k = centre + width * np.linspace(-1.0, 1.0, N_K)
+        alive = expit(g_centre + g_width * np.linspace(-1.0, 1.0, N_G))
+        # Densities over the logit: each Beta times alive · (1 − alive).
+        fails = FAILED_WEIGHT if may_fail else 0.0
+        sound = (1 - fails) * np.exp(seed.a * np.log(alive) + seed.b * np.log1p(-alive) - betaln(seed.a, seed.b))
+        failed = fails * np.exp(FAILED_A * np.log(alive) + FAILED_B * np.log1p(-alive) - betaln(FAILED_A, FAILED_B))
+        g_log_w = np.log(np.maximum(sound + failed, 1e-30))
+        g = np.clip(alive * share, 1e-5, 1 - 1e-5)
+        k3, s3, g3 = np.exp(log_k)[:, None, None], np.exp(log_sigma)[None, :, None], g[None, None, :]
+        log_w = (-0.5 * (log_k / k_log_sd) ** 2)[:, None, None] + sigma_log_w[None, :, None] + g_log_w[None, None, :]
+        before = np.zeros_like(log_w)
+        for d_j, new_j in zip(d, new, strict=True):
+            now = cell_cdf(d_j, k3, g3, s3, n_seeds)
+            if new_j:
+                log_w = log_w + new_j * np.log(np.maximum(now - before, 1e-12))
+            before = now
+        log_w = log_w + (counts.of - counts.up) * np.log(np.maximum(1.0 - before, 1e-12))
+        w = np.exp(log_w - log_w.max())
+        w /= w.sum()
+        by_k = w.sum(axis=(1, 2))
+        mean = float((by_k * log_k).sum())
+        sd = float(np.sqrt(max((by_k * (log_k - mean) ** 2).sum(), 0.0)))
+        by_g = w.sum(axis=(0, 1))
+        logit = np.log(alive / (1.0 - alive))
+        g_mean = float((by_g * logit).sum())
+        g_sd = float(np.sqrt(max((by_g * (logit - g_mean) ** 2).sum(), 0.0)))
+        if sd > 0.15 * width and g_sd > 0.12 * g_width:
+            break
+        # A narrow belief falls between the lines of a wide grid: lay a finer one about it.
+        centre, width = mean, max(4.5 * sd, 0.1 * width)
+        g_centre, g_width = g_mean, max(4.5 * g_sd, 0.1 * g_width)
+    keep = w > NEGLIGIBLE * w.max()
+    weight = w[keep] / w[keep].sum()
+    return Belief(*(np.broadcast_to(axis, w.shape)[keep] for axis in (k3, g3, s3)), weight)
+
+
+@lru_cache(maxsize=8)
+def _luck(n_futures: int, n_cells: int) -> tuple[FloatArray, FloatArray, NDArray[np.intp]]:
+    """Fixed random numbers: each future's cells, its place in the belief, and its weather ahead."""
+    rng = np.random.default_rng(20260303)
+    cells = rng.random((n_futures, n_cells))
+    place = (rng.permutation(n_futures) + rng.random(n_futures)) / n_futures
+    weather = rng.permutation(np.repeat(np.arange(3), np.diff(np.round(np.cumsum([0.0, *NODE_WEIGHTS]) * n_futures).astype(int))))
+    return cells, place, weather
+
+
+@dataclass(frozen=True)
+class Futures:
+    """Simulated outcomes: for each future the sorted times (seconds) at which the cells not yet up will show, inf for never."""
+
+    come_s: FloatArray
+
+    @property
+    def more(self) -> NDArray[np.intp]:
+        """How many more come in each future."""
+        return np.isfinite(self.come_s).sum(axis=1)
+
+
+def draw(belief: Belief, n: int) -> Belief:
+    """`n` draws from a belief, evenly spread over its weight, in the fixed order of `_luck`."""
+    _, place, _ = _luck(n, 1)
+    # The grid runs with k outermost: a slow draw stays slow when the record gets warmer.
+    index = np.minimum(np.searchsorted(np.cumsum(belief.weight), place), len(belief.weight) - 1)
+    return Belief(belief.k[index], belief.g[index], belief.sigma[index], np.full(n, 1.0 / n))
+
+
+def futures(
+    belief: Belief, scenarios: Sequence[Course], d_now: float, n_seeds: int, n_waiting: int, most: int = N_FUTURES
+) -> Futures:
+    """Draw what the cells that are not up at progress `d_now` will do, over the three courses the days ahead may take."""
+    n_cells = max(1, n_waiting)
+    n = int(np.clip(MOST_WAITS // n_cells, 300, most))
+    luck, _, weather = _luck(n, n_cells)
+    drawn = draw(belief, n)
+    k, g, sigma = drawn.k[:, None], drawn.g[:, None], drawn.sigma[:, None]
+    waiting = 1.0 - cell_cdf(np.asarray(d_now), k, g, sigma, n_seeds)
+    # Chance of still waiting, run down by luck from where it stands now; below the dead share it never comes.
+    left = luck * waiting
+    seed_share = (1.0 - left ** (1.0 / n_seeds)) / g
+    with np.errstate(invalid="ignore"):
+        d = np.where(seed_share < 1.0, np.exp(sigma * ndtri(np.minimum(seed_share, 1 - 1e-12))) / k, np.inf)
+    come_s = np.full(d.shape, np.inf)
+    for i, scenario in enumerate(scenarios):
+        rows = weather == i
+        come_s[rows] = scenario.when(d[rows])
+    if n_waiting == 0:
+        come_s[:] = np.inf
+    return Futures(np.sort(come_s, axis=1))
+
+
+class MoreToCome:
+    """The chance that at least one more cell shows, as it falls while none does.
+
+    `d_now` and `d_end` progress now and at the horizon; `n_waiting` cells not up. Source: handbook_rule.
+    """
+
+    def __init__(self, belief: Belief, d_now: float, d_end: float, n_seeds: int, n_waiting: int) -> None:
+        self.belief, self.n_seeds, self.n_waiting = belief, n_seeds, n_waiting
+        self.left_now, self.left_end = self._left(d_now), self._left(d_end)
+
+    def _left(self, d: float) -> FloatArray:
+        return 1.0 - cell_cdf(np.asarray(d), self.belief.k, self.belief.g, self.belief.sigma, self.n_seeds)
+
+    def after(self, d: float) -> float:
+        """Chance that one shows between progress `d` and the end, none having shown from now to `d`; 0 when none wait."""
+        if self.n_waiting <= 0:
+            return 0.0
+        left = self._left(d)
+        quiet = (left / np.maximum(self.left_now, 1e-300)) ** self.n_waiting * self.belief.weight
+        none_later = np.minimum(1.0, self.left_end / np.maximum(left, 1e-300)) ** self.n_waiting
+        return float((quiet * (1.0 - none_later)).sum() / max(quiet.sum(), 1e-300))

@@ -1,0 +1,237 @@
+"""What a batch was exposed to: its own readings, else its tray's, else the place's where the tray stood, else the room's;
+brought onto one even grid, gaps filled and carried forward (handbook 3.3)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fennet.core.heat_mat import soil_from_air
+from fennet.core.history import Stay, place_stays, tray_stays
+from fennet.core.records import Batch, Event, FloatArray, Journal, Series
+
+DAY_S, HOUR_S = 86_400.0, 3_600.0
+STEP_S = 1_800.0
+STEPS_A_DAY = int(DAY_S / STEP_S)
+#: Gaps: joined by a line up to here; filled with the daily pattern up to the next; beyond it nothing is claimed. Source: handbook_rule.
+JOIN_S, CLAIM_S = 12 * HOUR_S, 3 * DAY_S
+PATTERN_NEEDS_S, RECENT_S = 2 * DAY_S, 3 * DAY_S
+#: A guess at the room ("about 18 °C") speaks for this long, not for a moment only. Source: handbook_estimate.
+GUESS_HOLDS_S = 14 * DAY_S
+#: Standard deviations in °C: a thermometer's offset, a filled gap, a guess, soil judged from air. Source: handbook_estimate.
+SD_METER_C, SD_FILLED_C, SD_GUESS_C, SD_AIR_C = 0.4, 1.5, 2.0, 2.0
+#: How the daily mean wanders after the last reading: sd after d days, °C, and no more than the last. Source: handbook_estimate.
+SD_AHEAD_PER_ROOT_DAY_C, SD_AHEAD_MOST_C = 0.35, 1.5
+
+
+def readings_for(journal: Journal, batch: Batch, events: Sequence[Event], quantity: str, at_s: float) -> tuple[str, list[Series]]:
+    """The series of one quantity that speak for a batch up to a moment, and at which level: batch, tray, place, room or none."""
+    start = batch.sown_at.timestamp() - JOIN_S
+    trays = tray_stays(batch, events)
+    places = [Stay(p.where, max(p.from_s, t.from_s), min(p.to_s, t.to_s)) for t in trays for p in place_stays(t.where, events)]
+    room_of = {p.id: p.room for p in journal.places if p.room}
+    rooms = [Stay(room_of.get(p.where, p.where), p.from_s, p.to_s) for p in places if room_of.get(p.where)]
+    levels = [("batch", [Stay(batch.id, start, float("inf"))]), ("tray", trays), ("place", places), ("room", rooms)]
+    for level, stays in levels:
+        found = []
+        for stay in stays:
+            first = max(start, stay.from_s - (JOIN_S if stay is stays[0] else 0.0))
+            for series in journal.series:
+                if series.quantity == quantity and series.place == stay.where:
+                    keep = (series.at_s >= first) & (series.at_s <= min(at_s, stay.to_s)) & ~np.isnan(series.value)
+                    if keep.any():
+                        found.append(
+                            Series(series.place, quantity, series.source, series.at_s[keep], series.value[keep], series.estimated[keep])
+                        )
+        if found:
+            return level, found
+    return "none", []
+
+
+@dataclass(frozen=True)
+class SoilRecord:
+    """Soil temperature for one batch on an even grid from sowing to `at`.
+
+    `soil_c` °C each half hour; `sd_c` what a constant error may be, same length; `pattern_c` the day carried forward, 48
+    half hours starting at the grid's last step; `basis` soil, air or guess; `trouble` why nothing can be claimed, or "".
+    """
+
+    grid_s: FloatArray
+    soil_c: FloatArray
+    sd_c: FloatArray
+    pattern_c: FloatArray
+    basis: str
+    level: str
+    last_s: float
+    n_readings: int
+    trouble: str = ""
+    trouble_from_s: float = 0.0
+    trouble_to_s: float = 0.0
+
+    @property
+    def mean_c(self) -> float:
+        return float(np.mean(self.soil_c))
+
+    @property
+    def recent_c(self) -> float:
+        """Mean of the day that is carried forward."""
+        return float(np.mean(self.pattern_c))
+
+
+def grid_from(start_s: float, at_s: float) -> FloatArray:
+    """Half-hour steps from a start to the last one not after `at_s`, both in seconds; at least two."""
+    return start_s + STEP_S * np.arange(max(2, int((at_s - start_s) // STEP_S) + 1))
+
+
+def _on_grid(series: Series, grid_s: FloatArray) -> tuple[FloatArray, NDArray[np.bool_]]:
+    """A series on the grid, and where it is near enough to its readings to be trusted."""
+    values = np.interp(grid_s, series.at_s, series.value)
+    i = np.searchsorted(series.at_s, grid_s)
+    before = series.at_s[np.maximum(i - 1, 0)]
+    after = series.at_s[np.minimum(i, len(series.at_s) - 1)]
+    inside = (after - before <= JOIN_S) & (i > 0) & (i < len(series.at_s))
+    near = np.minimum(np.abs(grid_s - before), np.abs(after - grid_s)) <= STEP_S
+    at_start = (i == 0) & (after - grid_s <= JOIN_S)
+    return values, inside | near | at_start
+
+
+def _guesses_as_points(series: Series, until_s: float) -> Series:
+    """A guess stands until the next one or for a fortnight; the first reaches back as far."""
+    times, values = [], []
+    ends = np.append(series.at_s[1:], until_s)
+    for i, (t, v, end) in enumerate(zip(series.at_s, series.value, ends, strict=True)):
+        first = t - GUESS_HOLDS_S if i == 0 else t
+        steps = np.arange(first, min(end, t + GUESS_HOLDS_S), 6 * HOUR_S)
+        times.extend([*steps, t])
+        values.extend([v] * (len(steps) + 1))
+    order = np.argsort(times, kind="stable")
+    points = np.array(times)[order]
+    return Series(series.place, series.quantity, series.source, points, np.array(values)[order], np.ones(len(points), dtype=bool))
+
+
+def _day_pattern(grid_s: FloatArray, values: FloatArray, known: NDArray[np.bool_]) -> FloatArray:
+    """Mean value in each half hour of the day (UTC), or the mean throughout when under two days are known."""
+    mean = float(np.mean(values[known]))
+    if known.sum() * STEP_S < PATTERN_NEEDS_S:
+        return np.full(STEPS_A_DAY, mean)
+    slot = _slots(grid_s[known])
+    total = np.bincount(slot, values[known], STEPS_A_DAY)
+    n = np.bincount(slot, minlength=STEPS_A_DAY)
+    return np.where(n > 0, total / np.maximum(n, 1), mean)
+
+
+def _slots(grid_s: FloatArray) -> NDArray[np.intp]:
+    return ((grid_s % DAY_S) // STEP_S).astype(np.intp) % STEPS_A_DAY
+
+
+def soil_record(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float) -> SoilRecord:
+    """The soil temperature a batch lived through, from the best readings there are; never anything later than `at_s`.
+
+    Soil outranks air, measured outranks guessed, nearer outranks farther. `trouble` says in words why a forecast may not be
+    claimed: no readings, or none for more than three days. Source: handbook_rule (gap rules), handbook_estimate (errors).
+    """
+    start_s = batch.sown_at.timestamp()
+    grid_s = grid_from(start_s, at_s)
+    n = len(grid_s)
+    level, found = readings_for(journal, batch, events, "soil_temperature", at_s)
+    basis = "soil"
+    if not found:
+        level, found = readings_for(journal, batch, events, "air_temperature", at_s)
+        basis = "air"
+    if not found:
+        nothing = np.full(n, np.nan)
+        return SoilRecord(grid_s, nothing, nothing, np.full(STEPS_A_DAY, np.nan), "none", "none", 0.0, 0, "no_readings", start_s, at_s)
+
+    total, weight, moments = np.zeros(n), np.zeros(n), []
+    measured = [s for s in (_only(s, ~s.estimated) for s in found) if len(s.at_s)]
+    guessed = [_guesses_as_points(s, at_s) for s in (_only(s, s.estimated) for s in found) if len(s.at_s)]
+    sd_c = np.full(n, SD_FILLED_C)
+    for series in measured:
+        values, trusted = _on_grid(series, grid_s)
+        total += np.where(trusted, values, 0.0)
+        weight += trusted
+        moments.append(series.at_s)
+    known_well = weight > 0
+    sd_c[known_well] = SD_METER_C
+    for series in guessed:
+        values, trusted = _on_grid(series, grid_s)
+        use = trusted & ~known_well
+        total += np.where(use, values, 0.0)
+        weight += use
+        sd_c[use] = SD_GUESS_C
+        moments.append(series.at_s)
+    known = weight > 0
+    times = np.unique(np.concatenate(moments))
+    times = times[times <= at_s]
+    gap_from, gap_to = _widest_gap(times, start_s, at_s)
+    if not known.any():
+        # Every reading lies before sowing: its level is all there is to go by.
+        total, weight, known = np.full(n, float(found[-1].value[-1])), np.ones(n), np.ones(n, dtype=bool)
+    soil_c = np.where(known, total / np.maximum(weight, 1), 0.0)
+    # A gap takes the place's daily pattern, shifted so that it meets the readings on either side.
+    pattern = _day_pattern(grid_s, soil_c, known)[_slots(grid_s)]
+    shift = np.interp(grid_s, grid_s[known], (soil_c - pattern)[known])
+    soil_c = np.where(known, soil_c, pattern + shift)
+    if basis == "air":
+        trays = tray_stays(batch, events)
+        soil_c = soil_from_air(soil_c, grid_s, trays[-1].where, events) if trays else soil_c
+        sd_c = np.maximum(sd_c, SD_AIR_C)
+    last_s = float(times[-1]) if len(times) else start_s
+    recent = (grid_s >= last_s - RECENT_S) & (grid_s <= last_s) & known
+    if not recent.any():
+        recent = known
+    by_slot = _day_pattern(grid_s, soil_c, recent)
+    after_last = (grid_s > last_s) & ~known
+    soil_c = np.where(after_last, by_slot[_slots(grid_s)], soil_c)
+    pattern_c = np.roll(by_slot, -int(_slots(grid_s[-1:])[0]) - 1)
+    trouble = "gap" if gap_to - gap_from > CLAIM_S else ""
+    if basis == "soil" and not measured:
+        basis = "guess"
+    n_readings = sum(len(s.at_s) for s in found)
+    return SoilRecord(grid_s, soil_c, sd_c, pattern_c, basis, level, last_s, n_readings, trouble, gap_from, gap_to)
+
+
+def _only(series: Series, keep: NDArray[np.bool_]) -> Series:
+    return Series(series.place, series.quantity, series.source, series.at_s[keep], series.value[keep], series.estimated[keep])
+
+
+def _widest_gap(times: FloatArray, start_s: float, at_s: float) -> tuple[float, float]:
+    """The longest stretch without a reading between sowing and now, as (from, to)."""
+    inside = times[(times > start_s) & (times < at_s)]
+    # A reading shortly before sowing stands in for the first one.
+    marks = np.concatenate([[start_s], inside, [at_s]])
+    widest = int(np.argmax(np.diff(marks)))
+    return float(marks[widest]), float(marks[widest + 1])
+
+
+def moisture_record(journal: Journal, batch: Batch, events: Sequence[Event], grid_s: FloatArray, at_s: float) -> tuple[FloatArray, str]:
+    """Moisture in percent of capacity on the grid, NaN where nothing was logged within three days, and its level.
+
+    Between readings a line; a watering from below or above lifts it to 95 % there and then, a mist by 10. Until dry-down is
+    learned per tray, the last figure stands for three days. Source: handbook_estimate.
+    """
+    level, found = readings_for(journal, batch, events, "moisture", at_s)
+    if not found:
+        return np.full(len(grid_s), np.nan), "none"
+    times = np.concatenate([s.at_s for s in found])
+    order = np.argsort(times, kind="stable")
+    times, values = times[order], np.concatenate([s.value for s in found])[order]
+    trays = {stay.where for stay in tray_stays(batch, events)}
+    for e in events:
+        if e.kind == "watered" and e.fields["tray"] in trays and times[0] <= e.at.timestamp() <= at_s:
+            t = e.at.timestamp()
+            before = float(np.interp(t, times, values)) if t <= times[-1] else float(values[-1])
+            after = min(95.0, before + 10.0) if e.fields.get("how") == "mist" else max(before, 95.0)
+            i = int(np.searchsorted(times, t, side="right"))
+            times, values = np.insert(times, i, [t, t + 60.0]), np.insert(values, i, [before, after])
+    order = np.argsort(times, kind="stable")
+    times, values = times[order], values[order]
+    out = np.interp(grid_s, times, values)
+    i = np.searchsorted(times, grid_s, side="right")
+    since = grid_s - times[np.maximum(i - 1, 0)]
+    to_next = times[np.minimum(i, len(times) - 1)] - grid_s
+    unknown = ((i == 0) & (to_next > CLAIM_S)) | ((since > CLAIM_S) & ((to_next > CLAIM_S) | (i == len(times))))
+    return np.where(unknown, np.nan, out), level

@@ -1,0 +1,159 @@
+"""What the events of a record say: which stand, where a tray was, what was counted, when a batch ended."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from fennet.core.records import Batch, Event
+
+#: After these a batch is past emergence: nobody waits for more.
+ENDING_KINDS = ("gave_up", "planted", "potted_up", "harvest")
+
+
+def standing(events: Iterable[Event], at_s: float) -> list[Event]:
+    """Events as they stand at a moment: later ones unseen, withdrawn ones gone, corrected ones as corrected.
+
+    A withdrawal can itself be withdrawn; of several corrections the last one holds. Sorted by time, then as written.
+    """
+    seen = [e for e in events if e.at.timestamp() <= at_s]
+    gone: set[str] = set()
+    corrected: dict[str, Event] = {}
+    # From the last written to the first, so that an undone undo no longer acts.
+    for event in reversed(seen):
+        if event.id in gone:
+            continue
+        if event.kind == "withdrawn":
+            gone.add(event.fields["target"])
+        elif event.kind == "corrects":
+            corrected.setdefault(event.fields["target"], event.fields["event"])
+    out = []
+    for event in seen:
+        if event.id in gone or event.kind in ("withdrawn", "corrects"):
+            continue
+        if event.id in corrected:
+            event = replace(corrected[event.id], id=event.id)
+            if event.at.timestamp() > at_s:
+                continue
+        out.append(event)
+    return sorted(out, key=lambda e: e.at)
+
+
+@dataclass(frozen=True)
+class Stay:
+    """Where something was, from a moment (seconds UTC) to another."""
+
+    where: str
+    from_s: float
+    to_s: float
+
+
+def tray_stays(batch: Batch, events: Sequence[Event]) -> list[Stay]:
+    """The trays a batch was in, in order of time."""
+    marks = [(batch.sown_at.timestamp(), batch.tray)]
+    for e in events:
+        if e.kind == "potted_up" and e.fields["batch"] == batch.id and e.fields.get("tray"):
+            marks.append((e.at.timestamp(), e.fields["tray"]))
+    return _stays(marks)
+
+
+def place_stays(tray: str, events: Sequence[Event]) -> list[Stay]:
+    """The places a tray stood on, in order of time."""
+    return _stays([(e.at.timestamp(), e.fields["place"]) for e in events if e.kind == "placed" and e.fields["tray"] == tray])
+
+
+def _stays(marks: list[tuple[float, str | None]]) -> list[Stay]:
+    ends = [*(t for t, _ in marks), float("inf")][1:]
+    return [Stay(where, start, end) for (start, where), end in zip(marks, ends, strict=True) if where and end > start]
+
+
+@dataclass(frozen=True)
+class Counts:
+    """Running totals of what is up: times in seconds UTC, never falling; `unit` cells, seedlings or rooted; out of `of`.
+
+    A look may come later than the last change: `looked_s` is the last one.
+    """
+
+    unit: str
+    of: int
+    at_s: tuple[float, ...]
+    total: tuple[int, ...]
+
+    @property
+    def up(self) -> int:
+        return self.total[-1] if self.total else 0
+
+    @property
+    def looked_s(self) -> float | None:
+        return self.at_s[-1] if self.at_s else None
+
+    def reached(self, n: int) -> float | None:
+        """When the total first stood at n or more."""
+        return next((t for t, total in zip(self.at_s, self.total, strict=True) if total >= n), None)
+
+
+def counts_of(batch: Batch, events: Sequence[Event]) -> Counts:
+    """The counts of a batch. Cells are counted unless only seedlings (or roots in a towel) were; totals never fall below an
+    earlier one and never pass what was sown."""
+    mine = [e for e in events if e.kind == "count" and e.fields["batch"] == batch.id]
+    fields = ("rooted", "cells_up", "seedlings_up") if batch.set_up == "towel" else ("cells_up", "seedlings_up", "rooted")
+    field = next((f for f in fields if any(f in e.fields for e in mine)), "rooted" if batch.set_up == "towel" else "cells_up")
+    unit = field.removesuffix("_up")
+    of = batch.n_cells if unit == "cells" else (batch.seeds or batch.n_cells * batch.n_seeds_per_cell)
+    at_s, total, highest = [], [], 0
+    for e in mine:
+        if field in e.fields:
+            highest = max(highest, min(of, int(e.fields[field])))
+            at_s.append(e.at.timestamp())
+            total.append(highest)
+    return Counts(unit, of, tuple(at_s), tuple(total))
+
+
+def lost_of(batch: Batch, events: Sequence[Event]) -> int:
+    """Cells (or seedlings) of a batch that were lost, as logged."""
+    mine = [e for e in events if e.kind == "lost" and e.fields["batch"] == batch.id]
+    return sum(int(e.fields.get("cells") or len(e.fields.get("cell_list") or [])) for e in mine)
+
+
+def ended_s(batch: Batch, events: Sequence[Event]) -> float | None:
+    """When the batch stopped being waited for: given up, moved on whole, planted, harvested, or all of it lost."""
+    for e in events:
+        if e.kind in ENDING_KINDS and e.fields.get("batch") == batch.id:
+            return e.at.timestamp()
+    if lost_of(batch, events) >= batch.n_cells:
+        return max(e.at.timestamp() for e in events if e.kind == "lost" and e.fields["batch"] == batch.id)
+    return None
+
+
+@dataclass(frozen=True)
+class Occupancy:
+    """One cell of one tray held by a batch from a moment to another (seconds UTC)."""
+
+    tray: str
+    cell: str
+    batch: str
+    from_s: float
+    to_s: float
+
+
+def occupancies(batch: Batch, events: Sequence[Event]) -> list[Occupancy]:
+    """The cells a located batch holds and until when: they are freed when it is moved on, planted or given up, and a cell
+    when it is lost or pricked out."""
+    if not batch.tray or not batch.cell_list:
+        return []
+    start = batch.sown_at.timestamp()
+    whole_end, freed = float("inf"), {}
+    for e in events:
+        if e.fields.get("batch") != batch.id:
+            continue
+        if e.kind in ("gave_up", "planted", "potted_up"):
+            whole_end = min(whole_end, e.at.timestamp())
+        elif e.kind in ("lost", "moved"):
+            for cell in e.fields.get("cell_list") or []:
+                freed.setdefault(cell, e.at.timestamp())
+    out = []
+    for cell in batch.cell_list:
+        end = min(whole_end, freed.get(cell, float("inf")))
+        if end > start:
+            out.append(Occupancy(batch.tray, cell, batch.id, start, end))
+    return out

@@ -1,0 +1,330 @@
+"""The vocabulary of Fennet: one definition of each thing a garden's record is made of.
+
+Field names are the keys of the open journal (docs/formats.md); a key that is a Python keyword carries its
+journal spelling in the field's metadata. Units stand in the names. Journals are validated straight into these
+classes and storage maps its tables onto them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import date, datetime
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from annotated_types import Ge, Gt, Le, Len
+from numpy.typing import NDArray
+
+from fennet.core.kinds import CropId, LooseId, ThingId
+
+FloatArray = NDArray[np.float64]
+
+Share = Annotated[float, Ge(0), Le(1)]
+Positive = Annotated[float, Gt(0), Le(1e7)]
+NonNegative = Annotated[float, Ge(0), Le(1e7)]
+Millimetres = Annotated[float, Ge(-1e6), Le(1e6)]
+Count = Annotated[int, Ge(0), Le(1_000_000)]
+AtLeastOne = Annotated[int, Ge(1), Le(100_000)]
+Text = Annotated[str, Len(0, 4000)]
+Degrees = Annotated[float, Ge(-60), Le(120)]
+
+PlaceKind = Literal["shelf", "sill", "porch", "outdoors", "floor", "bag"]
+LampKind = Literal[
+    "white_led", "fluorescent_cool", "fluorescent_warm", "hot_tube", "hps", "metal_halide", "red_blue_led", "incandescent"
+]
+TrayKind = Literal["cells", "open", "pots", "towel"]
+Storage = Literal["room", "cold_dry", "warm_damp"]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Garden:
+    """A household's account of its growing: where it is and how it is run."""
+
+    name: Annotated[str, Len(1, 120)] = "Garden"
+    timezone: str = "UTC"
+    latitude: Annotated[float, Ge(-90), Le(90)] | None = None
+    longitude: Annotated[float, Ge(-180), Le(180)] | None = None
+    last_frost: str | None = None
+    last_frost_sd_d: NonNegative | None = None
+    tariff_per_kwh: NonNegative | None = None
+    currency: Annotated[str, Len(1, 8)] | None = None
+    practice: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, kw_only=True)
+class SeedTest:
+    """A germination test at home: how many of how many, on which day."""
+
+    on: date
+    sown: AtLeastOne
+    germinated: Count
+
+
+@dataclass(frozen=True, kw_only=True)
+class SeedLot:
+    """One packet or saving of seed."""
+
+    id: LooseId
+    crop: CropId
+    variety: Text | None = None
+    source: Text | None = None
+    mother: Text | None = None
+    packed: Annotated[int, Ge(1900), Le(2200)] | None = None
+    storage: Storage | None = None
+    rate: Share | None = None
+    seeds: Count | None = None
+    treated: bool | None = None
+    tests: list[SeedTest] = field(default_factory=list)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Room:
+    id: ThingId
+    name: Text | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Place:
+    """Somewhere a tray can stand: a shelf, a sill, a bag."""
+
+    id: ThingId
+    room: ThingId | None = None
+    kind: PlaceKind | None = None
+    name: Text | None = None
+    width_mm: Positive | None = None
+    depth_mm: Positive | None = None
+    x_mm: Millimetres | None = None
+    y_mm: Millimetres | None = None
+    z_mm: Millimetres | None = None
+    facing_deg: Annotated[float, Ge(-360), Le(360)] | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Outlet:
+    id: LooseId
+    limit_w: Positive | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Lamp:
+    id: ThingId
+    place: ThingId | None = None
+    kind: LampKind | None = None
+    watts: NonNegative | None = None
+    lumens: NonNegative | None = None
+    lux_per_ppfd: Positive | None = None
+    length_mm: Positive | None = None
+    min_distance_mm: NonNegative | None = None
+    outlet: LooseId | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Mat:
+    id: ThingId
+    watts: NonNegative | None = None
+    control: Literal["thermostat", "timer", "always"] | None = None
+    trays_max: AtLeastOne | None = None
+    width_mm: Positive | None = None
+    depth_mm: Positive | None = None
+    outlet: LooseId | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Fan:
+    id: ThingId
+    place: ThingId | None = None
+    watts: NonNegative | None = None
+    outlet: LooseId | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Tray:
+    """A thing with cells (or pots, an open box, a towel) in which batches live."""
+
+    id: ThingId
+    kind: TrayKind | None = None
+    name: Text | None = None
+    rows: Annotated[int, Ge(1), Le(60)] | None = None
+    columns: Annotated[int, Ge(1), Le(60)] | None = None
+    cell_ml: Positive | None = None
+    width_mm: Positive | None = None
+    depth_mm: Positive | None = None
+    height_mm: Positive | None = None
+
+    def cell_names(self) -> list[str]:
+        """Every cell of the tray, row by row.
+
+        >>> Tray(id="A", rows=1, columns=2).cell_names()
+        ['r1c1', 'r1c2']
+        """
+        return [f"r{r}c{c}" for r in range(1, (self.rows or 0) + 1) for c in range(1, (self.columns or 0) + 1)]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Calibration:
+    """Two points that turn a probe's or a balance's figure into percent of capacity, from a moment on."""
+
+    quantity: str
+    dry: float
+    capacity: float
+    unit: str | None = None
+    from_at: datetime | None = field(default=None, metadata={"key": "from"})
+
+
+@dataclass(frozen=True, kw_only=True)
+class Source:
+    """Who or what took a reading."""
+
+    id: LooseId
+    kind: Literal["thermometer", "moisture", "light", "logger", "person"] | None = None
+    sited: ThingId | None = None
+    calibration: list[Calibration] = field(default_factory=list)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Mix:
+    kind: Literal["seed_mix", "potting_mix", "garden_soil", "coir", "other"] | None = None
+    clean: bool | None = None
+    fed: bool | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Pretreatment:
+    kind: Literal["soak", "nick", "cold_moist", "hot_water"]
+    hours: NonNegative | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Batch:
+    """One kind, sown at one time, in some cells of one tray."""
+
+    id: ThingId
+    crop: CropId
+    sown_at: datetime
+    tray: ThingId | None = None
+    cell_list: list[str] | None = None
+    cells: AtLeastOne | None = None
+    seeds: AtLeastOne | None = None
+    seed_lot: LooseId | None = None
+    variety: Text | None = None
+    set_up: Literal["in_mix", "towel", "crowd"] | None = None
+    seeds_per_cell: AtLeastOne | None = None
+    depth_mm: Annotated[float, Ge(0), Le(500)] | None = None
+    mix: Mix | None = None
+    covered_with: Literal["mix", "vermiculite", "perlite", "none"] | None = None
+    pretreatment: list[Pretreatment] | None = None
+    from_batch: ThingId | None = field(default=None, metadata={"key": "from"})
+    practice: dict[str, Any] = field(default_factory=dict)
+
+    @property
+    def n_cells(self) -> int:
+        """Cells sown; a towel's seeds count one each."""
+        return len(self.cell_list) if self.cell_list else (self.cells or self.seeds or 1)
+
+    @property
+    def n_seeds_per_cell(self) -> int:
+        if self.seeds_per_cell:
+            return self.seeds_per_cell
+        if self.seeds and self.cells:
+            return max(1, round(self.seeds / self.cells))
+        return 1
+
+
+@dataclass(frozen=True, kw_only=True)
+class Reading:
+    """A measured figure, kept as it was given."""
+
+    at: datetime
+    place: ThingId
+    quantity: str
+    value: float
+    unit: str
+    source: LooseId | None = None
+    x_mm: Millimetres | None = None
+    y_mm: Millimetres | None = None
+    z_mm: Millimetres | None = None
+    under: ThingId | None = None
+    estimated: bool | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Event:
+    """A deed, a count or a sign, never changed once written; `fields` holds what its kind carries."""
+
+    kind: str
+    at: datetime
+    id: LooseId
+    by: Text | None = None
+    fields: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Want:
+    crop: CropId
+    variety: Text | None = None
+    plants: AtLeastOne | None = None
+    out_by: date | None = None
+    spares: Count | None = None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Promise:
+    """A forecast that will be marked against what happens."""
+
+    id: LooseId
+    kind: str
+    subject: ThingId
+    made_at: datetime
+    p10: datetime | None = None
+    p50: datetime | None = None
+    p90: datetime | None = None
+    marked_at: datetime | None = None
+    outcome: Literal["hit", "early", "late"] | None = None
+
+
+@dataclass(frozen=True)
+class Series:
+    """Readings of one quantity by one source at one spot, in canonical units, in order of time.
+
+    `at_s` seconds since 1970 UTC; `value` canonical; `estimated` true where a person guessed; same length each.
+    """
+
+    place: str
+    quantity: str
+    source: str | None
+    at_s: FloatArray
+    value: FloatArray
+    estimated: NDArray[np.bool_]
+
+    def until(self, at_s: float) -> Series:
+        """What was known at a moment: nothing later than `at_s`."""
+        n = int(np.searchsorted(self.at_s, at_s, side="right"))
+        return Series(self.place, self.quantity, self.source, self.at_s[:n], self.value[:n], self.estimated[:n])
+
+
+@dataclass(frozen=True, kw_only=True)
+class Journal:
+    """A garden's whole record, or the part of it that a question needs."""
+
+    garden: Garden = field(default_factory=Garden)
+    crops: list[dict[str, Any]] = field(default_factory=list)
+    seed_lots: list[SeedLot] = field(default_factory=list)
+    rooms: list[Room] = field(default_factory=list)
+    places: list[Place] = field(default_factory=list)
+    outlets: list[Outlet] = field(default_factory=list)
+    lamps: list[Lamp] = field(default_factory=list)
+    mats: list[Mat] = field(default_factory=list)
+    fans: list[Fan] = field(default_factory=list)
+    trays: list[Tray] = field(default_factory=list)
+    sources: list[Source] = field(default_factory=list)
+    batches: list[Batch] = field(default_factory=list)
+    series: list[Series] = field(default_factory=list)
+    events: list[Event] = field(default_factory=list)
+    wants: list[Want] = field(default_factory=list)
+    promises: list[dict[str, Any]] = field(default_factory=list)
+    targets: list[dict[str, Any]] = field(default_factory=list)
+    feeds: list[dict[str, Any]] = field(default_factory=list)
+    recipes: list[dict[str, Any]] = field(default_factory=list)
+    minima: list[dict[str, Any]] = field(default_factory=list)
+    weather: list[dict[str, Any]] = field(default_factory=list)

@@ -1,0 +1,108 @@
+"""How much of a lot is alive, and how quick it still is (handbook 3.4)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+
+import numpy as np
+from scipy.special import betaincinv, ndtr, ndtri
+
+from fennet.core.crop import Crop
+from fennet.core.records import FloatArray, SeedLot, SeedTest
+from fennet.core.working import Input, Working
+
+#: What a label is worth, in seeds; and the rate where there is no label. Source: handbook_estimate.
+PRIOR_WEIGHT_SEEDS = 20.0
+USUAL_RATE = 0.85
+#: Probits lost over one half-life (95 % to 50 %). Source: ellis_roberts_1980.
+PROBITS_PER_HALF_LIFE = 1.645
+#: Storage against room-cool dry, as a factor on the half-life. Source: handbook_estimate.
+STORAGE_FACTOR = {"room": 1.0, "cold_dry": 3.0, "warm_damp": 0.5}
+#: Old seed is slow: the rate is multiplied by this for every half probit lost. Source: handbook_estimate.
+SPEED_PER_HALF_PROBIT = 0.94
+#: Beyond this many probits the little that lives is not slower still. Source: handbook_estimate.
+PROBITS_LOST_AT_MOST = 3.0
+DAYS_PER_YEAR = 365.25
+
+
+@dataclass(frozen=True)
+class SeedState:
+    """What is believed of a lot on one day: the share alive as Beta(a, b), and its speed against fresh seed."""
+
+    a: float
+    b: float
+    speed: float
+    working: Working
+
+    @property
+    def mean(self) -> float:
+        return self.a / (self.a + self.b)
+
+    def quantiles(self, p: FloatArray) -> FloatArray:
+        """Share alive at probabilities `p`."""
+        return np.asarray(betaincinv(self.a, self.b, p))
+
+
+def aged(rate: float, years: float, half_life_y: float) -> float:
+    """The share alive after some years: probits fall in a straight line.
+
+    Range: rate in (0, 1), years ≥ 0, half_life_y > 0. Source: ellis_roberts_1980.
+
+    >>> round(aged(0.95, 2.0, 2.0), 2)
+    0.5
+    """
+    clipped = min(max(rate, 1e-4), 1 - 1e-4)
+    return float(ndtr(ndtri(clipped) - PROBITS_PER_HALF_LIFE / half_life_y * max(0.0, years)))
+
+
+def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
+    """What a lot is worth on a day: label or usual rate, aged by storage life, updated by each test at its date.
+
+    Without a lot, or without a year, the seed is taken for fresh, and the working says so. A test after `on` is not used.
+    Source: ellis_roberts_1980 for ageing; the label's weight of 20 seeds is handbook_estimate.
+    """
+    rate = lot.rate if lot and lot.rate is not None else USUAL_RATE
+    rate = min(max(rate, 0.01), 0.99)
+    storage = (lot.storage if lot else None) or "room"
+    half_life_y = crop.half_life_y * STORAGE_FACTOR[storage]
+    tests: Sequence[SeedTest] = sorted((t for t in (lot.tests if lot else []) if t.on <= on), key=lambda t: t.on)
+    packed = date(lot.packed, 1, 1) if lot and lot.packed else (tests[0].on if tests else on)
+    mean, weight, day = rate, PRIOR_WEIGHT_SEEDS, packed
+    for test in tests:
+        mean = aged(mean, (test.on - day).days / DAYS_PER_YEAR, half_life_y)
+        germinated = min(test.germinated, test.sown)
+        mean, weight = (mean * weight + germinated) / (weight + test.sown), weight + test.sown
+        day = max(day, test.on)
+    mean = aged(mean, (on - day).days / DAYS_PER_YEAR, half_life_y)
+    mean = min(max(mean, 0.005), 0.995)
+    lost = min(PROBITS_LOST_AT_MOST, max(0.0, float(ndtri(rate) - ndtri(mean))))
+    speed = SPEED_PER_HALF_PROBIT ** (lost / 0.5)
+    age_y = max(0.0, (on - packed).days / DAYS_PER_YEAR)
+    notes = [] if lot and lot.packed else ["no packing year is recorded: taken for fresh"]
+    working = Working(
+        "seed alive",
+        (
+            Input("rate when packed", rate, "share", "label" if lot and lot.rate is not None else "handbook_estimate", not (lot and lot.rate)),
+            Input("age", round(age_y, 2), "y"),
+            Input("half-life as stored", half_life_y, "y", crop.sources.get("half_life_y", ""), "half_life_y" in crop.estimates),
+            *(Input(f"test on {t.on.isoformat()}", f"{t.germinated} of {t.sown}") for t in tests),
+        ),
+        "probits of the rate fall by 1.645 in each half-life; a test of x in n adds x and n − x to the belief; "
+        "speed falls 6 % for each half probit lost",
+        ("ellis_roberts_1980", "handbook_estimate"),
+        "rates from 1 to 99 %, dry storage",
+        value=round(mean, 3),
+        unit="share",
+        notes=tuple(notes),
+    )
+    return SeedState(mean * weight, (1 - mean) * weight, speed, working)
+
+
+def fresh_state(crop: Crop, lot: SeedLot | None, sown_at: datetime) -> SeedState:
+    """The same seed as it was when packed: what `weak_seed` is measured against."""
+    if lot is None:
+        return seed_state(crop, None, sown_at.date())
+    young = SeedLot(id=lot.id, crop=lot.crop, rate=max(lot.rate or USUAL_RATE, USUAL_RATE))
+    return seed_state(crop, young, sown_at.date())

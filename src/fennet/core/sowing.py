@@ -1,0 +1,55 @@
+"""What depth, light and pretreatment do to a sowing (handbook 3.3)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from fennet.core.crop import Crop
+from fennet.core.records import Batch
+
+#: Added part of a median wait for each 5 mm beyond the crop's depth, in light mix. Source: handbook_estimate.
+WAIT_PER_5_MM = 0.06
+#: Depth, as multiples of the crop's own, at which small seed begins to fail, half fails, and least that arrives. Source: handbook_estimate.
+FAILS_FROM, HALF_FAILS_AT, LEAST_SHARE = 3.0, 4.5, 0.1
+SMALL_SEED_DEPTH_MM = 15.0
+#: Seed that needs light waits when covered deeper than this. Source: handbook_rule.
+DARK_FROM_MM = 5.0
+#: A root shows in the towel at about half the wait to emergence. Source: handbook_estimate.
+TOWEL_WAIT = 0.5
+
+
+@dataclass(frozen=True)
+class SowingEffect:
+    """`wait` multiplies the median wait; `deep_share`, `other_share` the share that arrives."""
+
+    wait: float
+    deep_wait: float
+    deep_share: float
+    other_share: float
+
+
+def sowing_effect(crop: Crop, batch: Batch) -> SowingEffect:
+    """How this batch's depth, covering and pretreatment slow it or cost seedlings, against the crop's own way.
+
+    Unknown depth is taken as the crop's own. Source: handbook_estimate.
+    """
+    towel = batch.set_up == "towel"
+    depth_mm = crop.depth_mm if batch.depth_mm is None or towel else batch.depth_mm
+    deep_wait = 1.0 + WAIT_PER_5_MM * max(0.0, depth_mm - crop.depth_mm) / 5.0
+    deep_share = 1.0
+    if crop.depth_mm <= SMALL_SEED_DEPTH_MM and depth_mm > 0:
+        times = depth_mm / max(crop.depth_mm, 1.0)
+        # A fine seed's own depth is nearly nothing; what buries it is millimetres, so at least one centimetre counts as shallow.
+        if depth_mm > 10.0:
+            deep_share = float(np.clip(1.0 - 0.5 * (times - FAILS_FROM) / (HALF_FAILS_AT - FAILS_FROM), LEAST_SHARE, 1.0))
+    other = 1.0
+    if crop.seed_light == "light" and not towel and depth_mm > DARK_FROM_MM:
+        other *= crop.covered_share
+    wanted = crop.pretreatment
+    if wanted not in ("", "none") and not towel:
+        had = {p.kind for p in batch.pretreatment or []}
+        if wanted not in had:
+            other *= crop.untreated_share
+    return SowingEffect(deep_wait * (TOWEL_WAIT if towel else 1.0), deep_wait, deep_share, other)

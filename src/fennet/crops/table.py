@@ -1,0 +1,184 @@
+"""Load and search the crop table; derive a grower's own kinds from it."""
+
+from __future__ import annotations
+
+import csv
+import difflib
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, fields, replace
+from functools import lru_cache
+from importlib.resources import files
+from typing import Any
+
+from fennet.core.crop import FIGURE_UNITS, Crop
+
+#: Which source column answers for which figures.
+SOURCE_COLUMNS: dict[str, tuple[str, ...]] = {
+    "response_source": ("t_base_c", "t_lo_c", "t_hi_c", "t_ceil_c", "r_max_per_day"),
+    "share_source": ("share_full_to_c", "share_none_at_c"),
+    "spread_source": ("wait_sigma",),
+    "depth_source": ("depth_mm",),
+    "habit_source": ("covered_share", "untreated_share"),
+    "storage_source": ("half_life_y",),
+    "target_source": ("soil_low_c", "soil_ideal_low_c", "soil_ideal_high_c", "soil_high_c"),
+}
+GROWERS_OWN = "growers_own"
+
+
+@dataclass(frozen=True)
+class Source:
+    key: str
+    kind: str
+    citation: str
+
+
+class UnknownCrop(LookupError):
+    """No such crop; carries the nearest ones to offer."""
+
+    def __init__(self, given: str, nearest: list[str]) -> None:
+        self.given, self.nearest = given, nearest
+        offer = f"; nearest: {', '.join(nearest)}" if nearest else ""
+        super().__init__(f"no crop {given!r}{offer}")
+
+
+def plain(name: str) -> str:
+    """How names are compared: case, spaces, hyphens and underscores alike.
+
+    >>> plain("Pak-Choi") == plain("pak_choi")
+    True
+    """
+    return "_".join(name.strip().lower().replace("-", " ").replace("_", " ").split())
+
+
+class CropTable:
+    """Crops by id, name or synonym; a garden's own kinds can be added on top."""
+
+    def __init__(self, crops: Iterable[Crop]) -> None:
+        self._by_id = {c.id: c for c in crops}
+        self._by_name: dict[str, str] = {}
+        for crop in self._by_id.values():
+            for name in (crop.id, crop.name, *crop.synonyms):
+                self._by_name.setdefault(plain(name), crop.id)
+
+    def __iter__(self) -> Iterable[Crop]:  # type: ignore[override]
+        return iter(self._by_id.values())
+
+    def __len__(self) -> int:
+        return len(self._by_id)
+
+    def get(self, name: str) -> Crop:
+        """The crop of this id, name or synonym; a simple plural is understood. Raises UnknownCrop."""
+        key = plain(name)
+        for guess in (key, key.removesuffix("s"), key.removesuffix("es")):
+            if guess in self._by_name:
+                return self._by_id[self._by_name[guess]]
+        near = difflib.get_close_matches(key, self._by_name, n=6, cutoff=0.55)
+        raise UnknownCrop(name, list(dict.fromkeys(self._by_id[self._by_name[n]].name for n in near))[:3])
+
+    def with_own(self, own: Iterable[Mapping[str, Any]]) -> CropTable:
+        """This table and the grower's own kinds. Raises ValueError for a kind that cannot be read."""
+        table = CropTable(self._by_id.values())
+        for entry in own:
+            crop = derive(table, entry)
+            table = CropTable([*table._by_id.values(), crop]) if crop.id not in table._by_id else CropTable(
+                [crop if c.id == crop.id else c for c in table._by_id.values()]
+            )
+        return table
+
+
+def derive(table: CropTable, entry: Mapping[str, Any]) -> Crop:
+    """A grower's own kind: like another crop but for the fields given. Raises ValueError naming the field."""
+    if not entry.get("id"):
+        raise ValueError("id: missing; accepted: a name for the kind")
+    base_name = entry.get("like") or entry["id"]
+    try:
+        base = table.get(str(base_name))
+    except UnknownCrop as e:
+        raise ValueError(f"like: {e}; accepted: a crop of the table") from e
+    known = {f.name for f in fields(Crop)} - {"id", "sources", "estimates", "synonyms"}
+    changes: dict[str, Any] = {}
+    for key, value in entry.items():
+        if key not in known or value is None:
+            continue
+        if key in FIGURE_UNITS:
+            if isinstance(value, bool) or not isinstance(value, int | float):
+                raise ValueError(f"{key}: {value!r}; accepted: a number in {FIGURE_UNITS[key]}")
+            changes[key] = float(value)
+        else:
+            changes[key] = str(value)
+    crop = replace(
+        base,
+        id=str(entry["id"]),
+        name=str(changes.pop("name", str(entry["id"]).replace("_", " "))),
+        synonyms=(),
+        sources={**base.sources, **{k: GROWERS_OWN for k in changes}},
+        estimates=(base.estimates | {f for f in FIGURE_UNITS if f not in changes}) if entry.get("like") else base.estimates,
+        **changes,
+    )
+    problems = check(crop)
+    if problems:
+        raise ValueError("; ".join(problems))
+    return crop
+
+
+def check(crop: Crop) -> list[str]:
+    """What is wrong with a crop's figures, in words; empty when they hold together."""
+    problems = []
+    if not crop.t_base_c < crop.t_lo_c <= crop.t_hi_c < crop.t_ceil_c:
+        problems.append("t_base_c < t_lo_c <= t_hi_c < t_ceil_c must hold")
+    if not crop.share_full_to_c < crop.share_none_at_c:
+        problems.append("share_full_to_c < share_none_at_c must hold")
+    if not crop.soil_low_c <= crop.soil_ideal_low_c <= crop.soil_ideal_high_c <= crop.soil_high_c:
+        problems.append("soil_low_c <= soil_ideal_low_c <= soil_ideal_high_c <= soil_high_c must hold")
+    for name in ("r_max_per_day", "wait_sigma", "half_life_y"):
+        if getattr(crop, name) <= 0:
+            problems.append(f"{name} must be above 0")
+    for name in ("covered_share", "untreated_share"):
+        if not 0 <= getattr(crop, name) <= 1:
+            problems.append(f"{name} must be from 0 to 1")
+    if crop.depth_mm < 0:
+        problems.append("depth_mm must be 0 or more")
+    return problems
+
+
+def _read(name: str) -> list[dict[str, str]]:
+    with files(__package__).joinpath(name).open(encoding="utf-8", newline="") as f:
+        return list(csv.DictReader(f))
+
+
+@lru_cache
+def load_sources() -> dict[str, Source]:
+    """Every source key with its kind (measured, rule, estimated) and citation."""
+    return {r["key"]: Source(r["key"], r["kind"], r["citation"]) for r in _read("sources.csv")}
+
+
+def trials() -> dict[str, list[tuple[float, float]]]:
+    """Trial cells by crop: (soil °C, days to half emerged)."""
+    out: dict[str, list[tuple[float, float]]] = {}
+    for r in _read("trials.csv"):
+        out.setdefault(r["crop"], []).append((float(r["soil_c"]), float(r["days_to_half_emerged"])))
+    return out
+
+
+def group_shapes() -> dict[str, str]:
+    """The response shape (core.response.SHAPES) that each crop is pulled to."""
+    return {r["id"]: r["shape"] for r in _read("crops.csv")}
+
+
+@lru_cache
+def shipped() -> CropTable:
+    """The crop table as shipped."""
+    kinds = load_sources()
+    crops = []
+    for row in _read("crops.csv"):
+        sources = {figure: row[column] for column, figures in SOURCE_COLUMNS.items() for figure in figures}
+        crops.append(
+            Crop(
+                id=row["id"], name=row["name"], synonyms=tuple(s for s in row["synonyms"].split(";") if s),
+                family=row["family"], group=row["group"], seed_leaf=row["seed_leaf"],
+                seed_light=row["seed_light"], pretreatment=row["pretreatment"], caution=row["caution"],
+                sources=sources, estimates=frozenset(f for f, key in sources.items() if kinds[key].kind == "estimated"),
+                **{figure: float(row[figure]) for figure in FIGURE_UNITS},
+            )
+        )  # fmt: skip
+    return CropTable(crops)
