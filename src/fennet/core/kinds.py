@@ -39,11 +39,7 @@ UNITS_OF: dict[str, tuple[str, ...]] = {
     "height": ("mm", "cm", "in"),
 }
 
-SIGNS = (
-    "nothing_up patchy seed_on_top coat_stuck crust rotted_seed long_thin leaning fallen_sound_base fallen_pinched_base patch_down "
-    "white_fluff green_film tiny_flies yellow_lower purple_under pale_all brown_edges cupped bleached wilt_wet wilt_dry "
-    "roots_circling stalled chewed sticky_insects early_stalk"
-).split()
+SIGNS = ["nothing_up", "patchy", "seed_on_top", "coat_stuck", "crust", "rotted_seed", "long_thin", "leaning", "fallen_sound_base", "fallen_pinched_base", "patch_down", "white_fluff", "green_film", "tiny_flies", "yellow_lower", "purple_under", "pale_all", "brown_edges", "cupped", "bleached", "wilt_wet", "wilt_dry", "roots_circling", "stalled", "chewed", "sticky_insects", "early_stalk"]
 
 
 @dataclass(frozen=True)

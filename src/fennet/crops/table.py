@@ -111,7 +111,7 @@ def derive(table: CropTable, entry: Mapping[str, Any]) -> Crop:
         id=str(entry["id"]),
         name=str(changes.pop("name", str(entry["id"]).replace("_", " "))),
         synonyms=(),
-        sources={**base.sources, **{k: GROWERS_OWN for k in changes}},
+        sources={**base.sources, **dict.fromkeys(changes, GROWERS_OWN)},
         estimates=(base.estimates | {f for f in FIGURE_UNITS if f not in changes}) if entry.get("like") else base.estimates,
         **changes,
     )

@@ -1,0 +1,7 @@
+"""`python -m fennet`: what the start script calls."""
+
+import sys
+
+from fennet.cli import main
+
+sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,63 @@
+"""`./fennet crops`."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from fennet.cli.main import Refused
+from fennet.core.crop import Crop
+from fennet.crops import UnknownCrop, load_sources, shipped
+
+
+def crops(name: str | None, response: Sequence[str] | None) -> int:
+    """Print the table, one crop with every figure, or its response at given temperatures."""
+    if response is not None:
+        crop = _find(response[0])
+        for text in response[1:]:
+            days = crop.response.days_to_half(_number(text))
+            print("never" if days is None else f"{days:.1f}")
+        if len(response) < 2:
+            raise Refused("--response: no temperature given; accepted: ./fennet crops --response leek 10 18")
+        return 0
+    if name is not None:
+        _print_one(_find(name))
+        return 0
+    for crop in shipped():
+        mark = "estimated" if crop.estimated else crop.sources["r_max_per_day"]
+        days = crop.response.days_to_half(crop.target_soil_c)
+        print(f"{crop.id:18} {crop.name:18} {crop.soil_low_c:g}–{crop.soil_high_c:g} °C  {days or 0:5.1f} days at {crop.target_soil_c:g} °C  {mark}")
+    return 0
+
+
+def _find(name: str) -> Crop:
+    try:
+        return shipped().get(name)
+    except UnknownCrop as e:
+        raise Refused(f"crops: {e}; accepted: a name, id or synonym of ./fennet crops") from None
+
+
+def _number(text: str) -> float:
+    try:
+        value = float(text.replace(",", "."))
+    except ValueError:
+        raise Refused(f"--response: {text!r} is no temperature; accepted: numbers in °C") from None
+    if not -60 <= value <= 120:
+        raise Refused(f"--response: {text} °C; accepted: -60 to 120")
+    return value
+
+
+def _print_one(crop: Crop) -> None:
+    print(f"{crop.name} ({crop.id}){' — estimated' if crop.estimated else ''}")
+    if crop.synonyms:
+        print(f"also: {', '.join(s.replace('_', ' ') for s in crop.synonyms)}")
+    print(f"family {crop.family}, group {crop.group.replace('_', ' ')}, seed leaf {crop.seed_leaf}")
+    print(f"light: {crop.seed_light}; pretreatment: {crop.pretreatment}")
+    if crop.caution:
+        print(f"caution: {crop.caution}")
+    for figure in crop.figures():
+        print(f"  {figure.name:20} {figure.value:<9g} {figure.unit:6} {figure.source}{' (estimated)' if figure.estimated else ''}")
+    used = {f.source for f in crop.figures()}
+    print("sources")
+    for key, source in load_sources().items():
+        if key in used:
+            print(f"  {key}: {source.citation}")

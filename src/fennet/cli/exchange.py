@@ -1,0 +1,59 @@
+"""`./fennet import` and `./fennet export`."""
+
+from __future__ import annotations
+
+import sys
+from datetime import UTC, datetime
+from pathlib import Path
+
+from fennet.cli.main import Refused
+from fennet.journal.aside import FormatError
+from fennet.journal.reader import open_journal
+from fennet.launch.cluster import ClusterError
+from fennet.launch.serve import database
+from fennet.operations.acting import Refusal
+from fennet.operations.exchange import find_garden, give_journal, take_journal
+
+
+def _say(text: str) -> None:
+    print(f"  {text}", file=sys.stderr, flush=True)
+
+
+def take(path: str, garden: str | None, demo: bool) -> int:
+    try:
+        data = open_journal(Path(path).read_bytes())
+        with database(demo, _say) as engine:
+            result = take_journal(engine, data, datetime.now(UTC), garden, say=_say, demo=demo)
+    except OSError as e:
+        raise Refused(f"{path}: {e.strerror or e}; accepted: a journal file") from None
+    except FormatError as e:
+        raise Refused(f"{path}: {e}") from None
+    except (Refusal, ClusterError) as e:
+        raise Refused(str(e)) from None
+    for note in result.notes:
+        print(note)
+    for entry in result.aside:
+        print(f"set aside {entry}")
+    parts = ", ".join(f"{n:,} {section.replace('_', ' ')}" for section, n in result.taken.items())
+    print(f"{result.garden.garden.name}: {parts or 'nothing new'}; {result.repeated:,} already there; {len(result.aside):,} set aside")
+    return 0
+
+
+def give(path: str | None, garden: str | None, demo: bool) -> int:
+    try:
+        with database(demo, _say) as engine, engine.connect() as c:
+            pieces = give_journal(c, find_garden(c, garden))
+            if path is None:
+                sys.stdout.writelines(pieces)
+                return 0
+            # Beside the target first, so that an interrupted export never leaves half a file under its name.
+            target = Path(path)
+            fresh = target.with_name(target.name + ".part")
+            with fresh.open("w", encoding="utf-8") as f:
+                f.writelines(pieces)
+            fresh.replace(target)
+    except OSError as e:
+        raise Refused(f"{path}: {e.strerror or e}; accepted: a file that can be written") from None
+    except (Refusal, ClusterError) as e:
+        raise Refused(str(e)) from None
+    return 0

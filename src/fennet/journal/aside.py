@@ -1,0 +1,34 @@
+"""What could not be taken, told so that it can be mended."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+
+@dataclass(frozen=True)
+class SetAside:
+    """One entry that was not taken: where it stands, which field, what was given, and what is accepted."""
+
+    where: str
+    field: str
+    value: str
+    reason: str
+
+    def __str__(self) -> str:
+        given = f" {self.value}" if self.value else ""
+        return f"{self.where}{'.' + self.field if self.field else ''}:{given} {self.reason}".replace("  ", " ")
+
+    def as_dict(self) -> dict[str, str]:
+        return {"where": self.where, "field": self.field, "value": self.value, "reason": self.reason}
+
+
+def shown(value: Any, limit: int = 60) -> str:
+    """A given value short enough for a line."""
+    text = value if isinstance(value, str) else repr(value)
+    text = " ".join(text.split())
+    return repr(text if len(text) <= limit else text[: limit - 1] + "…") if isinstance(value, str) else text[:limit]
+
+
+class FormatError(ValueError):
+    """A file that cannot be read at all: where, what was found, what is accepted, on one line."""

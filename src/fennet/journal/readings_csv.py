@@ -1,0 +1,196 @@
+"""Readings as CSV: Fennet's own columns, or any logger's through a mapping (docs/formats.md)."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from fennet.journal.aside import FormatError, SetAside, shown
+from fennet.journal.readings import Collector
+from fennet.journal.times import localize
+
+REQUIRED = ("at", "quantity", "value", "unit")
+OWN_COLUMNS = ("at", "place", "quantity", "value", "unit", "source", "x_mm", "y_mm", "z_mm", "under", "estimated")
+SEPARATORS = (",", ";", "\t")
+#: Ways a logger may write its time, tried in order; "iso" first.
+TIME_FORMATS: dict[str, str] = {
+    "iso": "2026-02-03 21:00",
+    "%d.%m.%Y %H:%M": "03.02.2026 21:00",
+    "%d.%m.%Y %H:%M:%S": "03.02.2026 21:00:00",
+    "%d/%m/%Y %H:%M": "03/02/2026 21:00 (day first)",
+    "%d/%m/%Y %H:%M:%S": "03/02/2026 21:00:00 (day first)",
+    "%m/%d/%Y %H:%M": "02/03/2026 21:00 (month first)",
+    "%m/%d/%Y %H:%M:%S": "02/03/2026 21:00:00 (month first)",
+    "%m/%d/%Y %I:%M:%S %p": "02/03/2026 09:00:00 PM (month first)",
+}
+
+
+@dataclass(frozen=True)
+class Mapping:
+    """How a logger's columns are read: which is the time and in what form, and what one column measures, where, in what unit."""
+
+    time_column: str
+    time_format: str
+    value_column: str
+    place: str
+    quantity: str
+    unit: str
+    source: str | None = None
+
+
+@dataclass(frozen=True)
+class Table:
+    """A CSV opened: its header and rows with their line numbers, before anything is made of them."""
+
+    header: tuple[str, ...]
+    separator: str
+    text: str
+
+    @property
+    def is_own(self) -> bool:
+        return set(REQUIRED) <= set(self.header)
+
+    def rows(self) -> Iterator[tuple[int, list[str]]]:
+        reader = csv.reader(io.StringIO(self.text), delimiter=self.separator)
+        next(reader, None)
+        for row in reader:
+            if row and any(cell.strip() for cell in row):
+                yield reader.line_num, row
+
+
+def decode(data: bytes) -> str:
+    """The text of an uploaded file. Raises FormatError for what is no text."""
+    if b"\x00" in data[:4096] and not data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        raise FormatError("line 1: this is no text but a binary file; accepted: CSV in UTF-8")
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError as e:
+        line = data[: e.start].count(b"\n") + 1
+        raise FormatError(f"line {line}: byte {e.start} is not UTF-8; accepted: CSV saved as UTF-8") from None
+
+
+def open_table(text: str) -> Table:
+    """Find separator and header. Raises FormatError for an empty file or one without columns."""
+    text = text.removeprefix("\ufeff")
+    first = next((line for line in text.splitlines() if line.strip()), "")
+    if not first:
+        raise FormatError("line 1: the file is empty; accepted: a header line at,place,quantity,value,unit,source and rows below it")
+    separator = max(SEPARATORS, key=first.count)
+    header = tuple(h.strip().strip('"') for h in next(csv.reader([first], delimiter=separator)))
+    lowered = tuple(h.lower() for h in header)
+    start = text.index(first)
+    if set(REQUIRED) <= set(lowered):
+        header = lowered
+    if len(header) < 2:
+        raise FormatError(f"line 1: one column, {shown(first)}; accepted: columns parted by comma, semicolon or tab")
+    return Table(header, separator, text[start:])
+
+
+def read_own(table: Table, collector: Collector, default_place: str | None = None) -> list[str]:
+    """Feed a CSV with Fennet's own columns to a collector; returns the columns it did not know."""
+    index = {name: i for i, name in enumerate(table.header)}
+    if "place" not in index and default_place is None:
+        raise FormatError("line 1: no column place; accepted: at,place,quantity,value,unit,source")
+    number = _number_reader(table.separator)
+    columns = [index.get(name) for name in OWN_COLUMNS]
+    at_i, place_i, quantity_i, value_i, unit_i = (columns[i] for i in range(5))
+    extras = columns[5:]
+    add = collector.add
+    width = len(table.header)
+    for line, row in table.rows():
+        if len(row) < width:
+            row += [""] * (width - len(row))
+        place = row[place_i].strip() if place_i is not None else ""
+        rest = [row[i].strip() or None if i is not None else None for i in extras]
+        if rest[5] is not None:
+            rest[5] = {"true": True, "1": True, "false": None, "0": None}.get(rest[5].lower(), rest[5])  # type: ignore[call-overload]
+        rest[1:4] = [number(v) if v else None for v in rest[1:4]]
+        add(
+            f"line {line}", row[at_i].strip(), number(row[value_i]), place or default_place,  # type: ignore[index]
+            row[quantity_i].strip(), row[unit_i].strip(), *rest,  # type: ignore[index]
+        )  # fmt: skip
+    return [name for name in table.header if name not in OWN_COLUMNS]
+
+
+def read_mapped(table: Table, mapping: Mapping, collector: Collector, zone: ZoneInfo) -> None:
+    """Feed a logger's CSV to a collector through a mapping. Raises FormatError when the mapping's columns are not there."""
+    for column in (mapping.time_column, mapping.value_column):
+        if column not in table.header:
+            raise FormatError(f"line 1: no column {column!r}; accepted: one of {', '.join(table.header)}")
+    time_i, value_i = table.header.index(mapping.time_column), table.header.index(mapping.value_column)
+    number = _number_reader(table.separator)
+    fixed = (mapping.place, mapping.quantity, mapping.unit, mapping.source, None, None, None, None, None)
+    for line, row in table.rows():
+        where = f"line {line}"
+        if max(time_i, value_i) >= len(row):
+            collector.aside.append(SetAside(where, "", shown(table.separator.join(row)), f"has too few columns; accepted: {len(table.header)}"))
+            continue
+        raw = row[time_i].strip()
+        at = raw
+        if mapping.time_format != "iso":
+            try:
+                at = localize(datetime.strptime(raw, mapping.time_format), zone).isoformat()
+            except ValueError as e:
+                reason = str(e) if "exist" in str(e) else f"is no time of the form {TIME_FORMATS.get(mapping.time_format, mapping.time_format)}"
+                collector.aside.append(SetAside(where, mapping.time_column, shown(raw), reason))
+                continue
+        collector.add(where, at, number(row[value_i]), *fixed)
+
+
+def guess_mapping(table: Table, place: str) -> Mapping | None:
+    """A first guess at a logger's CSV from its header and first rows; None when no column is a time beside a number."""
+    sample = [row for _, row in zip(range(20), (r for _, r in table.rows()), strict=False)]
+    number = _number_reader(table.separator)
+    time_column = time_format = None
+    for i, name in enumerate(table.header):
+        cells = [row[i].strip() for row in sample if i < len(row)]
+        found = next((form for form in TIME_FORMATS if cells and all(_is_time(c, form) for c in cells)), None)
+        if found:
+            time_column, time_format = name, found
+            break
+    if time_column is None or time_format is None:
+        return None
+    best: tuple[int, str] | None = None
+    for i, name in enumerate(table.header):
+        if name == time_column:
+            continue
+        cells = [row[i] for row in sample if i < len(row) and row[i].strip()]
+        if cells and all(isinstance(number(c), float) for c in cells):
+            score = 2 * bool(re.search(r"soil|temp|°|deg|\bc\b|\bf\b", name, re.I)) - bool(re.search(r"hum|batt|%|index|no\.?$|#", name, re.I))
+            if best is None or score > best[0]:
+                best = (score, name)
+    if best is None:
+        return None
+    unit = "degF" if re.search(r"°\s*f|\bf\b|fahr|degf", best[1], re.I) else "degC"
+    return Mapping(time_column, time_format, best[1], place, "soil_temperature", unit)
+
+
+def _is_time(text: str, form: str) -> bool:
+    try:
+        if form == "iso":
+            return len(text) >= 16 and bool(datetime.fromisoformat(text))
+        return bool(datetime.strptime(text, form))
+    except ValueError:
+        return False
+
+
+def _number_reader(separator: str) -> Callable[[str], float | str]:
+    """How a figure is read: with a decimal comma where the separator is not one. What is no number stays as it was."""
+
+    def number(text: str) -> float | str:
+        try:
+            return float(text)
+        except ValueError:
+            if separator != "," and text.count(",") == 1:
+                try:
+                    return float(text.replace(",", "."))
+                except ValueError:
+                    return text
+            return text
+
+    return number

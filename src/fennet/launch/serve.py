@@ -1,0 +1,221 @@
+"""`./fennet demo` and `./fennet run`: the database, the migrations, the demo season, gunicorn; and the way back down."""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime, timedelta
+from types import FrameType
+from urllib.parse import urlsplit
+
+from sqlalchemy import Engine, text
+
+from fennet.launch import state
+from fennet.launch.cluster import Cluster, ClusterError
+
+OWN_DATABASE, DEMO_DATABASE = "fennet", "fennet_demo"
+DEFAULT_PORT = {True: 8420, False: 8440}
+DEMO_NAME, DEMO_PASSWORD = "demo", "canal-house"
+DEMO_KEEPS = timedelta(hours=18)
+WORKERS, THREADS = 2, 4
+Say = Callable[[str], None]
+
+
+def say(line: str) -> None:
+    print(f"fennet: {line}", flush=True)
+
+
+@contextmanager
+def database(demo: bool, tell: Say) -> Iterator[Engine]:
+    """An engine on a migrated database: the private cluster's, or FENNET_DATABASE_URL's. What this started, it stops."""
+    from fennet.storage.database import connect, migrate
+
+    with _url(demo, tell) as url:
+        engine = connect(url)
+        try:
+            migrate(engine)
+            yield engine
+        finally:
+            engine.dispose()
+
+
+@contextmanager
+def _url(demo: bool, tell: Say) -> Iterator[str]:
+    outside = os.environ.get("FENNET_DATABASE_URL")
+    if outside and not demo:
+        yield outside
+        return
+    in_use = state.InUse()
+    cluster = Cluster(say=tell)
+    try:
+        cluster.start()
+        yield cluster.ensure_database(DEMO_DATABASE if demo else OWN_DATABASE)
+    finally:
+        if in_use.last_one_out():
+            cluster.stop()
+        in_use.close()
+
+
+def serve(demo: bool, port: int | None, fresh: bool, lan: bool) -> int:
+    """Serve until told to stop. Exit status as for a command."""
+    stopping = _Stopping()
+    try:
+        if port is not None and not 1 <= port <= 65535:
+            raise ClusterError(f"--port {port}: accepted: 1 to 65535")
+        bind = "0.0.0.0" if lan else "127.0.0.1"  # noqa: S104 — asked for by name
+        port = _port(demo, port, bind)
+        with database(demo, say) as engine:
+            if demo:
+                _load_demo(engine, fresh)
+            url = engine.url.render_as_string(hide_password=False).replace("postgresql+psycopg://", "postgresql://")
+            engine.dispose()
+            return _gunicorn(stopping, url, demo, bind, port, lan)
+    except (ClusterError, OSError) as e:
+        print(f"fennet: {e}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        return 0
+
+
+class _Stopping:
+    """Ctrl-C, a closed terminal and a polite kill all mean: stop what was started."""
+
+    def __init__(self) -> None:
+        self.asked = False
+        for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+            signal.signal(number, self._asked)
+
+    def _asked(self, *_: int | FrameType | None) -> None:
+        if not self.asked:
+            self.asked = True
+            raise KeyboardInterrupt
+
+
+def _port(demo: bool, wanted: int | None, bind: str) -> int:
+    if wanted is not None:
+        if not state.port_is_free(wanted, bind):
+            raise ClusterError(f"--port {wanted} is taken by another program; accepted: a free port, or none to have one found")
+        return wanted
+    name = "demo-port" if demo else "run-port"
+    usual = int(state.remembered(name).get("port") or DEFAULT_PORT[demo])
+    port = next((p for p in (usual, *range(DEFAULT_PORT[demo], DEFAULT_PORT[demo] + 20)) if state.port_is_free(p, bind)), None) or state.free_port()
+    if port != usual:
+        say(f"port {usual} is taken; using {port}")
+    state.remember(name, {"port": port})
+    return port
+
+
+def _load_demo(engine: Engine, fresh: bool) -> None:
+    """See that the demo season is there and ends now. A demo somebody has logged in is kept until --fresh."""
+    from fennet.storage.database import migrate
+
+    with engine.connect() as c:
+        there = c.execute(text("select count(*) from garden where demo")).scalar_one() > 0
+        touched = c.execute(text("select exists (select from event where author_id is not null)")).scalar_one()
+        newest = c.execute(text("select max(at) from reading")).scalar_one()
+    now = datetime.now(UTC)
+    stale = newest is None or now - newest > DEMO_KEEPS
+    if there and not fresh and (touched or not stale):
+        if stale:
+            say("the demo season is some days old; --fresh makes it end today again")
+        return
+    say("making the demo season (a simulated room, read in through the import)")
+    # Emptied in place, not dropped: a second server on the same database only sees a garden replaced.
+    with engine.begin() as c:
+        c.execute(text("drop schema public cascade"))
+        c.execute(text("create schema public"))
+    engine.dispose()
+    migrate(engine)
+    build_demo(engine, now)
+
+
+def build_demo(engine: Engine, now: datetime) -> None:
+    """The demo's person and garden in an empty, migrated database."""
+    from argon2 import PasswordHasher
+
+    from fennet.operations import exchange, gardens
+    from fennet.simulated_room.demo import demo_journal
+
+    end = now.replace(minute=now.minute - now.minute % 5, second=0, microsecond=0)
+    result = exchange.take_journal(engine, demo_journal(end), now, by="simulated room", demo=True)
+    with engine.begin() as c:
+        person = gardens.make_person(c, DEMO_NAME, PasswordHasher().hash(DEMO_PASSWORD), now)
+        gardens.join(c, result.garden, person, "owner")
+
+
+def _die_with_parent() -> None:
+    """Linux: a server whose parent is killed outright goes too, instead of holding its port."""
+    ctypes.CDLL(None, use_errno=True).prctl(1, signal.SIGTERM)
+
+
+def _gunicorn(stopping: _Stopping, url: str, demo: bool, bind: str, port: int, lan: bool) -> int:
+    public = (os.environ.get("FENNET_PUBLIC_URL") or f"http://{'127.0.0.1' if not lan else _lan_address()}:{port}").rstrip("/")
+    if urlsplit(public).scheme not in ("http", "https") or not urlsplit(public).netloc:
+        raise ClusterError(f"FENNET_PUBLIC_URL is {public!r}; accepted: an address like https://garden.example")
+    environment = {
+        **os.environ, "FENNET_WEB_DATABASE": url, "FENNET_WEB_SECRET": state.secret("sessions"), "FENNET_WEB_INSTANCE": state.instance(),
+        "FENNET_PUBLIC_URL": public, "FENNET_WEB_DEMO": "1" if demo else "",
+    }  # fmt: skip
+    command = [
+        sys.executable, "-m", "gunicorn", "fennet.web.wsgi:app", "--bind", f"{bind}:{port}", "--workers", str(WORKERS), "--threads", str(THREADS),
+        "--worker-class", "gthread", "--no-control-socket", "--graceful-timeout", "5", "--log-level", "warning", "--preload",
+        "--forwarded-allow-ips", "127.0.0.1",
+    ]  # fmt: skip
+    # In a session of its own, so that Ctrl-C reaches it through us, in order.
+    server = subprocess.Popen(command, env=environment, start_new_session=True, preexec_fn=_die_with_parent)  # noqa: PLW1509
+    try:
+        _wait_until_ready(server, port)
+        _greet(demo, public, port, lan)
+        return server.wait()
+    except KeyboardInterrupt:
+        say("stopping")
+        return 0
+    finally:
+        stopping.asked = True
+        server.terminate()
+        try:
+            server.wait(10)
+        except subprocess.TimeoutExpired:
+            server.kill()
+            server.wait()
+
+
+def _wait_until_ready(server: subprocess.Popen[bytes], port: int) -> None:
+    for _ in range(300):
+        if server.poll() is not None:
+            raise ClusterError(f"the web server stopped at once (exit status {server.returncode}); what it said stands above")
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/healthy", timeout=2):
+                return
+        except (urllib.error.URLError, OSError):
+            time.sleep(0.1)
+    raise ClusterError(f"the web server does not answer on port {port}")
+
+
+def _lan_address() -> str:
+    """This machine's address on the home network, as its routing table has it; nothing is sent."""
+    with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as s:
+        try:
+            s.connect(("192.0.2.1", 9))
+            return str(s.getsockname()[0])
+        except OSError:
+            return socket.gethostname()
+
+
+def _greet(demo: bool, public: str, port: int, lan: bool) -> None:
+    here = f"http://127.0.0.1:{port}"
+    say(f"ready at {here}" + (f" and, for others, at {public}" if public != here else ""))
+    if demo:
+        say(f"sign in as {DEMO_NAME} with the password {DEMO_PASSWORD}")
+    elif lan and public.startswith("http://"):
+        say("without HTTPS anyone on this network could read what is sent, passwords too; set FENNET_PUBLIC_URL and a proxy for HTTPS")
+    say("Ctrl-C stops it")

@@ -1,0 +1,218 @@
+"""A whole journal in, a whole journal out."""
+
+from __future__ import annotations
+
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Connection, Engine, insert, select
+
+from fennet.core.records import Journal
+from fennet.journal.aside import FormatError, SetAside, shown
+from fennet.journal.reader import Existing, Read, read_journal
+from fennet.journal.readings import Group, GroupKey
+from fennet.journal.writer import write_journal
+from fennet.operations import gardens, readings
+from fennet.operations.acting import Actor, Refusal
+from fennet.operations.logging import insert_events
+from fennet.operations.projecting import project_cells, project_placements, project_settings
+from fennet.storage import queries
+from fennet.storage import tables as t
+from fennet.storage.mapping import SECTIONS, table_of, to_row
+from fennet.storage.queries import GardenRef
+from fennet.storage.reading_store import stored
+
+Say = Callable[[str], None]
+
+
+@dataclass
+class Imported:
+    """What an import did."""
+
+    garden: GardenRef
+    taken: dict[str, int] = field(default_factory=dict)
+    repeated: int = 0
+    aside: list[SetAside] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+
+    @property
+    def anything(self) -> bool:
+        return bool(sum(self.taken.values()) or self.repeated)
+
+
+def find_garden(c: Connection, name: str | None) -> GardenRef:
+    """The garden meant by a name or address; the only one when no name is given. Raises Refusal."""
+    known = queries.gardens(c)
+    if name is not None:
+        known = [g for g in known if name in (g.garden.name, g.slug)]
+        if not known:
+            raise Refusal(f"--garden: no garden {name!r}; accepted: {', '.join(g.slug for g in queries.gardens(c)) or 'none is there yet'}")
+    if not known:
+        raise Refusal("no garden is there yet; accepted: import a journal, or make one with ./fennet run")
+    if len(known) > 1:
+        raise Refusal(f"--garden: there are {len(known)} gardens; accepted: one of {', '.join(g.slug for g in known)}")
+    return known[0]
+
+
+def _is_empty(c: Connection, ref: GardenRef) -> bool:
+    things, events = table_of(t.ThingRow), table_of(t.EventRow)
+    return not any(c.execute(select(table.c.id).where(table.c.garden_id == ref.id).limit(1)).first() for table in (things, events))
+
+
+def _garden_for(c: Connection, data: Mapping[str, Any], name: str | None, demo: bool) -> tuple[GardenRef, bool]:
+    """The garden a journal goes into, and whether its settings are taken from the journal: the one of that name, else an
+    empty one, else a new one."""
+    known = queries.gardens(c)
+    raw = data.get("garden")
+    given = raw.get("name") if isinstance(raw, dict) else None
+    wanted = name or (given if isinstance(given, str) else None)
+    match = [g for g in known if wanted in (g.garden.name, g.slug)]
+    if match:
+        return match[0], _is_empty(c, match[0])
+    empty = [g for g in known if _is_empty(c, g)]
+    if name is None and len(empty) == 1:
+        return empty[0], True
+    read = read_journal({"garden": raw} if raw else {})
+    garden = read.journal.garden if name is None else gardens.Garden(**{**vars(read.journal.garden), "name": name})
+    return gardens.make_garden(c, garden, demo), True
+
+
+def take_journal(engine: Engine, data: Mapping[str, Any], now: datetime, garden: str | None = None, by: str = "import",
+                 say: Say = lambda _: None, demo: bool = False) -> Imported:  # fmt: skip
+    """Import an opened journal as one transaction. What is there already and alike is counted as repeated; what differs is
+    set aside. Raises FormatError when nothing at all could be taken from a journal that holds something."""
+    with engine.begin() as c:
+        ref, fresh = _garden_for(c, data, garden, demo)
+        actor = Actor(by, ref)
+        existing = _existing(c, ref)
+        if fresh:
+            existing.timezone = None
+        say("reading the journal")
+        read = read_journal(data, existing)
+        result = Imported(ref, aside=list(read.aside), notes=read.notes, repeated=read.repeated)
+        if fresh and data.get("garden"):
+            ref = _take_settings(c, ref, read)
+            actor, result.garden = Actor(by, ref), ref
+        _take_records(c, ref, read.journal, result)
+        _take_events(c, actor, read.journal, result, now)
+        if read.groups:
+            say(f"writing {sum(len(g.at_s) for g in read.groups):,} readings")
+            outcome = readings.keep(c, actor, readings.Taken(read.groups, []))
+            result.taken["readings"] = outcome.accepted
+            result.repeated += outcome.repeated
+            result.aside += outcome.aside
+        given = any(data.get(section) for section in ("crops", *SECTIONS, "readings", "events", "wants"))
+        if given and not result.anything:
+            raise FormatError(f"nothing could be taken: {result.aside[0] if result.aside else 'the journal is empty'}")
+    return result
+
+
+def _existing(c: Connection, ref: GardenRef) -> Existing:
+    def ids(section: str) -> frozenset[str]:
+        table = table_of(SECTIONS[section][1])
+        return frozenset(r[0] for r in c.execute(select(table.c.id).where(table.c.garden_id == ref.id)))
+
+    lamps = {lamp.id: lamp for lamp in queries.records(c, ref.id, "lamps")}
+    return Existing(queries.things(c, ref.id), lamps, {s.id: s for s in queries.sources(c, ref.id)}, ids("seed_lots"), ids("outlets"),
+                    queries.own_crops(c, ref.id), ref.garden.timezone)  # fmt: skip
+
+
+def _take_settings(c: Connection, ref: GardenRef, read: Read) -> GardenRef:
+    g = table_of(t.GardenRow)
+    garden = read.journal.garden
+    if garden.name == type(garden)().name:
+        garden = type(garden)(**{**vars(garden), "name": ref.garden.name})
+    values = {**vars(garden), "practice": garden.practice or None}
+    c.execute(g.update().where(g.c.id == ref.id).values(**values))
+    return GardenRef(ref.id, ref.slug, garden, ref.role, ref.demo)
+
+
+def _take_records(c: Connection, ref: GardenRef, journal: Journal, result: Imported) -> None:
+    for section, (_, model, kind) in SECTIONS.items():
+        given = getattr(journal, section)
+        if not given:
+            continue
+        table = table_of(model)
+        there = {r.id: r for r in queries.records(c, ref.id, section, table.c.id.in_([r.id for r in given]))}
+        new = [r for r in given if r.id not in there]
+        for r in given:
+            if r.id in there and there[r.id] != r:
+                result.aside.append(SetAside(section, r.id, "", "is in the garden already with other figures; the garden's are kept"))
+            elif r.id in there:
+                result.repeated += 1
+        if not new:
+            continue
+        if kind:
+            c.execute(insert(table_of(t.ThingRow)), [{"garden_id": ref.id, "id": r.id, "kind": kind} for r in new])
+        c.execute(insert(table), [to_row(r, model, ref.id) for r in new])
+        result.taken[section] = len(new)
+    own = {b["id"] for b in queries.own_crops(c, ref.id)}
+    for body in journal.crops:
+        if body["id"] not in own:
+            c.execute(insert(table_of(t.OwnCropRow)).values(garden_id=ref.id, id=body["id"], body=body))
+            result.taken["crops"] = result.taken.get("crops", 0) + 1
+    there_wants = queries.wants(c, ref.id)
+    for want in journal.wants:
+        if want in there_wants:
+            result.repeated += 1
+            continue
+        c.execute(insert(table_of(t.WantRow)).values(**to_row(want, t.WantRow, ref.id)))
+        result.taken["wants"] = result.taken.get("wants", 0) + 1
+    there_kept = queries.kept(c, ref.id)
+    for section in ("targets", "feeds", "recipes", "minima", "weather", "promises"):
+        for body in getattr(journal, section):
+            if body in there_kept.get(section, []):
+                result.repeated += 1
+                continue
+            if section == "promises":
+                c.execute(insert(table_of(t.PromiseRow)).values(**promise_row(ref.id, body)))
+            else:
+                c.execute(insert(table_of(t.KeptEntryRow)).values(garden_id=ref.id, section=section, body=body))
+            result.taken[section] = result.taken.get(section, 0) + 1
+
+
+def promise_row(garden_id: int, body: Mapping[str, Any]) -> dict[str, Any]:
+    """A promise as column values; what queries need of it stands in columns beside the body."""
+    try:
+        made_at = datetime.fromisoformat(str(body.get("made_at")))
+    except ValueError:
+        made_at = None
+    if made_at is not None and made_at.tzinfo is None:
+        made_at = None
+    kind, subject = (body.get(k) if isinstance(body.get(k), str) else None for k in ("kind", "subject"))
+    return {"garden_id": garden_id, "kind": kind, "subject": subject, "made_at": made_at, "body": dict(body)}
+
+
+def _take_events(c: Connection, actor: Actor, journal: Journal, result: Imported, now: datetime) -> None:
+    e = table_of(t.EventRow)
+    there = {x.id: x for x in queries.events(c, actor.ref.id, e.c.id.in_([x.id for x in journal.events]))} if journal.events else {}
+    new = []
+    for x in journal.events:
+        if x.id not in there:
+            new.append(x)
+        elif there[x.id] == x:
+            result.repeated += 1
+        else:
+            result.aside.append(SetAside("events", x.id, shown(x.kind), "is in the garden already and says something else; the garden's is kept"))
+    insert_events(c, actor, new, now)
+    if new:
+        result.taken["events"] = len(new)
+    if new or journal.batches:
+        events = queries.events(c, actor.ref.id)
+        project_cells(c, actor.ref.id, queries.records(c, actor.ref.id, "batches"), events)
+        project_placements(c, actor.ref.id, {x.fields["tray"] for x in events if x.kind == "placed"}, events)
+        project_settings(c, actor.ref.id, events)
+
+
+def give_journal(c: Connection, ref: GardenRef) -> Iterator[str]:
+    """The text of a garden's journal."""
+    groups = [
+        Group(GroupKey(col.series[0], col.series[1], col.unit, *col.series[2:], col.under, col.estimated), col.at_s, col.value, col.canonical)
+        for col in stored(c, ref.id)
+    ]
+    yield from write_journal(queries.whole_record(c, ref), groups)
+
+

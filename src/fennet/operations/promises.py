@@ -1,0 +1,37 @@
+"""Forecasts that were shown are kept, to be marked later: one a batch and local day."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from sqlalchemy import Engine, insert
+
+from fennet.core.forecast import Forecast
+from fennet.journal.times import format_instant, local_day_bounds, zone_of
+from fennet.operations.acting import Actor
+from fennet.operations.exchange import promise_row
+from fennet.operations.logging import new_id
+from fennet.storage import queries
+from fennet.storage import tables as t
+from fennet.storage.mapping import table_of
+
+HALF_UP = "half_up"
+
+
+def keep(engine: Engine, actor: Actor, forecasts: Sequence[Forecast], now: datetime) -> None:
+    """Keep the half-up forecasts just shown that are not kept today yet; what has happened is no promise."""
+    zone = zone_of(actor.ref.garden.timezone)
+    today, _ = local_day_bounds(now, zone)
+    open_ones = [f for f in forecasts if f.half_up is not None and not f.half_up.settled and f.verdict != "finished"]
+    if not open_ones:
+        return
+    p = table_of(t.PromiseRow)
+    with engine.begin() as c:
+        for f in open_ones:
+            if queries.promise_made(c, actor.ref.id, f.batch.id, HALF_UP, today):
+                continue
+            assert f.half_up is not None
+            dates = {q: format_instant(round(getattr(f.half_up, q)), zone) for q in ("p10", "p50", "p90")}
+            body = {"id": new_id("p"), "kind": HALF_UP, "subject": f.batch.id, "made_at": format_instant(now, zone), **dates}
+            c.execute(insert(p).values(**promise_row(actor.ref.id, body)))

@@ -1,0 +1,119 @@
+"""Sow: several kinds into one tray in one go."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from sqlalchemy import Connection, Engine, insert
+
+from fennet.core.records import Batch, Pretreatment, SeedLot, Tray
+from fennet.crops import UnknownCrop, shipped
+from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, remember_outcome, writing
+from fennet.operations.gardens import insert_thing
+from fennet.operations.logging import checked_time, new_id, write_events
+from fennet.operations.projecting import project_cells
+from fennet.storage import queries
+from fennet.storage import tables as t
+from fennet.storage.mapping import table_of, to_row
+
+
+@dataclass(frozen=True)
+class Sowing:
+    """One kind in some cells: what the sowing form gives. `lot` is an existing packet's id or a new packet to keep."""
+
+    crop: str
+    cells: tuple[str, ...]
+    seeds_per_cell: int
+    depth_mm: float | None = None
+    variety: str | None = None
+    lot: str | SeedLot | None = None
+    covered_with: str | None = None
+    pretreatment: tuple[Pretreatment, ...] = ()
+
+
+def replace_covering(sowing: Sowing, covered_with: str | None) -> Sowing:
+    """The same sowing under another covering material."""
+    return replace(sowing, covered_with=covered_with)
+
+
+def sow(
+    engine: Engine, actor: Actor, tray_id: str, sowings: Sequence[Sowing], batch_template: Batch, sown_at: datetime, now: datetime,
+    covered: bool = False, key: str | None = None,
+) -> list[str]:  # fmt: skip
+    """Sow some kinds in cells of one tray; returns the batches' ids. All or nothing.
+
+    `batch_template` carries what all share (set-up, mix). Raises Refusal for a sowing in the future, an unknown crop, cells
+    that are not the tray's or are held by another batch.
+    """
+    checked_time(sown_at, now)
+    if not sowings:
+        raise Refusal("Nothing is sown yet: choose a crop and its cells.", "crop")
+    with writing(engine, actor) as c:
+        try:
+            once(c, actor, key, now)
+        except AlreadyDone as done:
+            return list(done.outcome.get("batches", []))
+        trays = queries.records(c, actor.ref.id, "trays", table_of(t.TrayRow).c.id == tray_id)
+        if not trays:
+            raise Refusal(f"There is no tray {tray_id} in this garden.", "tray", tray_id)
+        known = set(queries.things(c, actor.ref.id))
+        table = shipped().with_own(queries.own_crops(c, actor.ref.id))
+        batches = []
+        for sowing in sowings:
+            try:
+                crop = table.get(sowing.crop)
+            except UnknownCrop as e:
+                near = f" Nearest: {', '.join(e.nearest)}." if e.nearest else ""
+                raise Refusal(f"No crop is called {sowing.crop!r}.{near}", "crop", sowing.crop) from None
+            _check_cells(trays[0], sowing)
+            lot_id = _lot(c, actor, sowing, crop.id)
+            batch_id = _batch_id(crop.id, known)
+            known.add(batch_id)
+            batch = replace(
+                batch_template, id=batch_id, crop=crop.id, tray=tray_id, sown_at=sown_at, cell_list=list(sowing.cells), cells=None,
+                seeds_per_cell=sowing.seeds_per_cell, depth_mm=crop.depth_mm if sowing.depth_mm is None else sowing.depth_mm,
+                variety=sowing.variety or None, seed_lot=lot_id, covered_with=sowing.covered_with,
+                pretreatment=list(sowing.pretreatment) or None,
+            )  # fmt: skip
+            insert_thing(c, actor.ref.id, batch_id, "batch")
+            c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, actor.ref.id)))
+            batches.append(batch)
+        project_cells(c, actor.ref.id, batches, [])
+        if covered:
+            write_events(c, actor, [("cover", {"tray": tray_id, "on": True}, sown_at)], now)
+        ids = [b.id for b in batches]
+        remember_outcome(c, actor, key, {"batches": ids})
+        return ids
+
+
+def _check_cells(tray: Tray, sowing: Sowing) -> None:
+    if not sowing.cells:
+        raise Refusal(f"Choose the cells for {sowing.crop}.", "cells")
+    outside = [cell for cell in sowing.cells if cell not in tray.cell_names()]
+    if outside:
+        raise Refusal(f"Tray {tray.id} has no cell {outside[0]}; it has r1c1 to r{tray.rows}c{tray.columns}.", "cells", outside[0])
+    if not 1 <= sowing.seeds_per_cell <= 200:
+        raise Refusal("1 to 200 seeds go into a cell.", "seeds_per_cell", str(sowing.seeds_per_cell))
+    if sowing.depth_mm is not None and not 0 <= sowing.depth_mm <= 150:
+        raise Refusal("Seed is sown 0 to 150 mm deep.", "depth_mm", f"{sowing.depth_mm:g}")
+
+
+def _lot(c: Connection, actor: Actor, sowing: Sowing, crop: str) -> str | None:
+    if sowing.lot is None:
+        return None
+    if isinstance(sowing.lot, str):
+        known = queries.records(c, actor.ref.id, "seed_lots", table_of(t.SeedLotRow).c.id == sowing.lot)
+        if not known:
+            raise Refusal(f"There is no packet {sowing.lot} in the seed box.", "lot", sowing.lot)
+        return sowing.lot
+    lot = replace(sowing.lot, id=new_id("lot"), crop=crop)
+    c.execute(insert(table_of(t.SeedLotRow)).values(**to_row(lot, t.SeedLotRow, actor.ref.id)))
+    return lot.id
+
+
+def _batch_id(crop: str, known: set[str]) -> str:
+    stem = re.sub(r"[^a-z0-9_]", "", crop.lower())[:40] or "batch"
+    return next(f"{stem}-{n}" for n in range(1, 100_000) if f"{stem}-{n}" not in known)

@@ -1,0 +1,160 @@
+"""A simulated season as a journal: who sows what where, what the probes wrote, what a person counted."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from fennet.simulated_room.plants import KINDS, Truth
+from fennet.simulated_room.room import STEP_S, STEPS_A_DAY, Corner, SimulatedMat, air, probe, soil
+
+#: When the person of the story lifts the covers and counts, local clock.
+LOOKS = ((8, 10), (19, 30))
+
+
+@dataclass
+class Sowing:
+    """One batch of the story: days before the end it was sown, in which cells, from which packet."""
+
+    id: str
+    crop: str
+    variety: str
+    days_ago: float
+    cells: list[str]
+    lot: dict[str, Any] = field(default_factory=dict)
+    seeds_per_cell: int = 2
+    depth_mm: float | None = None
+    alive: float | None = None
+    pretreatment: list[dict[str, Any]] = field(default_factory=list)
+
+
+@dataclass
+class SimulatedTray:
+    """One tray of the story: its size, where it stands, what warms it, whether a probe sits in it, and what is sown in it."""
+
+    id: str
+    place: str
+    corner: Corner
+    sowings: list[Sowing]
+    rows: int = 4
+    columns: int = 6
+    mat: SimulatedMat | None = None
+    mat_id: str | None = None
+    probe_id: str | None = None
+    covered: bool = True
+
+
+def cells(rows: range, columns: range) -> list[str]:
+    return [f"r{r}c{c}" for r in rows for c in columns]
+
+
+def play(trays: list[SimulatedTray], setting: dict[str, Any], end: datetime, zone: ZoneInfo, seed: int, by: str, truths: dict[str, Any] | None = None) -> dict[str, Any]:
+    """The journal of a season that ends at a moment. `setting` holds garden, rooms, places and other things as journal entries.
+
+    If `truths` is given it is filled with each batch's real emergence times (seconds UTC), for scoring.
+    """
+    rng = np.random.default_rng(seed)
+    journal: dict[str, Any] = {"format": "fennet-journal", "version": 1, **setting}
+    for section in ("seed_lots", "trays", "sources", "batches", "readings", "events"):
+        journal.setdefault(section, [])
+    for tray in trays:
+        _play_tray(journal, tray, end, zone, np.random.default_rng(rng.integers(2**63)), by, truths)
+    journal["readings"].sort(key=lambda r: r["at"])
+    journal["events"].sort(key=lambda e: e["at"])
+    for number, event in enumerate(journal["events"], 1):
+        event["id"] = f"sim-{number:04}"
+    return journal
+
+
+def _play_tray(journal: dict[str, Any], tray: SimulatedTray, end: datetime, zone: ZoneInfo, rng: np.random.Generator, by: str, truths: dict[str, Any] | None) -> None:
+    first_day = max((s.days_ago for s in tray.sowings), default=1.0) + 1.0
+    start = end - timedelta(days=first_day)
+    # The truth runs on past the end, so that what was still to come can be told to whoever marks the forecasts.
+    n_seen = int(first_day * STEPS_A_DAY) + 1
+    n = n_seen + (60 * STEPS_A_DAY if truths is not None else 0)
+    at_s = start.timestamp() + STEP_S * np.arange(n)
+    offset_h = (start.astimezone(zone).utcoffset() or timedelta()).total_seconds() / 3600
+    soil_c = soil(air(tray.corner, (at_s / 3600 + offset_h) % 24, rng), rng, tray.mat)
+
+    def text(moment: float | datetime) -> str:
+        at = moment if isinstance(moment, datetime) else datetime.fromtimestamp(moment, zone)
+        return at.astimezone(zone).isoformat(timespec="seconds")
+
+    journal["trays"].append({"id": tray.id, "kind": "cells", "rows": tray.rows, "columns": tray.columns, "cell_ml": 50,
+                             "width_mm": 60 * tray.columns, "depth_mm": 60 * tray.rows, "height_mm": 60})  # fmt: skip
+    journal["events"].append({"by": by, "at": text(start), "kind": "placed", "tray": tray.id, "place": tray.place})
+    if tray.mat and tray.mat_id:
+        journal["events"].append({"by": by, "at": text(start), "kind": "mat", "mat": tray.mat_id, "tray": tray.id, "on": True, "setpoint_c": tray.mat.setpoint_c})
+    if tray.probe_id:
+        journal["sources"].append({"id": tray.probe_id, "kind": "thermometer", "sited": tray.id})
+        steps, figures = probe(soil_c[:n_seen], rng)
+        journal["readings"] += [
+            {"at": text(float(at_s[i])), "place": tray.id, "quantity": "soil_temperature", "value": float(v), "unit": "degC", "source": tray.probe_id}
+            for i, v in zip(steps, figures, strict=True)
+        ]
+    for sowing in tray.sowings:
+        _play_batch(journal, tray, sowing, at_s, soil_c, end, zone, rng, by, text, truths)
+
+
+def _play_batch(journal: dict[str, Any], tray: SimulatedTray, sowing: Sowing, at_s: np.ndarray, soil_c: np.ndarray, end: datetime,
+                zone: ZoneInfo, rng: np.random.Generator, by: str, text: Any, truths: dict[str, Any] | None) -> None:  # fmt: skip
+    sown = (end - timedelta(days=sowing.days_ago)).astimezone(zone).replace(hour=10, minute=0, second=0, microsecond=0)
+    truth = Truth(sowing.crop, rng, sowing.alive)
+    lot = {"id": f"lot-{sowing.id}", "crop": sowing.crop, "variety": sowing.variety, **sowing.lot}
+    journal["seed_lots"].append(lot)
+    batch: dict[str, Any] = {
+        "id": sowing.id, "tray": tray.id, "cell_list": sowing.cells, "seed_lot": lot["id"], "crop": sowing.crop, "variety": sowing.variety,
+        "set_up": "in_mix", "sown_at": text(sown), "cells": len(sowing.cells), "seeds_per_cell": sowing.seeds_per_cell,
+        "mix": {"kind": "seed_mix", "clean": True, "fed": False}, "covered_with": "mix",
+    }  # fmt: skip
+    if sowing.depth_mm is not None:
+        batch["depth_mm"] = sowing.depth_mm
+    if sowing.pretreatment:
+        batch["pretreatment"] = sowing.pretreatment
+    journal["batches"].append(batch)
+    if tray.covered:
+        journal["events"].append({"by": by, "at": text(sown + timedelta(minutes=10)), "kind": "cover", "tray": tray.id, "on": True})
+    first = int(np.searchsorted(at_s, sown.timestamp()))
+    done = np.cumsum(truth.rate_per_day(soil_c[first:])) / STEPS_A_DAY
+    waits = truth.waits(rng, len(sowing.cells) * sowing.seeds_per_cell).reshape(len(sowing.cells), -1).min(axis=1)
+    step = np.searchsorted(done, waits)
+    up_s = np.where(step < len(done), at_s[np.minimum(first + step, len(at_s) - 1)], np.inf)
+    if truths is not None:
+        truths[sowing.id] = up_s.tolist()
+    seen = 0
+    day = sown
+    while day <= end:
+        for hour, minute in LOOKS:
+            look = day.replace(hour=hour, minute=minute)
+            up = [cell for cell, t in zip(sowing.cells, up_s, strict=True) if t <= look.timestamp()]
+            if sown < look <= end and len(up) > seen:
+                journal["events"].append({"by": by, "at": text(look), "kind": "count", "batch": sowing.id, "cells_up": len(up), "cell_list": up})
+                seen = len(up)
+        day += timedelta(days=1)
+
+
+def drawn_room(seed: int, n_batches: int, days: float, end: datetime, truths: dict[str, Any] | None = None, sown_days_ago: float | None = None) -> dict[str, Any]:
+    """A room drawn by a seed: as many trays as batches, warm and cold corners, with and without mats."""
+    rng = np.random.default_rng(seed)
+    zone = ZoneInfo("UTC")
+    trays, mats = [], []
+    for i in range(n_batches):
+        crop = str(rng.choice(sorted(KINDS)))
+        mat = None
+        if rng.random() < 0.45:
+            mat = SimulatedMat(float(np.round(rng.uniform(20, 28) * 2) / 2), float(rng.uniform(7, 13)), float(rng.normal(0, 1.2)))
+            mats.append({"id": f"mat-{i + 1}", "watts": 20, "control": "thermostat"})
+        corner = Corner(float(rng.uniform(9, 21)), float(rng.uniform(0.5, 3)), float(rng.uniform(0.2, 0.9)))
+        ago = float(rng.uniform(1, days)) if sown_days_ago is None else sown_days_ago
+        shape = [(2, 3), (3, 4), (4, 6)][int(rng.integers(3))]
+        sowing = Sowing(f"b{i + 1}", crop, "drawn", ago, cells(range(1, shape[0] + 1), range(1, shape[1] + 1)), seeds_per_cell=int(rng.integers(1, 4)))
+        trays.append(SimulatedTray(f"T{i + 1}", "bench", corner, [sowing], *shape, mat, f"mat-{i + 1}" if mat else None, f"probe-{i + 1}"))
+    setting = {
+        "garden": {"name": f"Simulated room {seed}", "timezone": "UTC"},
+        "rooms": [{"id": "room"}], "places": [{"id": "bench", "room": "room", "kind": "shelf"}], "mats": mats,
+    }  # fmt: skip
+    return play(trays, setting, end, zone, seed + 1_000_003, "simulated", truths)

@@ -1,0 +1,202 @@
+"""Readings in and out of the database in bulk, and their hourly roll-up."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+import numpy as np
+from sqlalchemy import Connection, text
+
+from fennet.core.records import FloatArray
+
+#: Instants in the database are microseconds since 2000; a column of seconds becomes one by this.
+_STAGE = "create temp table stage (series_id int, at timestamptz, value float8, canonical float8, unit text, under text, estimated bool) on commit drop"
+COLUMNS = "series_id, at, value, canonical, unit, under, estimated"
+
+
+@dataclass
+class Column:
+    """Readings of one series alike in unit, lamp and certainty: seconds UTC, value as given, canonical (NaN: unknown)."""
+
+    series: tuple[Any, ...]
+    unit: str
+    under: str | None
+    estimated: bool | None
+    at_s: FloatArray
+    value: FloatArray
+    canonical: FloatArray
+
+
+@dataclass(frozen=True)
+class Clash:
+    """A reading that says something else than the one already kept for the same moment."""
+
+    place: str
+    quantity: str
+    source: str | None
+    at: datetime
+    value: float
+    kept: float
+
+
+def series_numbers(c: Connection, garden_id: int, wanted: Sequence[tuple[Any, ...]]) -> dict[tuple[Any, ...], int]:
+    """Numbers of series (place, quantity, source, x, y, z), made where they are new."""
+    find = text(
+        """with new as (insert into series (garden_id, place, quantity, source, x_mm, y_mm, z_mm)
+             values (:garden, :place, :quantity, :source, :x, :y, :z) on conflict on constraint series_identity do nothing returning id)
+           select id from new union all
+           select id from series where garden_id = :garden and place = :place and quantity = :quantity
+             and source is not distinct from :source and x_mm is not distinct from :x
+             and y_mm is not distinct from :y and z_mm is not distinct from :z"""
+    )
+    out = {}
+    for key in dict.fromkeys(wanted):
+        place, quantity, source, x, y, z = key
+        values = {"garden": garden_id, "place": place, "quantity": quantity, "source": source, "x": x, "y": y, "z": z}
+        out[key] = int(c.execute(find, values).scalar_one())
+    return out
+
+
+def store(c: Connection, garden_id: int, columns: Sequence[Column], replace: bool = False) -> tuple[int, int, list[Clash]]:
+    """Write readings: (newly kept, repeated, clashes). A clash is left alone, or takes the old one's place if `replace`.
+
+    Series with nothing kept in the span are copied straight in; the others pass through a staging table.
+    """
+    numbers = series_numbers(c, garden_id, [col.series for col in columns])
+    fresh, mixed = [], []
+    for col in columns:
+        (fresh if _is_empty(c, numbers[col.series], col) else mixed).append(col)
+    # Two columns of one series (two units, say) may interleave; each is free of the other's times by then.
+    kept = sum(_copy(c, "reading", col, numbers[col.series]) for col in sorted(fresh, key=lambda col: numbers[col.series]))
+    repeated, clashes = 0, []
+    if mixed:
+        c.execute(text("drop table if exists stage"))
+        c.execute(text(_STAGE))
+        staged = sum(_copy(c, "stage", col, numbers[col.series]) for col in mixed)
+        differing = "from stage n join reading r using (series_id, at) where r.value <> n.value or r.unit <> n.unit"
+        found = c.execute(text(f"select series_id, at, n.value, r.value {differing} order by at limit 1000")).all()
+        n_differing = c.execute(text(f"select count(*) {differing}")).scalar_one()
+        names = {number: key for key, number in numbers.items()}
+        clashes = [Clash(*names[i][:3], at, value, old) for i, at, value, old in found]
+        if replace and n_differing:
+            c.execute(text("delete from reading r using stage n where r.series_id = n.series_id and r.at = n.at and (r.value <> n.value or r.unit <> n.unit)"))
+        done = c.execute(text(f"insert into reading ({COLUMNS}) select {COLUMNS} from stage on conflict do nothing"))
+        kept += done.rowcount
+        repeated = staged - done.rowcount - (0 if replace else n_differing)
+        if replace:
+            clashes = []
+    _roll_up(c, {numbers[col.series]: _span(columns, numbers, numbers[col.series]) for col in columns})
+    return kept, repeated, clashes
+
+
+def _span(columns: Sequence[Column], numbers: dict[tuple[Any, ...], int], number: int) -> tuple[float, float]:
+    mine = [col for col in columns if numbers[col.series] == number]
+    return min(float(col.at_s[0]) for col in mine), max(float(col.at_s[-1]) for col in mine)
+
+
+def _is_empty(c: Connection, number: int, col: Column) -> bool:
+    first, last = (datetime.fromtimestamp(float(t), UTC) for t in (col.at_s[0], col.at_s[-1]))
+    found = c.execute(text("select 1 from reading where series_id = :n and at between :a and :b limit 1"), {"n": number, "a": first, "b": last})
+    return found.first() is None
+
+
+#: PostgreSQL's binary timestamps count microseconds from here.
+_EPOCH_S = 946_684_800.0
+_CHUNK = 50_000
+
+
+def _copy(c: Connection, table: str, col: Column, number: int) -> int:
+    """Binary COPY, rows assembled by numpy: the layout of one row is fixed within a column of readings."""
+    unit, under = col.unit.encode(), col.under.encode() if col.under else None
+    n = len(col.at_s)
+    known = ~np.isnan(col.canonical)
+    cursor = c.connection.cursor()
+    with cursor.copy(f"copy {table} ({COLUMNS}) from stdin (format binary)") as copy:
+        copy.write(b"PGCOPY\n\xff\r\n\0" + bytes(8))
+        for has_canonical in (True, False):
+            rows = np.flatnonzero(known == has_canonical)
+            for start in range(0, len(rows), _CHUNK):
+                part = rows[start : start + _CHUNK]
+                copy.write(_rows(number, col, part, has_canonical, unit, under))
+        copy.write(b"\xff\xff")
+    return n
+
+
+def _rows(number: int, col: Column, part: Any, has_canonical: bool, unit: bytes, under: bytes | None) -> bytes:
+    layout: list[tuple[str, str]] = [("fields", ">i2"), ("l0", ">i4"), ("series", ">i4"), ("l1", ">i4"), ("at", ">i8"), ("l2", ">i4"), ("value", ">f8"), ("l3", ">i4")]
+    if has_canonical:
+        layout.append(("canonical", ">f8"))
+    layout += [("l4", ">i4"), ("unit", f"S{len(unit)}"), ("l5", ">i4")]
+    if under:
+        layout.append(("under", f"S{len(under)}"))
+    layout.append(("l6", ">i4"))
+    if col.estimated is not None:
+        layout.append(("estimated", "i1"))
+    out = np.zeros(len(part), dtype=layout)
+    out["fields"], out["l0"], out["series"], out["l1"], out["l2"] = 7, 4, number, 8, 8
+    out["at"] = np.round((col.at_s[part] - _EPOCH_S) * 1e6).astype(np.int64)
+    out["value"] = col.value[part]
+    out["l3"] = 8 if has_canonical else -1
+    if has_canonical:
+        out["canonical"] = col.canonical[part]
+    out["l4"], out["unit"] = len(unit), unit
+    out["l5"] = len(under) if under else -1
+    if under:
+        out["under"] = under
+    out["l6"] = -1 if col.estimated is None else 1
+    if col.estimated is not None:
+        out["estimated"] = int(col.estimated)
+    return out.tobytes()
+
+
+def _roll_up(c: Connection, spans: dict[int, tuple[float, float]]) -> None:
+    """Make the hours of some series anew from their readings."""
+    statement = text(
+        """insert into reading_hour (series_id, hour, at_s, mean, low, high, n, estimated)
+           select series_id, date_trunc('hour', at), avg(extract(epoch from at)::float8), avg(canonical), min(canonical), max(canonical),
+                  count(*), bool_and(coalesce(estimated, false))
+           from reading where series_id = :n and at >= :a and at < :b and canonical is not null group by 1, 2
+           on conflict (series_id, hour) do update set at_s = excluded.at_s, mean = excluded.mean, low = excluded.low,
+             high = excluded.high, n = excluded.n, estimated = excluded.estimated"""
+    )
+    for number, (first_s, last_s) in spans.items():
+        first = datetime.fromtimestamp(first_s // 3600 * 3600, UTC)
+        last = datetime.fromtimestamp(last_s // 3600 * 3600 + 3600, UTC)
+        c.execute(statement, {"n": number, "a": first, "b": last})
+
+
+def stored(c: Connection, garden_id: int) -> Iterator[Column]:
+    """Every reading of a garden in columns, as given."""
+    series = c.execute(
+        text("select id, place, quantity, source, x_mm, y_mm, z_mm from series where garden_id = :g order by place, quantity, source, id"), {"g": garden_id}
+    ).all()
+    for number, *key in series:
+        rows = c.execute(
+            text("select unit, under, estimated, extract(epoch from at)::float8, value, canonical from reading where series_id = :n order by unit, under, estimated, at"),
+            {"n": number},
+        ).all()
+        start = 0
+        for i in range(1, len(rows) + 1):
+            if i == len(rows) or rows[i][:3] != rows[start][:3]:
+                part = rows[start:i]
+                at_s, value, figure = (np.array([np.nan if r[k] is None else r[k] for r in part], dtype=float) for k in (3, 4, 5))
+                yield Column(tuple(key), *part[0][:3], at_s, value, figure)
+                start = i
+
+
+def rebuild(c: Connection, garden_id: int, columns: Sequence[Column]) -> None:
+    """Write canonical figures anew (after a calibration or a lamp's factor changed) and their hours."""
+    numbers = series_numbers(c, garden_id, [col.series for col in columns])
+    for col in columns:
+        number = numbers[col.series]
+        c.execute(text("create temp table if not exists redone (at timestamptz, canonical float8) on commit drop"))
+        c.execute(text("truncate redone"))
+        with c.connection.cursor().copy("copy redone (at, canonical) from stdin") as copy:
+            for at_s, figure in zip(col.at_s, col.canonical, strict=True):
+                copy.write_row((datetime.fromtimestamp(float(at_s), UTC), None if np.isnan(figure) else float(figure)))
+        c.execute(text("update reading r set canonical = d.canonical from redone d where r.series_id = :n and r.at = d.at and r.unit = :u"), {"n": number, "u": col.unit})
+        c.execute(text("delete from reading_hour where series_id = :n"), {"n": number})
+    _roll_up(c, {numbers[col.series]: _span(columns, numbers, numbers[col.series]) for col in columns})

@@ -1,0 +1,443 @@
+"""The tables. Columns of a record carry the names of the core dataclass they hold; mapping.py relies on it.
+
+Constructors of table models do not validate: only validated core records are written here.
+"""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import (
+    CheckConstraint,
+    Column,
+    Double,
+    ForeignKeyConstraint,
+    Identity,
+    Index,
+    Integer,
+    LargeBinary,
+    Text,
+    UniqueConstraint,
+)
+from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TSTZRANGE, ExcludeConstraint
+from sqlalchemy.types import DateTime
+from sqlmodel import Field, SQLModel
+
+
+def _json(nullable: bool = True) -> Any:
+    return Field(default=None, sa_column=Column(JSONB(none_as_null=True), nullable=nullable))
+
+
+def _texts() -> Any:
+    return Field(default=None, sa_column=Column(ARRAY(Text), nullable=True))
+
+
+def _when(nullable: bool = False) -> Any:
+    return Field(default=None, sa_column=Column(DateTime(timezone=True), nullable=nullable))
+
+
+def _order() -> Any:
+    """Order of arrival, so that a journal is written in the order it came."""
+    return Field(default=None, sa_column=Column(Integer, Identity(always=True), nullable=False))
+
+
+def _of_thing() -> tuple[Any, ...]:
+    return (ForeignKeyConstraint(["garden_id", "id"], ["thing.garden_id", "thing.id"], ondelete="CASCADE"),)
+
+
+class PersonRow(SQLModel, table=True):
+    __tablename__ = "person"
+    id: int | None = Field(default=None, primary_key=True)
+    name: str = Field(unique=True)
+    password_hash: str
+    created_at: datetime = _when()
+    temperature_unit: str = "degC"
+    locale: str = "en_GB"
+    # A new mark ends every session that carries the old one.
+    session_mark: str
+
+
+class GardenRow(SQLModel, table=True):
+    __tablename__ = "garden"
+    id: int | None = Field(default=None, primary_key=True)
+    slug: str = Field(unique=True)
+    name: str
+    timezone: str
+    latitude: float | None = None
+    longitude: float | None = None
+    last_frost: str | None = None
+    last_frost_sd_d: float | None = None
+    tariff_per_kwh: float | None = None
+    currency: str | None = None
+    practice: dict[str, Any] | None = _json()
+    demo: bool = False
+
+
+class MembershipRow(SQLModel, table=True):
+    __tablename__ = "membership"
+    __table_args__ = (CheckConstraint("role in ('owner', 'helper', 'viewer')", name="membership_role"),)
+    garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
+    person_id: int = Field(primary_key=True, foreign_key="person.id", ondelete="CASCADE")
+    role: str
+
+
+class ThingRow(SQLModel, table=True):
+    """The one namespace of ids of a garden."""
+
+    __tablename__ = "thing"
+    garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
+    id: str = Field(primary_key=True)
+    kind: str
+
+
+class RoomRow(SQLModel, table=True):
+    __tablename__ = "room"
+    __table_args__ = _of_thing()
+    garden_id: int = Field(primary_key=True)
+    id: str = Field(primary_key=True)
+    position: int = _order()
+    name: str | None = None
+
+
+class PlaceRow(SQLModel, table=True):
+    __tablename__ = "place"
+    __table_args__ = _of_thing()
+    garden_id: int = Field(primary_key=True)
+    id: str = Field(primary_key=True)
+    position: int = _order()
+    room: str | None = None
+    kind: str | None = None
+    name: str | None = None
+    width_mm: float | None = None
+    depth_mm: float | None = None
+    x_mm: float | None = None
+    y_mm: float | None = None
+    z_mm: float | None = None
+    facing_deg: float | None = None
+
+
+class OutletRow(SQLModel, table=True):
+    __tablename__ = "outlet"
+    garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
+    id: str = Field(primary_key=True)
+    position: int = _order()
+    limit_w: float | None = None
+
+
+class LampRow(SQLModel, table=True):
+    __tablename__ = "lamp"
+    __table_args__ = _of_thing()
+    garden_id: int = Field(primary_key=True)
+    id: str = Field(primary_key=True)
+    position: int = _order()
+    place: str | None = None
+    kind: str | None = None
+    watts: float | None = None
+    lumens: float | None = None
+    lux_per_ppfd: float | None = None
+    length_mm: float | None = None
+    min_distance_mm: float | None = None
+    outlet: str | None = None
+
+
+class MatRow(SQLModel, table=True):
+    __tablename__ = "mat"
+    __table_args__ = _of_thing()
+    garden_id: int = Field(primary_key=True)
+    id: str = Field(primary_key=True)
+    position: int = _order()
+    watts: float | None = None
+    control: str | None = None
+    trays_max: int | None = None
+    width_mm: float | None = None
+    depth_mm: float | None = None
+    outlet: str | None = None
+
+
+class FanRow(SQLModel, table=True):
+    __tablename__ = "fan"
+    __table_args__ = _of_thing()
+    garden_id: int = Field(primary_key=True)
+    id: str = Field(primary_key=True)
+    position: int = _order()
+    place: str | None = None
+    watts: float | None = None
+    outlet: str | None = None
+
+
+class TrayRow(SQLModel, table=True):
+    __tablename__ = "tray"
+    __table_args__ = _of_thing()
+    garden_id: int = Field(primary_key=True)
+    id: str = Field(primary_key=True)
+    position: int = _order()
+    kind: str | None = None
+    name: str | None = None
+    rows: int | None = None
+    columns: int | None = None
+    cell_ml: float | None = None
+    width_mm: float | None = None
+    depth_mm: float | None = None
+    height_mm: float | None = None
+
+
+class SourceRow(SQLModel, table=True):
+    __tablename__ = "source"
+    garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
+    id: str = Field(primary_key=True)
+    position: int = _order()
+    kind: str | None = None
+    sited: str | None = None
+    calibration: list[Any] | None = _json()
+
+
+class SeedLotRow(SQLModel, table=True):
+    __tablename__ = "seed_lot"
+    garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
+    id: str = Field(primary_key=True)
+    position: int = _order()
+    crop: str
+    variety: str | None = None
+    source: str | None = None
+    mother: str | None = None
+    packed: int | None = None
+    storage: str | None = None
+    rate: float | None = None
+    seeds: int | None = None
+    treated: bool | None = None
+    tests: list[Any] | None = _json()
+
+
+class BatchRow(SQLModel, table=True):
+    __tablename__ = "batch"
+    __table_args__ = (
+        *_of_thing(),
+        ForeignKeyConstraint(["garden_id", "tray"], ["tray.garden_id", "tray.id"]),
+        ForeignKeyConstraint(["garden_id", "seed_lot"], ["seed_lot.garden_id", "seed_lot.id"]),
+        ForeignKeyConstraint(["garden_id", "from_batch"], ["batch.garden_id", "batch.id"], deferrable=True, initially="DEFERRED"),
+        CheckConstraint("cells is not null or cell_list is not null or seeds is not null", name="batch_has_cells"),
+    )
+    garden_id: int = Field(primary_key=True)
+    id: str = Field(primary_key=True)
+    position: int = _order()
+    crop: str
+    sown_at: datetime = _when()
+    tray: str | None = None
+    cell_list: list[str] | None = _texts()
+    cells: int | None = None
+    seeds: int | None = None
+    seed_lot: str | None = None
+    variety: str | None = None
+    set_up: str | None = None
+    seeds_per_cell: int | None = None
+    depth_mm: float | None = None
+    mix: dict[str, Any] | None = _json()
+    covered_with: str | None = None
+    pretreatment: list[Any] | None = _json()
+    from_batch: str | None = None
+    practice: dict[str, Any] | None = _json()
+
+
+class OwnCropRow(SQLModel, table=True):
+    __tablename__ = "own_crop"
+    garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
+    id: str = Field(primary_key=True)
+    position: int = _order()
+    body: dict[str, Any] = _json(nullable=False)
+
+
+class WantRow(SQLModel, table=True):
+    __tablename__ = "want"
+    garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE", index=True)
+    position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
+    crop: str
+    variety: str | None = None
+    plants: int | None = None
+    out_by: date | None = None
+    spares: int | None = None
+
+
+class KeptEntryRow(SQLModel, table=True):
+    """Journal sections whose shape is open until a view needs them."""
+
+    __tablename__ = "kept_entry"
+    garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE", index=True)
+    position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
+    section: str
+    body: dict[str, Any] = _json(nullable=False)
+
+
+class SeriesRow(SQLModel, table=True):
+    """What readings share: place, spot, quantity, source. A reading is one series at one time."""
+
+    __tablename__ = "series"
+    __table_args__ = (
+        UniqueConstraint(
+            "garden_id", "place", "quantity", "source", "x_mm", "y_mm", "z_mm", name="series_identity", postgresql_nulls_not_distinct=True
+        ),
+        ForeignKeyConstraint(["garden_id", "place"], ["thing.garden_id", "thing.id"], ondelete="CASCADE"),
+    )
+    id: int | None = Field(default=None, primary_key=True)
+    garden_id: int
+    place: str
+    quantity: str
+    source: str | None = None
+    x_mm: float | None = None
+    y_mm: float | None = None
+    z_mm: float | None = None
+
+
+class ReadingRow(SQLModel, table=True):
+    """A reading as given; `canonical` is derived and can be rebuilt (null where it cannot be known yet)."""
+
+    __tablename__ = "reading"
+    series_id: int = Field(primary_key=True, foreign_key="series.id", ondelete="CASCADE")
+    at: datetime = Field(default=None, sa_column=Column(DateTime(timezone=True), primary_key=True))
+    value: float = Field(sa_column=Column(Double, nullable=False))
+    canonical: float | None = Field(default=None, sa_column=Column(Double, nullable=True))
+    unit: str
+    under: str | None = None
+    estimated: bool | None = None
+
+
+class ReadingHourRow(SQLModel, table=True):
+    """Roll-up of canonical readings by the hour: what pages and forecasts read. Derived."""
+
+    __tablename__ = "reading_hour"
+    series_id: int = Field(primary_key=True, foreign_key="series.id", ondelete="CASCADE")
+    hour: datetime = Field(default=None, sa_column=Column(DateTime(timezone=True), primary_key=True))
+    at_s: float = Field(sa_column=Column(Double, nullable=False))
+    mean: float = Field(sa_column=Column(Double, nullable=False))
+    low: float = Field(sa_column=Column(Double, nullable=False))
+    high: float = Field(sa_column=Column(Double, nullable=False))
+    n: int
+    estimated: bool
+
+
+class EventRow(SQLModel, table=True):
+    """Append-only: undo, correction and withdrawal are events too. A trigger refuses update and delete."""
+
+    __tablename__ = "event"
+    __table_args__ = (
+        UniqueConstraint("garden_id", "id", name="event_id"),
+        Index("event_subject", "garden_id", "batch", "tray"),
+    )
+    position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
+    garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE")
+    id: str
+    kind: str
+    at: datetime = _when()
+    by: str | None = None
+    author_id: int | None = Field(default=None, foreign_key="person.id")
+    recorded_at: datetime = _when()
+    batch: str | None = None
+    tray: str | None = None
+    target: str | None = None
+    body: dict[str, Any] = _json(nullable=False)
+
+
+class SentRow(SQLModel, table=True):
+    """Keys of what was sent, so that a form sent twice is taken once."""
+
+    __tablename__ = "sent"
+    garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
+    key: str = Field(primary_key=True)
+    at: datetime = _when()
+    outcome: dict[str, Any] | None = _json()
+
+
+class CellStayRow(SQLModel, table=True):
+    """Which batch holds a cell, from when to when: two at one time are refused. Derived from batches and events."""
+
+    __tablename__ = "cell_stay"
+    __table_args__ = (
+        ExcludeConstraint(("garden_id", "="), ("tray", "="), ("cell", "="), ("during", "&&"), name="one_batch_in_a_cell", using="gist"),
+        ForeignKeyConstraint(["garden_id", "batch"], ["batch.garden_id", "batch.id"], ondelete="CASCADE"),
+    )
+    garden_id: int = Field(primary_key=True)
+    batch: str = Field(primary_key=True)
+    tray: str = Field(primary_key=True)
+    cell: str = Field(primary_key=True)
+    during: Any = Field(sa_column=Column(TSTZRANGE, nullable=False))
+
+
+class PlacementRow(SQLModel, table=True):
+    """Where a tray stood, from when to when. Derived from `placed` events."""
+
+    __tablename__ = "placement"
+    __table_args__ = (ExcludeConstraint(("garden_id", "="), ("tray", "="), ("during", "&&"), name="one_place_for_a_tray", using="gist"),)
+    position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
+    garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE")
+    tray: str
+    place: str
+    x_mm: float | None = None
+    y_mm: float | None = None
+    during: Any = Field(sa_column=Column(TSTZRANGE, nullable=False))
+
+
+class SettingRow(SQLModel, table=True):
+    """What a mat, lamp, fan or cover was set to, from when to when. Derived from events."""
+
+    __tablename__ = "setting"
+    __table_args__ = (
+        ExcludeConstraint(("garden_id", "="), ("thing", "="), ("what", "="), ("during", "&&"), name="one_setting_at_a_time", using="gist"),
+    )
+    position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
+    garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE")
+    thing: str
+    what: str
+    value: Any = _json(nullable=False)
+    during: Any = Field(sa_column=Column(TSTZRANGE, nullable=False))
+
+
+class PromiseRow(SQLModel, table=True):
+    """Forecasts that were shown and will be marked."""
+
+    __tablename__ = "promise"
+    __table_args__ = (Index("promise_subject", "garden_id", "subject", "kind", "made_at"),)
+    position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
+    garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE")
+    kind: str | None = None
+    subject: str | None = None
+    made_at: datetime | None = _when(nullable=True)
+    body: dict[str, Any] = _json(nullable=False)
+
+
+class PhotoRow(SQLModel, table=True):
+    """Photos live in the database, so that a backup is one thing."""
+
+    __tablename__ = "photo"
+    id: int | None = Field(default=None, primary_key=True)
+    garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE", index=True)
+    thing: str
+    taken_at: datetime = _when()
+    mime: str
+    width_px: int
+    height_px: int
+    image: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    thumbnail: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+
+
+class LoggerMappingRow(SQLModel, table=True):
+    """How a logger's own CSV is read, kept by name."""
+
+    __tablename__ = "logger_mapping"
+    garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
+    name: str = Field(primary_key=True)
+    body: dict[str, Any] = _json(nullable=False)
+
+
+
+class UploadRow(SQLModel, table=True):
+    """A file between its preview and its saving."""
+
+    __tablename__ = "upload"
+    garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
+    key: str = Field(primary_key=True)
+    name: str
+    at: datetime = _when()
+    content: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+
+
+metadata = SQLModel.metadata

@@ -1,0 +1,115 @@
+"""The verdict of a batch in one sentence or two, with what would help."""
+
+from __future__ import annotations
+
+from fennet.core.exposure import DAY_S
+from fennet.core.forecast import Forecast
+from fennet.telling.speech import Speech
+
+CAUSE_WORDS = {
+    "cold_soil": "cold soil", "hot_soil": "hot soil", "dry_spell": "a dry spell", "weak_seed": "old or weak seed",
+    "sown_deep": "deep sowing", "unexplained": "unexplained",
+}  # fmt: skip
+VERDICT_WORDS = {
+    "cannot_tell": "cannot tell", "finished": "finished", "late": "late", "early": "early", "not_yet": "not due yet", "on_time": "on time",
+}  # fmt: skip
+#: A count older than this is worth a word.
+STALE_COUNT_D = 2.0
+
+
+def counted(f: Forecast) -> str:
+    return {"cells": "cells", "seedlings": "seedlings", "rooted": "seeds"}[f.counts.unit]
+
+
+def verdict_sentence(f: Forecast, say: Speech) -> str:
+    """One true sentence about a batch."""
+    words = {
+        "cannot_tell": _cannot_tell, "finished": _finished, "late": _late, "early": _early, "not_yet": _not_yet, "on_time": _on_time,
+    }[f.verdict](f, say)  # fmt: skip
+    return words[0].upper() + words[1:]
+
+
+def _at_soil(f: Forecast, say: Speech) -> str:
+    basis = {"soil": "your record shows", "guess": "you guessed", "air": "judged from the air"}[f.soil.basis]
+    return f"the {say.temperature(f.soil.recent_c)} {basis}"
+
+
+def _cannot_tell(f: Forecast, say: Speech) -> str:
+    if f.reason == "no_readings":
+        return "cannot tell yet: nothing measures the soil here. Log a soil temperature, or say about how warm it is."
+    first, last = say.day(f.soil.trouble_from_s), say.day(f.soil.trouble_to_s)
+    return f"cannot tell: no temperature from {first} to {last}. Log one, or say about how warm it was then."
+
+
+def _finished(f: Forecast, say: Speech) -> str:
+    up, of = f.counts.up, f.counts.of
+    if up >= of:
+        half = f" Half were up by {say.day(f.half_up.p50)}." if f.half_up else ""
+        return f"finished: all {say.small(of)} {counted(f)} are up.{half}"
+    if f.chance_of_more:
+        return f"finished: {say.small(up)} of {say.small(of)} {counted(f)} are up and more are unlikely, a chance of {say.percent(f.chance_of_more)}."
+    return f"finished: {say.small(up)} of {say.small(of)} {counted(f)} came up."
+
+
+def _not_yet(f: Forecast, say: Speech) -> str:
+    if f.half_up is None:
+        return f"not due yet, but at {_at_soil(f, say)} few are expected at all."
+    return f"not due yet: half should be up {say.day_range(f.half_up)} at {_at_soil(f, say)}."
+
+
+def _on_time(f: Forecast, say: Speech) -> str:
+    return f"on time: {say.small(f.counts.up)} of {say.small(f.counts.of)} {counted(f)} are up{_half_clause(f, say)}.{_stale(f, say)}"
+
+
+def _early(f: Forecast, say: Speech) -> str:
+    return f"early: {say.small(f.counts.up)} of {say.small(f.counts.of)} {counted(f)} are up already{_half_clause(f, say)}.{_stale(f, say)}"
+
+
+def _half_clause(f: Forecast, say: Speech) -> str:
+    if f.half_up is None:
+        return ""
+    if f.half_up.settled:
+        return f", half of all that will come since {say.day(f.half_up.p50)}"
+    return f", half should be by {say.day_range(f.half_up)}"
+
+
+def _late(f: Forecast, say: Speech) -> str:
+    total = f.delay_total_days
+    if f.half_up is None or total is None:
+        hope = f" The chance of any more is {say.percent(f.chance_of_more)}." if f.chance_of_more is not None else ""
+        return f"late: nothing more is expected at {_at_soil(f, say)}.{hope}"
+    lead = f"late by {say.days(total)}" if total >= 0.75 else "late"
+    due = f"half were up {say.day(f.half_up.p50)}" if f.half_up.settled else f"half are due {say.day_range(f.half_up)}"
+    return f"{lead}{_why(f, say)}: at {say.temperature(f.soil.recent_c)} {due}{_mend(f, say)}.{_stale(f, say)}"
+
+
+def _why(f: Forecast, say: Speech) -> str:
+    """How much of a delay its largest cause takes, in words."""
+    total = f.delay_total_days or 0.0
+    if total <= 0:
+        return ""
+    cause, days = max(f.delay_days.items(), key=lambda item: item[1])
+    share = days / total
+    if cause == "unexplained":
+        return ", most of it without a cause in the record" if share > 0.5 else ""
+    name = CAUSE_WORDS[cause]
+    if share >= 0.85:
+        return f", nearly all of it {name}"
+    if share >= 0.5:
+        return f", most of it {name}"
+    return f", {name} the largest part" if share > 0.3 else ""
+
+
+def _mend(f: Forecast, say: Speech) -> str:
+    """What soil at target would do for those still to come, where that is worth a sentence."""
+    if f.rest_days_at_target is None or f.delay_days.get("cold_soil", 0) < 1 or f.soil.recent_c >= f.crop.target_soil_c - 1:
+        return ""
+    rest = "the rest" if f.counts.up else "nearly all"
+    return f"; at {say.temperature(f.crop.target_soil_c, 0)} {rest} would show within {say.days(max(1.0, f.rest_days_at_target))}"
+
+
+def _stale(f: Forecast, say: Speech) -> str:
+    looked = f.counts.looked_s
+    if looked is None or f.at_s - looked < STALE_COUNT_D * DAY_S or f.counts.up >= f.counts.of:
+        return ""
+    return f" Last change logged {say.days((f.at_s - looked) / DAY_S)} ago."

@@ -1,0 +1,122 @@
+"""Figures, dates and times as one person reads them. Each kind of figure is formatted here and nowhere else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from functools import lru_cache
+from zoneinfo import ZoneInfo
+
+from babel import Locale
+from babel.dates import format_datetime, format_skeleton
+from babel.numbers import format_decimal
+
+from fennet.core.units import celsius, fahrenheit
+from fennet.core.working import Interval
+
+#: Locales a person may choose for dates and figures; the words are English in each.
+LOCALES = {"en_GB": "3 March, 1.5", "en_US": "March 3, 1.5", "en_IE": "3 March, 1.5", "en_DE": "3 March, 1,5"}
+SMALL = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+
+@lru_cache
+def _locale(name: str) -> Locale:
+    return Locale.parse(name)
+
+
+@lru_cache(maxsize=4096)
+def _day(ordinal_day: datetime, locale: str) -> str:
+    return str(format_skeleton("MMMMd", ordinal_day, locale=_locale(locale)))
+
+
+@dataclass(frozen=True)
+class Speech:
+    """One reader: locale, temperature unit, and the garden's zone."""
+
+    zone: ZoneInfo
+    locale: str = "en_GB"
+    temperature_unit: str = "degC"
+
+    # -- figures ----------------------------------------------------------------------------------------------------
+
+    def number(self, value: float, digits: int = 1) -> str:
+        return str(format_decimal(round(value, digits) + 0.0, locale=_locale(self.locale), decimal_quantization=False))
+
+    @property
+    def degree(self) -> str:
+        return "°F" if self.temperature_unit == "degF" else "°C"
+
+    def shown_temperature(self, value_c: float) -> float:
+        """The figure in the reader's unit, for axes and forms."""
+        return fahrenheit(value_c) if self.temperature_unit == "degF" else value_c
+
+    def temperature(self, value_c: float, digits: int = 1, unit: bool = True) -> str:
+        text = self.number(self.shown_temperature(value_c), digits)
+        return f"{text} {self.degree}" if unit else text
+
+    def temperature_span(self, span_c: float) -> str:
+        """A difference of temperatures."""
+        return f"{self.number(span_c * (1.8 if self.temperature_unit == 'degF' else 1.0))} {self.degree}"
+
+    def typed_temperature_c(self, value: float) -> float:
+        return float(celsius(value, self.temperature_unit))
+
+    def percent(self, share: float) -> str:
+        if 0 < share < 0.01:
+            return "under 1 %"
+        if 0.99 < share < 1:
+            return "over 99 %"
+        return f"{round(share * 100)} %"
+
+    def small(self, n: float) -> str:
+        """A small whole number in words."""
+        whole = round(n)
+        return SMALL[whole] if 0 <= whole < len(SMALL) else str(whole)
+
+    def days(self, days: float) -> str:
+        """A length in days, in words: "eight days", "half a day"."""
+        size = abs(days)
+        if size < 0.25:
+            return "a few hours"
+        if size < 0.75:
+            return "half a day"
+        whole = round(size)
+        return "a day" if whole == 1 else f"{self.small(whole)} days"
+
+    def count_range(self, i: Interval[float]) -> str:
+        low, high = int(i.p10), int(i.p90)
+        return str(low) if low == high else f"{low}–{high}"
+
+    # -- times ------------------------------------------------------------------------------------------------------
+
+    def local(self, at: datetime | float) -> datetime:
+        moment = at if isinstance(at, datetime) else datetime.fromtimestamp(at, UTC)
+        return moment.astimezone(self.zone)
+
+    def day(self, at: datetime | float) -> str:
+        """A day: "4 March"."""
+        return _day(self.local(at).replace(hour=12, minute=0, second=0, microsecond=0, tzinfo=None), self.locale)
+
+    def day_range(self, i: Interval[float]) -> str:
+        """A range of days: "4–7 March", or one day."""
+        first, last = self.local(i.p10), self.local(i.p90)
+        if first.date() == last.date():
+            return self.day(first)
+        if (first.year, first.month) == (last.year, last.month):
+            day_first = self.day(first)
+            if day_first[0].isdigit():
+                return f"{first.day}–{self.day(last)}"
+            return f"{day_first}–{last.day}"
+        return f"{self.day(first)} – {self.day(last)}"
+
+    def weekday(self, at: datetime | float) -> str:
+        return str(format_datetime(self.local(at), "EEEE", locale=_locale(self.locale)))
+
+    def moment(self, at: datetime | float) -> str:
+        """A day and a time: "4 March, 08:10"."""
+        local = self.local(at)
+        return f"{self.day(local)}, {format_skeleton('Hm', local.replace(tzinfo=None), locale=_locale(self.locale))}"
+
+    def typed(self, at: datetime | float) -> str:
+        """The form a datetime-local field takes."""
+        return self.local(at).strftime("%Y-%m-%dT%H:%M")

@@ -1,0 +1,121 @@
+"""The application factory: what every request goes through."""
+
+from __future__ import annotations
+
+import secrets
+from typing import Any
+
+from flask import Flask, Response, redirect, render_template, request, url_for
+from flask_wtf.csrf import CSRFError, CSRFProtect
+from sqlalchemy.exc import OperationalError
+from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
+from werkzeug.middleware.proxy_fix import ProxyFix
+
+from fennet.operations.acting import Refusal
+from fennet.storage.database import connect
+from fennet.web import asking, auth, crops, garden, sow, tray, trays
+from fennet.web.limits import limiter
+from fennet.web.settings import MEGABYTE, Settings
+
+CONTENT_SECURITY = (
+    "default-src 'self'; img-src 'self' data:; style-src 'self'; script-src 'self'; object-src 'none'; base-uri 'none'; "
+    "form-action 'self'; frame-ancestors 'none'"
+)
+
+
+def create_app(settings: Settings) -> Flask:
+    """An application on one database. Nothing is read from the environment here."""
+    app = Flask(__name__)
+    app.config.update(
+        SECRET_KEY=settings.secret,
+        SESSION_COOKIE_NAME=f"fennet-{settings.instance}{'-demo' if settings.demo else ''}",
+        SESSION_COOKIE_HTTPONLY=True,
+        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_SECURE=settings.secure_cookies,
+        PERMANENT_SESSION_LIFETIME=60 * 60 * 24 * 60,
+        MAX_CONTENT_LENGTH=settings.largest_upload,
+        MAX_FORM_MEMORY_SIZE=2 * MEGABYTE,
+        WTF_CSRF_TIME_LIMIT=None,
+        # The referrer check needs HTTPS end to end; the token and the same-site cookie do the work behind a proxy too.
+        WTF_CSRF_SSL_STRICT=False,
+    )
+    app.extensions["fennet_settings"] = settings
+    app.extensions["fennet_engine"] = connect(settings.database_url)
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    if settings.proxies:
+        n = settings.proxies
+        app.wsgi_app = ProxyFix(app.wsgi_app, x_for=n, x_proto=n, x_host=n)  # type: ignore[method-assign]
+    CSRFProtect(app)
+    limiter.init_app(app)
+    auth.init_app(app)
+    for view in (auth, garden, trays, tray, sow, crops):
+        app.register_blueprint(view.blueprint)
+    app.after_request(_headers)
+    app.context_processor(_common)
+    app.add_url_rule("/", "home", _home)
+    app.add_url_rule("/healthy", "healthy", lambda: ("ok", 200, {"Content-Type": "text/plain"}))
+    _errors(app)
+    return app
+
+
+def _home() -> Any:
+    """The first garden's trays, or the way in."""
+    known = asking.my_gardens()
+    return redirect(url_for("trays.index", slug=known[0].slug) if known else url_for("garden.none"))
+
+
+def _common() -> dict[str, Any]:
+    return {"ask": asking, "form_key": lambda: secrets.token_urlsafe(12), "settings": asking.settings(), "theme": request.cookies.get("theme", "auto")}
+
+
+def _headers(response: Response) -> Response:
+    response.headers.setdefault("Content-Security-Policy", CONTENT_SECURITY)
+    response.headers["X-Content-Type-Options"] = "nosniff"
+    response.headers["Referrer-Policy"] = "same-origin"
+    response.headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=()"
+    if response.mimetype == "text/html":
+        response.headers["Cache-Control"] = "no-store"
+    elif request.endpoint == "static":
+        response.headers["Cache-Control"] = "public, max-age=3600"
+    return response
+
+
+def _errors(app: Flask) -> None:
+    def page(code: int, title: str, words: str) -> tuple[str, int]:
+        return render_template("error.html", title=title, words=words), code
+
+    @app.errorhandler(RequestEntityTooLarge)
+    def too_large(_: RequestEntityTooLarge) -> tuple[str, int]:
+        most = asking.settings().largest_upload // MEGABYTE
+        given = f"It has {request.content_length / MEGABYTE:.0f} MB; " if request.content_length else ""
+        return page(413, "That file is too large", f"{given}up to {most} MB are taken here. A larger record goes in with ./fennet import.")
+
+    @app.errorhandler(CSRFError)
+    def stale(_: CSRFError) -> tuple[str, int]:
+        return page(400, "That form had gone stale", "Go back, load the page again and send it once more. Nothing was changed.")
+
+    @app.errorhandler(OperationalError)
+    def away(error: OperationalError) -> tuple[str, int]:
+        app.logger.error("database: %s", error.orig)
+        return page(503, "The database is away", "Nothing was changed. Try again in a moment.")
+
+    @app.errorhandler(Refusal)
+    def refused(error: Refusal) -> tuple[str, int]:
+        return page(400, "That cannot be done", error.reason)
+
+    @app.errorhandler(HTTPException)
+    def plain(error: HTTPException) -> Any:
+        words = {
+            404: ("Nothing is here", "The address leads nowhere, or to a garden that is not yours."),
+            403: ("Not yours to change", "An owner of the garden can give you the right."),
+            405: ("Not that way", "This address takes a form, not a visit."),
+            429: ("Too many tries", "Wait a minute and try again."),
+        }.get(error.code or 500)
+        if error.code is None or error.code < 400:
+            return error
+        return page(error.code, *(words or ("That did not work", error.description or "")))
+
+    @app.errorhandler(Exception)
+    def broken(error: Exception) -> tuple[str, int]:
+        app.logger.exception("unexpected: %s", error)
+        return page(500, "Something broke here", "It was written to the server's log. What you had saved before is safe.")

@@ -1,0 +1,90 @@
+"""Who asks, for which garden, at what time, in which words: what handlers and templates share within one request."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+from functools import wraps
+from typing import Any, cast
+
+from flask import abort, current_app, g
+from flask_login import current_user
+from sqlalchemy import Engine
+
+from fennet.journal.times import localize, zone_of
+from fennet.operations.acting import Actor, Refusal
+from fennet.storage import queries
+from fennet.storage.queries import GardenRef
+from fennet.telling.speech import Speech
+from fennet.web.settings import Settings
+
+
+def settings() -> Settings:
+    return cast(Settings, current_app.extensions["fennet_settings"])
+
+
+def engine() -> Engine:
+    return cast(Engine, current_app.extensions["fennet_engine"])
+
+
+def now() -> datetime:
+    return settings().clock()
+
+
+def my_gardens() -> list[GardenRef]:
+    """The gardens of whoever is signed in."""
+    if not current_user.is_authenticated:
+        return []
+    if "gardens" not in g:
+        with engine().connect() as c:
+            g.gardens = queries.gardens(c, current_user.id)
+    return cast(list[GardenRef], g.gardens)
+
+
+def garden() -> GardenRef:
+    """The garden of this address."""
+    return cast(GardenRef, g.garden)
+
+
+def here() -> GardenRef | None:
+    """The garden of this address, where there is one."""
+    return cast("GardenRef | None", g.get("garden"))
+
+
+def actor() -> Actor:
+    return Actor(current_user.name, garden(), current_user.id)
+
+
+def speech() -> Speech:
+    """The words of this reader in this garden's zone."""
+    if "speech" not in g:
+        zone = zone_of(garden().garden.timezone if here() else "UTC")
+        g.speech = Speech(zone, current_user.locale, current_user.temperature_unit) if current_user.is_authenticated else Speech(zone)
+    return cast(Speech, g.speech)
+
+
+def in_garden(handler: Callable[..., Any]) -> Callable[..., Any]:
+    """A page of one garden: 404 for anybody who does not belong to it."""
+
+    @wraps(handler)
+    def guarded(slug: str, **kwargs: Any) -> Any:
+        if not current_user.is_authenticated:
+            return current_app.login_manager.unauthorized()  # type: ignore[attr-defined]
+        ref = next((r for r in my_gardens() if r.slug == slug), None)
+        if ref is None:
+            abort(404)
+        g.garden = ref
+        return handler(**kwargs)
+
+    return guarded
+
+
+def typed_time(text: str | None) -> datetime:
+    """A time typed in the garden's zone; now when nothing is typed. Raises Refusal."""
+    if not text:
+        return now()
+    try:
+        return localize(datetime.fromisoformat(text), zone_of(garden().garden.timezone))
+    except ValueError as e:
+        reason = str(e).split(";")[0] if "exist" in str(e) else "is no time"
+        raise Refusal(f"{text.replace('T', ' ')} {reason}.", "at", text) from None

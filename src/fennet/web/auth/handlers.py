@@ -1,0 +1,136 @@
+"""Handlers of the way in."""
+
+from __future__ import annotations
+
+from typing import Any
+from urllib.parse import urlsplit
+from zoneinfo import available_timezones
+
+from argon2 import PasswordHasher
+from argon2.exceptions import Argon2Error, InvalidHashError
+from flask import flash, redirect, render_template, request, session, url_for
+from flask_login import UserMixin, current_user, login_required, login_user, logout_user
+
+from fennet.core.records import Garden
+from fennet.operations import gardens
+from fennet.operations.acting import Refusal
+from fennet.storage import queries
+from fennet.telling.speech import LOCALES
+from fennet.web import asking
+from fennet.web.auth.forms import MeForm, SignInForm, WelcomeForm
+from fennet.web.limits import SIGN_IN, limiter
+
+hasher = PasswordHasher()
+#: Checked when the name is unknown, so that an unknown name takes as long as a wrong password.
+NOBODY = hasher.hash("nobody signs in with this")
+
+
+class SignedIn(UserMixin):
+    """A person for the length of a request."""
+
+    def __init__(self, person: queries.Person) -> None:
+        self.id, self.name, self.temperature_unit, self.locale = person.id, person.name, person.temperature_unit, person.locale
+        self.session_mark = person.session_mark
+
+    def get_id(self) -> str:
+        return f"{self.id}:{self.session_mark}"
+
+
+def load(session_id: str) -> SignedIn | None:
+    number, _, mark = session_id.partition(":")
+    if not number.isdigit():
+        return None
+    with asking.engine().connect() as c:
+        person = queries.person(c, id=int(number))
+    return SignedIn(person) if person and person.session_mark == mark else None
+
+
+def way_in() -> Any:
+    with asking.engine().connect() as c:
+        known = queries.has_people(c)
+    if not known:
+        return redirect(url_for("auth.welcome"))
+    return redirect(url_for("auth.sign_in", next=request.full_path if request.method == "GET" else None))
+
+
+def _enter(person_id: int) -> None:
+    """A new session at every sign-in: nothing of the old one stays."""
+    session.clear()
+    with asking.engine().connect() as c:
+        person = queries.person(c, id=person_id)
+    assert person is not None
+    login_user(SignedIn(person), remember=False)
+    session.permanent = True
+
+
+@limiter.limit(SIGN_IN, methods=["POST"])
+def welcome() -> Any:
+    with asking.engine().connect() as c:
+        if queries.has_people(c):
+            return redirect(url_for("auth.sign_in"))
+    form = WelcomeForm()
+    form.timezone.choices = sorted(z for z in available_timezones() if "/" in z or z == "UTC")
+    if form.validate_on_submit():
+        try:
+            new = Garden(name=form.garden.data.strip(), timezone=form.timezone.data)
+            person_id = gardens.first_owner(asking.engine(), form.name.data, form.password.data, hasher.hash(form.password.data), new, asking.now())
+        except Refusal as e:
+            form.tell(e)
+        else:
+            _enter(person_id)
+            return redirect(url_for("home"))
+    return render_template("auth/welcome.html", form=form, least=gardens.LEAST_PASSWORD), 400 if form.errors else 200
+
+
+@limiter.limit(SIGN_IN, methods=["POST"])
+def sign_in() -> Any:
+    with asking.engine().connect() as c:
+        if not queries.has_people(c):
+            return redirect(url_for("auth.welcome"))
+    form = SignInForm()
+    if form.validate_on_submit():
+        with asking.engine().connect() as c:
+            person = queries.person(c, name=form.name.data.strip())
+        try:
+            hasher.verify(person.password_hash if person else NOBODY, form.password.data)
+            right = person is not None
+        except (Argon2Error, InvalidHashError):
+            right = False
+        if right and person:
+            _enter(person.id)
+            return redirect(_inside(request.args.get("next")) or url_for("home"))
+        form.tell(Refusal("Name and password do not belong together.", "password"))
+    return render_template("auth/sign_in.html", form=form), 400 if form.errors else 200
+
+
+def _inside(target: str | None) -> str | None:
+    """An address of this site, or nothing."""
+    parts = urlsplit(target or "")
+    inside = target and target.startswith("/") and not target.startswith("//") and not parts.netloc and "\\" not in target
+    return target if inside else None
+
+
+def sign_out() -> Any:
+    logout_user()
+    session.clear()
+    return redirect(url_for("auth.sign_in"))
+
+
+@login_required
+def me() -> Any:
+    form = MeForm(temperature_unit=current_user.temperature_unit, locale=current_user.locale)
+    form.locale.choices = list(LOCALES.items())
+    if form.validate_on_submit():
+        gardens.set_preferences(asking.engine(), current_user.id, form.temperature_unit.data, form.locale.data)
+        flash("Saved.")
+        return redirect(url_for("auth.me"))
+    return render_template("auth/me.html", form=form), 400 if form.errors else 200
+
+
+def theme() -> Any:
+    """Day, night or as the device says; kept in a cookie so that it holds before sign-in too."""
+    chosen = request.form.get("theme")
+    response = redirect(_inside(request.form.get("back")) or url_for("home"))
+    if chosen in ("day", "night", "auto"):
+        response.set_cookie("theme", chosen, max_age=31_536_000, samesite="Lax", secure=asking.settings().secure_cookies)
+    return response

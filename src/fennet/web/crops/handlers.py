@@ -1,0 +1,43 @@
+"""Handlers of the crop table."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import abort, render_template, request
+
+from fennet.crops import CropTable, UnknownCrop, load_sources, shipped
+from fennet.crops.table import plain
+from fennet.storage import queries
+from fennet.web import asking
+
+RESPONSE_AT_C = (5, 10, 15, 18, 20, 22, 25, 28, 30, 33, 35)
+
+
+def _table() -> CropTable:
+    with asking.engine().connect() as c:
+        return shipped().with_own(queries.own_crops(c, asking.garden().id))
+
+
+@asking.in_garden
+def index() -> Any:
+    wanted = request.args.get("q", "").strip()
+    crops = [c for c in _table() if not wanted or any(plain(wanted) in plain(n) for n in (c.id, c.name, *c.synonyms))]
+    nearest: list[str] = []
+    if wanted and not crops:
+        try:
+            crops = [_table().get(wanted)]
+        except UnknownCrop as e:
+            nearest = e.nearest
+    rows = [(c, c.response.days_to_half(c.target_soil_c)) for c in crops]
+    return render_template("crops/index.html", rows=rows, q=wanted, nearest=nearest)
+
+
+@asking.in_garden
+def show(crop_id: str) -> Any:
+    try:
+        crop = _table().get(crop_id)
+    except UnknownCrop:
+        abort(404)
+    response = [(t, crop.response.days_to_half(t), float(crop.response.share(t))) for t in RESPONSE_AT_C]
+    return render_template("crops/show.html", crop=crop, response=response, sources=load_sources())

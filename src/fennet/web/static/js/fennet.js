@@ -1,0 +1,18 @@
+// Pages work without scripts; these modules make them quicker where scripts run.
+import { swapForms } from "./swap.js";
+import { sowPlan } from "./sow.js";
+import { planKeys } from "./plan-keys.js";
+
+const start = () => {
+  sowPlan(document);
+  planKeys(document);
+  for (const select of document.querySelectorAll("select[data-submit]")) {
+    select.addEventListener("change", () => select.form.requestSubmit());
+  }
+  const zone = document.querySelector("select[data-time-zone]");
+  const here = Intl.DateTimeFormat().resolvedOptions().timeZone;
+  if (zone && zone.value === "UTC" && [...zone.options].some((o) => o.value === here)) zone.value = here;
+};
+
+swapForms(start);
+start();

@@ -1,0 +1,37 @@
+// A form marked data-swap is sent in the background and only the page's main part is replaced: the place on the page and the
+// keyboard's focus stay. Any trouble falls back to sending the form the plain way.
+export const swapForms = (afterSwap) => {
+  document.addEventListener("submit", async (event) => {
+    const form = event.target.closest("form[data-swap]");
+    if (!form || event.defaultPrevented) return;
+    event.preventDefault();
+    if (form.dataset.sending) return;
+    form.dataset.sending = "1";
+    const body = new FormData(form, event.submitter);
+    const focus = focusOf(event.submitter);
+    try {
+      const response = await fetch(form.action, { method: "POST", body, headers: { "X-Requested-With": "swap" } });
+      const page = new DOMParser().parseFromString(await response.text(), "text/html");
+      const fresh = page.querySelector("#main");
+      if (!fresh) throw new Error("no page came back");
+      document.querySelector("#main").replaceWith(fresh);
+      document.title = page.title;
+      // What is shown now is the page itself: a reload must not send the form again.
+      if (response.ok) history.replaceState(null, "", response.url);
+      afterSwap();
+      const again = focus && document.querySelector(focus);
+      (again ?? fresh).focus({ preventScroll: true });
+    } catch {
+      delete form.dataset.sending;
+      form.removeAttribute("data-swap");
+      form.requestSubmit(event.submitter ?? undefined);
+    }
+  });
+};
+
+// How to find a pressed button again on the fresh page.
+const focusOf = (button) => {
+  if (!button) return null;
+  if (button.id) return `#${CSS.escape(button.id)}`;
+  return button.name && button.value ? `button[name="${CSS.escape(button.name)}"][value="${CSS.escape(button.value)}"]` : null;
+};

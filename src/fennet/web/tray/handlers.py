@@ -1,0 +1,202 @@
+"""Handlers of one tray."""
+
+from __future__ import annotations
+
+import secrets
+from collections.abc import Callable
+from typing import Any
+
+from flask import abort, flash, redirect, render_template, request, url_for
+
+from fennet.core.records import Event, Journal
+from fennet.journal.aside import FormatError
+from fennet.journal.readings_csv import TIME_FORMATS, Mapping, decode, guess_mapping, open_table, read_mapped, read_own
+from fennet.journal.times import zone_of
+from fennet.operations import logging, promises, readings, uploads
+from fennet.operations.acting import Refusal
+from fennet.storage import queries
+from fennet.web import asking
+from fennet.web.tray.view import tray_view
+
+#: What the small form under the ribbon takes: word → (quantity, unit or None for the reader's own temperature unit).
+HAND_READINGS = {
+    "soil": ("soil_temperature", None),
+    "air": ("air_temperature", None),
+    "moisture": ("moisture", "percent"),
+    "feel": ("moisture", "feel"),
+}
+SHOWN_ASIDE = 50
+
+
+def _record(tray_id: str) -> Journal:
+    """The tray's part of the record; 404 for a tray that is not in this garden."""
+    with asking.engine().connect() as c:
+        journal = queries.tray_record(c, asking.garden(), [tray_id], asking.now().timestamp())
+    if not journal.trays:
+        abort(404)
+    return journal
+
+
+def _back(tray_id: str, part: str = "") -> Any:
+    return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=tray_id, _anchor=part or None))
+
+
+@asking.in_garden
+def show(tray_id: str) -> Any:
+    return _page(_record(tray_id), tray_id)
+
+
+def _page(journal: Journal, tray_id: str, refusal: Refusal | None = None) -> Any:
+    now = asking.now()
+    view = tray_view(journal, tray_id, now.timestamp(), asking.garden().id, asking.speech())
+    promises.keep(asking.engine(), asking.actor(), [p.forecast for p in view.parts if p.forecast is not None], now)
+    return render_template("tray/show.html", v=view, refusal=refusal, form=request.form), 400 if refusal else 200
+
+
+def _log(tray_id: str, part: str, write: Callable[[], Event | None], words: str) -> Any:
+    """Write one thing, say what was written with its undo, or show the page with the reason it was refused."""
+    journal = _record(tray_id)
+    try:
+        event = write()
+    except Refusal as e:
+        return _page(journal, tray_id, e)
+    if event is not None:
+        flash(words, f"undo:{event.id}")
+    return _back(tray_id, part)
+
+
+def _batch_of(tray_id: str) -> str:
+    """The batch a form speaks of, which must be in this tray."""
+    batch_id = request.form.get("batch", "")
+    if batch_id not in {b.id for b in _record(tray_id).batches}:
+        abort(404)
+    return batch_id
+
+
+@asking.in_garden
+def mark(tray_id: str) -> Any:
+    """One or more cells came up."""
+    batch_id, cells = _batch_of(tray_id), request.form.getlist("cell")
+    at = asking.typed_time(request.form.get("at"))
+    return _log(tray_id, "cells", lambda: logging.mark_more(asking.engine(), asking.actor(), batch_id, cells, at, asking.now(), request.form.get("key")),
+                f"{', '.join(cells)} marked up.")  # fmt: skip
+
+
+@asking.in_garden
+def unmark(tray_id: str) -> Any:
+    batch_id, cell = _batch_of(tray_id), request.form.get("cell", "")
+    return _log(tray_id, "cells", lambda: logging.unmark(asking.engine(), asking.actor(), batch_id, cell, asking.now()), f"{cell} is no longer marked.")
+
+
+@asking.in_garden
+def count(tray_id: str) -> Any:
+    batch_id, typed = _batch_of(tray_id), request.form.get("total", "").strip()
+
+    def write() -> Event | None:
+        if not typed.isdigit():
+            raise Refusal(f"{typed!r} is no count; a whole number is needed.", "total", typed)
+        at = asking.typed_time(request.form.get("at"))
+        unit = request.form.get("unit", "cells")
+        if unit not in ("cells", "seedlings", "rooted"):
+            raise Refusal("Cells, seedlings or rooted seed are counted.", "unit", unit)
+        return logging.log_count(asking.engine(), asking.actor(), batch_id, unit, int(typed), at, asking.now(), request.form.get("key"))
+
+    return _log(tray_id, "cells", write, f"{typed} up logged.")
+
+
+@asking.in_garden
+def give_up(tray_id: str) -> Any:
+    batch_id = _batch_of(tray_id)
+    return _log(tray_id, "", lambda: logging.log_event(asking.engine(), asking.actor(), "gave_up", {"batch": batch_id}, asking.now(), asking.now(), request.form.get("key")),
+                f"{batch_id} given up; its cells are free.")  # fmt: skip
+
+
+@asking.in_garden
+def reading(tray_id: str) -> Any:
+    """A reading by hand, or a guess kept as an estimate."""
+    journal = _record(tray_id)
+    try:
+        what = HAND_READINGS.get(request.form.get("what", "soil"))
+        if what is None:
+            raise Refusal("Soil or air temperature, moisture or its feel can be logged here.", "what")
+        unit = what[1] or asking.speech().temperature_unit
+        readings.log_reading(asking.engine(), asking.actor(), tray_id, what[0], request.form.get("value", ""), unit,
+                             asking.typed_time(request.form.get("at")), asking.now(), bool(request.form.get("estimated")), request.form.get("key"))  # fmt: skip
+    except Refusal as e:
+        return _page(journal, tray_id, e)
+    flash("Reading kept." if not request.form.get("estimated") else "Kept as an estimate: it stands for a fortnight, or until you measure.")
+    return _back(tray_id, "soil")
+
+
+@asking.in_garden
+def upload(tray_id: str) -> Any:
+    """Take a logger's file, keep it aside, and show what it would bring."""
+    journal = _record(tray_id)
+    given = request.files.get("file")
+    try:
+        if given is None or not given.filename:
+            raise Refusal("Choose a CSV file first.", "file")
+        data = given.read()
+        try:
+            open_table(decode(data))
+        except FormatError as e:
+            raise Refusal(f"{given.filename}: {e}", "file") from None
+        key = secrets.token_urlsafe(16)
+        uploads.put(asking.engine(), asking.actor(), key, given.filename, data, asking.now())
+    except Refusal as e:
+        return _page(journal, tray_id, e)
+    return redirect(url_for("tray.preview", slug=asking.garden().slug, tray_id=tray_id, key=key))
+
+
+@asking.in_garden
+def preview(tray_id: str, key: str) -> Any:
+    """What an uploaded file would bring, what would be set aside and why; then save."""
+    _record(tray_id)
+    kept = uploads.get(asking.engine(), asking.actor(), key)
+    if kept is None:
+        flash("That upload is no longer here. Choose the file once more.", "error")
+        return _back(tray_id, "soil")
+    name, data = kept
+    table = open_table(decode(data))
+    mapping = None if table.is_own else _mapping(table, tray_id)
+    collector = readings.collector_for(asking.engine(), asking.actor(), asking.now())
+    unknown: list[str] = []
+    trouble = ""
+    try:
+        if table.is_own:
+            unknown = read_own(table, collector, default_place=tray_id)
+        elif mapping is not None:
+            read_mapped(table, mapping, collector, zone_of(asking.garden().garden.timezone))
+    except FormatError as e:
+        trouble = str(e)
+    taken = collector.close()
+    replace = bool(request.form.get("replace"))
+    if request.method == "POST" and request.form.get("save") and not trouble:
+        try:
+            outcome = readings.take(asking.engine(), asking.actor(), taken, asking.now(), replace, f"upload-{key}")
+        except Refusal as e:
+            trouble = e.reason
+        else:
+            uploads.drop(asking.engine(), asking.actor(), key)
+            flash(f"{outcome.accepted} readings kept, {outcome.repeated} were there already, {len(outcome.aside)} set aside.")
+            return _back(tray_id, "soil")
+    would = readings.rehearse(asking.engine(), asking.actor(), taken, replace)
+    return render_template(
+        "tray/preview.html", tray_id=tray_id, key=key, name=name, table=table, mapping=mapping, formats=TIME_FORMATS, would=would, unknown=unknown,
+        trouble=trouble, replace=replace, aside=would.aside[:SHOWN_ASIDE], first=[row for _, row in zip(range(4), (r for _, r in table.rows()), strict=False)],
+        spans=[(g.key, len(g.at_s), float(g.at_s[0]), float(g.at_s[-1]), float(g.canonical.min()), float(g.canonical.max())) for g in taken.groups],
+    )  # fmt: skip
+
+
+def _mapping(table: Any, tray_id: str) -> Mapping | None:
+    """The mapping as chosen on the preview, else a first guess."""
+    guess = guess_mapping(table, tray_id)
+    chosen = request.form
+    if not chosen.get("value_column"):
+        return guess
+    unit = chosen.get("unit", "degC")
+    form = chosen.get("time_format", "iso")
+    return Mapping(chosen.get("time_column", ""), form if form in TIME_FORMATS else "iso", chosen["value_column"], tray_id, "soil_temperature",
+                   unit if unit in ("degC", "degF") else "degC")  # fmt: skip
+
+

@@ -1,0 +1,45 @@
+"""Take the pictures of docs/screenshots from a running demo: `python -m tests.pictures http://127.0.0.1:8420 docs/screenshots`."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from tests.web.browser import DESK, PHONE, browser, picture, resize, sign_in
+
+#: name → (address below the garden, size, theme, whole page)
+VIEWS = {
+    "trays": ("trays", DESK, "day"),
+    "tray": ("trays/A", DESK, "day"),
+    "tray-night": ("trays/A", DESK, "night"),
+    "tray-phone": ("trays/A", PHONE, "day"),
+    "trays-phone": ("trays", PHONE, "night"),
+    "sow": ("sow?tray=E", DESK, "day"),
+    "sow-phone": ("sow?tray=E", PHONE, "day"),
+    "crops": ("crops/leek", DESK, "day"),
+}
+
+
+def main(base: str, folder: str, only: str = "") -> None:
+    driver = browser()
+    out = Path(folder)
+    try:
+        driver.get(f"{base}/sign-in")
+        if not only or only == "sign-in":
+            picture(driver, out / "sign-in.png")
+        sign_in(driver, base, "demo", "canal-house")
+        garden = driver.current_url.rsplit("/", 1)[0]
+        for name, (address, size, theme) in VIEWS.items():
+            if only and only != name:
+                continue
+            resize(driver, size)
+            driver.add_cookie({"name": "theme", "value": theme})
+            driver.get(f"{garden}/{address}")
+            picture(driver, out / f"{name}.png")
+            driver.execute_script("window.scrollTo(0, 0)")
+    finally:
+        driver.quit()
+
+
+if __name__ == "__main__":
+    main(*sys.argv[1:])
