@@ -1,4 +1,4 @@
-"""Take the pictures of docs/screenshots from a running demo: `python -m tests.pictures http://127.0.0.1:8420 docs/screenshots`."""
+"""Take the pictures of docs/screenshots from a running demo: `python -m tests.pictures ADDRESS docs/screenshots`."""
 
 from __future__ import annotations
 

@@ -11,6 +11,7 @@ from typing import Any
 from selenium.webdriver import Chrome, ChromeOptions
 from selenium.webdriver.chrome.service import Service
 from selenium.webdriver.common.by import By
+from selenium.webdriver.support.ui import WebDriverWait
 
 DESK, PHONE = (1280, 800), (390, 844)
 AXE = Path(__file__).parents[1] / "vendor" / "axe.min.js"
@@ -20,9 +21,17 @@ def browser() -> Chrome:
     options = ChromeOptions()
     options.binary_location = os.environ.get("CHROMIUM", "/usr/bin/chromium")
     for flag in (
-        "--headless", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
-        "--disable-sync", "--disable-dev-shm-usage", "--force-color-profile=srgb", f"--user-data-dir={tempfile.mkdtemp(prefix='fennet-chromium-')}",
-    ):  # fmt: skip
+        "--headless",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--disable-dev-shm-usage",
+        "--force-color-profile=srgb",
+        f"--user-data-dir={tempfile.mkdtemp(prefix='fennet-chromium-')}",
+    ):
         options.add_argument(flag)
     if os.geteuid() == 0:
         options.add_argument("--no-sandbox")
@@ -35,7 +44,9 @@ def browser() -> Chrome:
 def resize(driver: Chrome, size: tuple[int, int]) -> None:
     """The page's size to the pixel; a phone's is a touch screen too."""
     width, height = size
-    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": size == PHONE})
+    driver.execute_cdp_cmd(
+        "Emulation.setDeviceMetricsOverride", {"width": width, "height": height, "deviceScaleFactor": 1, "mobile": size == PHONE}
+    )
 
 
 def picture(driver: Chrome, path: Path, whole: bool = False) -> None:
@@ -62,3 +73,4 @@ def sign_in(driver: Chrome, base: str, name: str, password: str) -> None:
     driver.find_element(By.NAME, "name").send_keys(name)
     driver.find_element(By.NAME, "password").send_keys(password)
     driver.find_element(By.CSS_SELECTOR, "form .act").click()
+    WebDriverWait(driver, 10).until(lambda d: "/trays" in d.current_url)

@@ -25,7 +25,10 @@ def crops(name: str | None, response: Sequence[str] | None) -> int:
     for crop in shipped():
         mark = "estimated" if crop.estimated else crop.sources["r_max_per_day"]
         days = crop.response.days_to_half(crop.target_soil_c)
-        print(f"{crop.id:18} {crop.name:18} {crop.soil_low_c:g}–{crop.soil_high_c:g} °C  {days or 0:5.1f} days at {crop.target_soil_c:g} °C  {mark}")
+        print(
+            f"{crop.id:18} {crop.name:18} {crop.soil_low_c:g}–{crop.soil_high_c:g} °C  "
+            f"{days or 0:5.1f} days at {crop.target_soil_c:g} °C  {mark}"
+        )
     return 0
 
 
@@ -55,7 +58,9 @@ def _print_one(crop: Crop) -> None:
     if crop.caution:
         print(f"caution: {crop.caution}")
     for figure in crop.figures():
-        print(f"  {figure.name:20} {figure.value:<9g} {figure.unit:6} {figure.source}{' (estimated)' if figure.estimated else ''}")
+        print(
+            f"  {figure.name:20} {figure.value:<9g} {figure.unit:6} {figure.source}{' (estimated)' if figure.estimated else ''}"
+        )
     used = {f.source for f in crop.figures()}
     print("sources")
     for key, source in load_sources().items():

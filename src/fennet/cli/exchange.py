@@ -35,7 +35,10 @@ def take(path: str, garden: str | None, demo: bool) -> int:
     for entry in result.aside:
         print(f"set aside {entry}")
     parts = ", ".join(f"{n:,} {section.replace('_', ' ')}" for section, n in result.taken.items())
-    print(f"{result.garden.garden.name}: {parts or 'nothing new'}; {result.repeated:,} already there; {len(result.aside):,} set aside")
+    print(
+        f"{result.garden.garden.name}: {parts or 'nothing new'}; "
+        f"{result.repeated:,} already there; {len(result.aside):,} set aside"
+    )
     return 0
 
 

@@ -56,7 +56,10 @@ def forecast(path: str, at: str | None, batch: str | None) -> int:
     if batch is not None:
         chosen = [b for b in chosen if b.id == batch]
         if not chosen:
-            raise Refused(f"--batch: {batch!r} is not in the journal at that time; accepted: {', '.join(b.id for b in journal.batches) or 'none'}")
+            raise Refused(
+                f"--batch: {batch!r} is not in the journal at that time; "
+                f"accepted: {', '.join(b.id for b in journal.batches) or 'none'}"
+            )
     answers = [as_json(core_forecast(journal, read.crops.get(b.crop), b, at_s), zone) for b in chosen]
     document = {"format": "fennet-forecast", "version": 1, "at": format_instant(at_s, zone), "batches": answers}
     json.dump(document, sys.stdout, ensure_ascii=False, indent=1)
@@ -78,13 +81,28 @@ def as_json(f: Forecast, zone: ZoneInfo) -> dict[str, Any]:
 
     delay = {cause: round(days, 3) for cause, days in f.delay_days.items()}
     return {
-        "batch": f.batch.id, "crop": f.crop.id, "verdict": f.verdict, "reason": f.reason,
-        "emerged": f.counts.up, "of": f.counts.of, "unit": f.counts.unit,
-        "half_up": time_range(f.half_up), "first_up": time_range(f.first_up), "final_count": number_range(f.final_count),
-        "days_at_target": rounded(f.days_at_target, 3), "delay_days": delay,
+        "batch": f.batch.id,
+        "crop": f.crop.id,
+        "verdict": f.verdict,
+        "reason": f.reason,
+        "emerged": f.counts.up,
+        "of": f.counts.of,
+        "unit": f.counts.unit,
+        "half_up": time_range(f.half_up),
+        "first_up": time_range(f.first_up),
+        "final_count": number_range(f.final_count),
+        "days_at_target": rounded(f.days_at_target, 3),
+        "delay_days": delay,
         "call_it_on": format_instant(f.call_it_s, zone)[:10] if f.call_it_s is not None else None,
-        "chance_of_more": rounded(f.chance_of_more, 4), "estimated": f.estimated,
-        "as_recorded": f.as_recorded or None, "soil": {"basis": f.soil.basis, "level": f.soil.level, "mean_c": rounded(f.soil.mean_c, 2) if f.soil.n_readings else None},
-        "expected_now": number_range(f.expected_now), "at_target_now": number_range(f.at_target_now),
+        "chance_of_more": rounded(f.chance_of_more, 4),
+        "estimated": f.estimated,
+        "as_recorded": f.as_recorded or None,
+        "soil": {
+            "basis": f.soil.basis,
+            "level": f.soil.level,
+            "mean_c": rounded(f.soil.mean_c, 2) if f.soil.n_readings else None,
+        },
+        "expected_now": number_range(f.expected_now),
+        "at_target_now": number_range(f.at_target_now),
         "rest_days_at_target": rounded(f.rest_days_at_target, 2),
-    }  # fmt: skip
+    }

@@ -43,7 +43,9 @@ def _parser() -> argparse.ArgumentParser:
 
     crops = commands.add_parser("crops", help="the crop table")
     crops.add_argument("name", nargs="?")
-    crops.add_argument("--response", nargs="+", metavar=("NAME", "T"), help="days to half emerged at constant soil temperatures T in °C")
+    crops.add_argument(
+        "--response", nargs="+", metavar=("NAME", "T"), help="days to half emerged at constant soil temperatures T in °C"
+    )
 
     take = commands.add_parser("import", help="a whole journal in")
     take.add_argument("file")

@@ -69,7 +69,7 @@ class Progress:
         """Progress at given times (seconds), any shape."""
         t = np.asarray(t_s, dtype=float)
         beyond = np.maximum(0.0, t - self.at_s[-1]) / DAY_S * self.d_per_day
-        return np.interp(t, self.at_s, self.d) + beyond
+        return np.asarray(np.interp(t, self.at_s, self.d) + beyond)
 
     def when(self, d: FloatArray | float) -> FloatArray:
         """When progress first reaches given values; infinite where it does not within the horizon."""
@@ -86,9 +86,14 @@ class Progress:
 
 
 def progress(
-    response: Response, grid_s: FloatArray, soil_c: FloatArray, moisture_pct: FloatArray, pattern_c: FloatArray,
-    speed: float = 1.0, ahead_sd: float = 0.0,
-) -> Progress:  # fmt: skip
+    response: Response,
+    grid_s: FloatArray,
+    soil_c: FloatArray,
+    moisture_pct: FloatArray,
+    pattern_c: FloatArray,
+    speed: float = 1.0,
+    ahead_sd: float = 0.0,
+) -> Progress:
     """Progress over a record and on into the same days repeated.
 
     `grid_s` even half hours, `soil_c` °C and `moisture_pct` (NaN: not recorded) on it, `pattern_c` the 48 half hours that
@@ -107,7 +112,11 @@ def progress(
     d = np.concatenate([[0.0], np.cumsum(mid) * (STEP_S / DAY_S)])
     first_wait = np.concatenate([mid, rate[-1:]]) * (d <= 1.0)
     total = first_wait.sum()
-    share = float((response.share(temp_c) * first_wait).sum() / total) if total > 0 else float(response.share(temp_c[-STEPS_A_DAY:]).mean())
+    share = (
+        float((response.share(temp_c) * first_wait).sum() / total)
+        if total > 0
+        else float(response.share(temp_c[-STEPS_A_DAY:]).mean())
+    )
     known = ~np.isnan(moisture_pct)
     if known.any():
         alive = survival(m_pct[: len(grid_s)], temp_c[: len(grid_s)], d[: len(grid_s)], STEP_S / DAY_S)
@@ -137,13 +146,20 @@ def cell_cdf(d: FloatArray, k: FloatArray, g: FloatArray, sigma: FloatArray, n_s
     """
     with np.errstate(divide="ignore"):
         seed = g * ndtr(np.log(np.maximum(k * d, 1e-12)) / sigma)
-    return 1.0 - (1.0 - seed) ** n_seeds
+    return np.asarray(1.0 - (1.0 - seed) ** n_seeds)
 
 
 def prior_and_posterior(
-    seed: SeedState, share: float, wait_sigma: float, k_log_sd: float, n_seeds: int, counts: Counts, d_at_counts: FloatArray, d_now: float,
+    seed: SeedState,
+    share: float,
+    wait_sigma: float,
+    k_log_sd: float,
+    n_seeds: int,
+    counts: Counts,
+    d_at_counts: FloatArray,
+    d_now: float,
     may_fail: bool = True,
-) -> Belief:  # fmt: skip
+) -> Belief:
     """Belief about a batch after its counts: interval-censored multinomial on a grid, refined once about where it lies.
 
     `share` multiplies the share alive (depth, light, heat…); `d_at_counts` progress at each count; `d_now` progress at the
@@ -192,7 +208,8 @@ def prior_and_posterior(
         g_centre, g_width = g_mean, max(4.5 * g_sd, 0.1 * g_width)
     keep = w > NEGLIGIBLE * w.max()
     weight = w[keep] / w[keep].sum()
-    return Belief(*(np.broadcast_to(axis, w.shape)[keep] for axis in (k3, g3, s3)), weight)
+    k, alive_share, sigma = (np.broadcast_to(axis, w.shape)[keep] for axis in (k3, g3, s3))
+    return Belief(k, alive_share, sigma, weight)
 
 
 @lru_cache(maxsize=8)
@@ -214,7 +231,7 @@ class Futures:
     @property
     def more(self) -> NDArray[np.intp]:
         """How many more come in each future."""
-        return np.isfinite(self.come_s).sum(axis=1)
+        return np.asarray(np.isfinite(self.come_s).sum(axis=1))
 
 
 def draw(belief: Belief, n: int) -> Belief:

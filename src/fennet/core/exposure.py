@@ -16,7 +16,8 @@ from fennet.core.records import Batch, Event, FloatArray, Journal, Series
 DAY_S, HOUR_S = 86_400.0, 3_600.0
 STEP_S = 1_800.0
 STEPS_A_DAY = int(DAY_S / STEP_S)
-#: Gaps: joined by a line up to here; filled with the daily pattern up to the next; beyond it nothing is claimed. Source: handbook_rule.
+#: Gaps: joined by a line up to here; filled with the daily pattern up to the next; beyond it nothing is claimed.
+#: Source: handbook_rule.
 JOIN_S, CLAIM_S = 12 * HOUR_S, 3 * DAY_S
 PATTERN_NEEDS_S, RECENT_S = 2 * DAY_S, 3 * DAY_S
 #: A guess at the room ("about 18 °C") speaks for this long, not for a moment only. Source: handbook_estimate.
@@ -44,7 +45,14 @@ def readings_for(journal: Journal, batch: Batch, events: Sequence[Event], quanti
                     keep = (series.at_s >= first) & (series.at_s <= min(at_s, stay.to_s)) & ~np.isnan(series.value)
                     if keep.any():
                         found.append(
-                            Series(series.place, quantity, series.source, series.at_s[keep], series.value[keep], series.estimated[keep])
+                            Series(
+                                series.place,
+                                quantity,
+                                series.source,
+                                series.at_s[keep],
+                                series.value[keep],
+                                series.estimated[keep],
+                            )
                         )
         if found:
             return level, found
@@ -83,7 +91,7 @@ class SoilRecord:
 
 def grid_from(start_s: float, at_s: float) -> FloatArray:
     """Half-hour steps from a start to the last one not after `at_s`, both in seconds; at least two."""
-    return start_s + STEP_S * np.arange(max(2, int((at_s - start_s) // STEP_S) + 1))
+    return np.asarray(start_s + STEP_S * np.arange(max(2, int((at_s - start_s) // STEP_S) + 1)), dtype=float)
 
 
 def _on_grid(series: Series, grid_s: FloatArray) -> tuple[FloatArray, NDArray[np.bool_]]:
@@ -143,7 +151,9 @@ def soil_record(journal: Journal, batch: Batch, events: Sequence[Event], at_s: f
         basis = "air"
     if not found:
         nothing = np.full(n, np.nan)
-        return SoilRecord(grid_s, nothing, nothing, np.full(STEPS_A_DAY, np.nan), "none", "none", 0.0, 0, "no_readings", start_s, at_s)
+        return SoilRecord(
+            grid_s, nothing, nothing, np.full(STEPS_A_DAY, np.nan), "none", "none", 0.0, 0, "no_readings", start_s, at_s
+        )
 
     total, weight, moments = np.zeros(n), np.zeros(n), []
     measured = [s for s in (_only(s, ~s.estimated) for s in found) if len(s.at_s)]
@@ -207,7 +217,9 @@ def _widest_gap(times: FloatArray, start_s: float, at_s: float) -> tuple[float, 
     return float(marks[widest]), float(marks[widest + 1])
 
 
-def moisture_record(journal: Journal, batch: Batch, events: Sequence[Event], grid_s: FloatArray, at_s: float) -> tuple[FloatArray, str]:
+def moisture_record(
+    journal: Journal, batch: Batch, events: Sequence[Event], grid_s: FloatArray, at_s: float
+) -> tuple[FloatArray, str]:
     """Moisture in percent of capacity on the grid, NaN where nothing was logged within three days, and its level.
 
     Between readings a line; a watering from below or above lifts it to 95 % there and then, a mist by 10. Until dry-down is
@@ -224,14 +236,14 @@ def moisture_record(journal: Journal, batch: Batch, events: Sequence[Event], gri
         if e.kind == "watered" and e.fields["tray"] in trays and times[0] <= e.at.timestamp() <= at_s:
             t = e.at.timestamp()
             before = float(np.interp(t, times, values)) if t <= times[-1] else float(values[-1])
-            after = min(95.0, before + 10.0) if e.fields.get("how") == "mist" else max(before, 95.0)
+            wet = min(95.0, before + 10.0) if e.fields.get("how") == "mist" else max(before, 95.0)
             i = int(np.searchsorted(times, t, side="right"))
-            times, values = np.insert(times, i, [t, t + 60.0]), np.insert(values, i, [before, after])
+            times, values = np.insert(times, i, [t, t + 60.0]), np.insert(values, i, [before, wet])
     order = np.argsort(times, kind="stable")
     times, values = times[order], values[order]
     out = np.interp(grid_s, times, values)
-    i = np.searchsorted(times, grid_s, side="right")
-    since = grid_s - times[np.maximum(i - 1, 0)]
-    to_next = times[np.minimum(i, len(times) - 1)] - grid_s
-    unknown = ((i == 0) & (to_next > CLAIM_S)) | ((since > CLAIM_S) & ((to_next > CLAIM_S) | (i == len(times))))
+    after = np.searchsorted(times, grid_s, side="right")
+    since = grid_s - times[np.maximum(after - 1, 0)]
+    to_next = times[np.minimum(after, len(times) - 1)] - grid_s
+    unknown = ((after == 0) & (to_next > CLAIM_S)) | ((since > CLAIM_S) & ((to_next > CLAIM_S) | (after == len(times))))
     return np.where(unknown, np.nan, out), level

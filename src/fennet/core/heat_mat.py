@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fennet.core.records import Event, FloatArray
 
@@ -18,12 +19,16 @@ def soil_from_air(air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequ
     Without a mat soil is taken as air. With one it is driven to the set-point as far as the mat can lift, or lifted in
     full where no set-point is known. Range: still rooms, steady weather; ± 2 °C. Source: handbook_estimate.
     """
-    covered = _switch(grid_s, [(e.at.timestamp(), e.fields.get("on") is True) for e in events
-                               if e.kind == "cover" and e.fields.get("tray") == tray])  # fmt: skip
+    covered = _switch(
+        grid_s,
+        [(e.at.timestamp(), e.fields.get("on") is True) for e in events if e.kind == "cover" and e.fields.get("tray") == tray],
+    )
     mats = [e for e in events if e.kind == "mat"]
     on_mat = _switch(grid_s, [(e.at.timestamp(), e.fields.get("on") is not False) for e in mats if e.fields.get("tray") == tray])
     under = {e.fields["mat"] for e in mats if e.fields.get("tray") == tray}
-    points = [(e.at.timestamp(), float(e.fields["setpoint_c"])) for e in mats if e.fields["mat"] in under and "setpoint_c" in e.fields]
+    points = [
+        (e.at.timestamp(), float(e.fields["setpoint_c"])) for e in mats if e.fields["mat"] in under and "setpoint_c" in e.fields
+    ]
     lift = np.where(covered, LIFT_COVERED_C, LIFT_BARE_C)
     if points:
         times = np.array([t for t, _ in points])
@@ -33,7 +38,7 @@ def soil_from_air(air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequ
     return air_c + np.where(on_mat, lift, 0.0)
 
 
-def _switch(grid_s: FloatArray, marks: Sequence[tuple[float, bool]]) -> np.ndarray:  # type: ignore[type-arg]
+def _switch(grid_s: FloatArray, marks: Sequence[tuple[float, bool]]) -> NDArray[np.bool_]:
     """A switch's state over a grid from its dated changes; off before the first."""
     if not marks:
         return np.zeros(len(grid_s), dtype=bool)

@@ -142,7 +142,8 @@ def occupancies(batch: Batch, events: Sequence[Event]) -> list[Occupancy]:
     if not batch.tray or not batch.cell_list:
         return []
     start = batch.sown_at.timestamp()
-    whole_end, freed = float("inf"), {}
+    whole_end = float("inf")
+    freed: dict[str, float] = {}
     for e in events:
         if e.fields.get("batch") != batch.id:
             continue

@@ -39,7 +39,35 @@ UNITS_OF: dict[str, tuple[str, ...]] = {
     "height": ("mm", "cm", "in"),
 }
 
-SIGNS = ["nothing_up", "patchy", "seed_on_top", "coat_stuck", "crust", "rotted_seed", "long_thin", "leaning", "fallen_sound_base", "fallen_pinched_base", "patch_down", "white_fluff", "green_film", "tiny_flies", "yellow_lower", "purple_under", "pale_all", "brown_edges", "cupped", "bleached", "wilt_wet", "wilt_dry", "roots_circling", "stalled", "chewed", "sticky_insects", "early_stalk"]
+SIGNS = [
+    "nothing_up",
+    "patchy",
+    "seed_on_top",
+    "coat_stuck",
+    "crust",
+    "rotted_seed",
+    "long_thin",
+    "leaning",
+    "fallen_sound_base",
+    "fallen_pinched_base",
+    "patch_down",
+    "white_fluff",
+    "green_film",
+    "tiny_flies",
+    "yellow_lower",
+    "purple_under",
+    "pale_all",
+    "brown_edges",
+    "cupped",
+    "bleached",
+    "wilt_wet",
+    "wilt_dry",
+    "roots_circling",
+    "stalled",
+    "chewed",
+    "sticky_insects",
+    "early_stalk",
+]
 
 
 @dataclass(frozen=True)
@@ -58,7 +86,9 @@ EVENT_KINDS: dict[str, EventKind] = {
     "lamp": EventKind(("lamp",), ("place", "height_mm", "on", "off", "periods", "dim_pct")),
     "fan": EventKind((), ("fan", "place", "hours_per_day"), one_of=("fan", "place")),
     "washed": EventKind(("tray",), ("how",)),
-    "count": EventKind(("batch",), ("cells_up", "seedlings_up", "rooted", "cell_list"), one_of=("cells_up", "seedlings_up", "rooted")),
+    "count": EventKind(
+        ("batch",), ("cells_up", "seedlings_up", "rooted", "cell_list"), one_of=("cells_up", "seedlings_up", "rooted")
+    ),
     "watered": EventKind(("tray",), ("how", "ml", "minutes")),
     "fed": EventKind(("tray",), ("feed", "n_mg_per_l")),
     "thinned": EventKind(("batch",), ("left",)),
@@ -92,7 +122,8 @@ FIELD_TYPES: dict[str, str] = {
     "cells_up": "count", "seedlings_up": "count", "rooted": "count", "left": "count", "count": "count", "cells": "count",
     "pieces": "count", "true_leaves": "count", "mark": "mark",
     "cell_list": "cells", "periods": "periods", "buried": "bool", "insulated": "bool", "stress": "bool",
-    "turned": "any", "value": "any", "on": "switch", "off": "clock", "how": "text", "why": "text", "what": "text", "result": "text",
+    "turned": "any", "value": "any", "on": "switch", "off": "clock", "how": "text",
+    "why": "text", "what": "text", "result": "text",
     "text": "text", "sign": "sign", "event": "event",
 }  # fmt: skip
 

@@ -6,11 +6,13 @@ import numpy as np
 
 from fennet.core.records import FloatArray
 
-#: Percent of capacity where water is held too tightly for seed to advance, and from where it no longer matters. Source: gummerson_1986.
+#: Percent of capacity where water is held too tightly for seed to advance, and from where it no longer matters.
+#: Source: gummerson_1986.
 DRY_PCT, MOIST_PCT = 25.0, 55.0
 #: Over this for more than a day the mix is waterlogged. Source: handbook_estimate.
 LOGGED_PCT, LOGGED_GRACE_D = 105.0, 1.0
-#: Viability lost a day: waterlogged at 20 °C (grows by a tenth for each degree), and dried out after a third of progress. Source: handbook_estimate.
+#: Viability lost a day: waterlogged at 20 °C (grows by a tenth for each degree), and dried out after a third of progress.
+#: Source: handbook_estimate.
 LOGGED_LOSS_PER_DAY, LOGGED_LOSS_PER_C, DRY_LOSS_PER_DAY = 0.10, 0.10, 0.30
 KILLS_FROM_PROGRESS = 1.0 / 3.0
 
@@ -45,4 +47,4 @@ def survival(moisture_pct: FloatArray, soil_c: FloatArray, progress: FloatArray,
     logged = over & ((index - last_fine) * step_d > LOGGED_GRACE_D)
     warm = np.clip(1.0 + LOGGED_LOSS_PER_C * (soil_c - 20.0), 0.5, 2.0)
     loss = np.where(dry, DRY_LOSS_PER_DAY, 0.0) + np.where(logged, LOGGED_LOSS_PER_DAY * warm, 0.0)
-    return np.exp(-np.concatenate([[0.0], np.cumsum(loss[:-1] * step_d)]))
+    return np.asarray(np.exp(-np.concatenate([[0.0], np.cumsum(loss[:-1] * step_d)])))

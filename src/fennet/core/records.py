@@ -35,6 +35,7 @@ LampKind = Literal[
 ]
 TrayKind = Literal["cells", "open", "pots", "towel"]
 Storage = Literal["room", "cold_dry", "warm_damp"]
+Covering = Literal["mix", "vermiculite", "perlite", "none"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -212,7 +213,7 @@ class Batch:
     seeds_per_cell: AtLeastOne | None = None
     depth_mm: Annotated[float, Ge(0), Le(500)] | None = None
     mix: Mix | None = None
-    covered_with: Literal["mix", "vermiculite", "perlite", "none"] | None = None
+    covered_with: Covering | None = None
     pretreatment: list[Pretreatment] | None = None
     from_batch: ThingId | None = field(default=None, metadata={"key": "from"})
     practice: dict[str, Any] = field(default_factory=dict)

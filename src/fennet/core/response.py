@@ -121,7 +121,9 @@ def fit_response(soil_c: FloatArray, days: FloatArray, shape: Shape) -> Response
         base, rise, flat, fall, log_r = p
         lo = base + np.exp(rise)
         hi = lo + np.exp(flat)
-        return Response(float(base), float(lo), float(hi), float(hi + np.exp(fall)), float(np.exp(log_r)), float(hi), float(hi + np.exp(fall)))
+        return Response(
+            float(base), float(lo), float(hi), float(hi + np.exp(fall)), float(np.exp(log_r)), float(hi), float(hi + np.exp(fall))
+        )
 
     def misses(p: FloatArray) -> FloatArray:
         r = build(p)
@@ -133,9 +135,7 @@ def fit_response(soil_c: FloatArray, days: FloatArray, shape: Shape) -> Response
     best: tuple[float, FloatArray] | None = None
     for shift_c in (-1.5, 0.0, 1.5):
         for speed in (0.8, 1.2):
-            start = np.array(
-                [prior[0] + shift_c, *np.log(np.diff(prior)), np.log(speed / max(0.5, float(np.min(days))))]
-            )
+            start = np.array([prior[0] + shift_c, *np.log(np.diff(prior)), np.log(speed / max(0.5, float(np.min(days))))])
             found = least_squares(misses, start, method="trf", max_nfev=400)
             if best is None or found.cost < best[0] - 1e-9:
                 best = (float(found.cost), found.x)

@@ -84,7 +84,13 @@ def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
     working = Working(
         "seed alive",
         (
-            Input("rate when packed", rate, "share", "label" if lot and lot.rate is not None else "handbook_estimate", not (lot and lot.rate)),
+            Input(
+                "rate when packed",
+                rate,
+                "share",
+                "label" if lot and lot.rate is not None else "handbook_estimate",
+                not (lot and lot.rate),
+            ),
             Input("age", round(age_y, 2), "y"),
             Input("half-life as stored", half_life_y, "y", crop.sources.get("half_life_y", ""), "half_life_y" in crop.estimates),
             *(Input(f"test on {t.on.isoformat()}", f"{t.germinated} of {t.sown}") for t in tests),

@@ -11,7 +11,8 @@ from fennet.core.records import Batch
 
 #: Added part of a median wait for each 5 mm beyond the crop's depth, in light mix. Source: handbook_estimate.
 WAIT_PER_5_MM = 0.06
-#: Depth, as multiples of the crop's own, at which small seed begins to fail, half fails, and least that arrives. Source: handbook_estimate.
+#: Depth, as multiples of the crop's own, at which small seed begins to fail, half fails, and least that arrives.
+#: Source: handbook_estimate.
 FAILS_FROM, HALF_FAILS_AT, LEAST_SHARE = 3.0, 4.5, 0.1
 SMALL_SEED_DEPTH_MM = 15.0
 #: Seed that needs light waits when covered deeper than this. Source: handbook_rule.

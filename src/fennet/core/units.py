@@ -80,7 +80,7 @@ def ppfd(value: FloatArray | float, unit: str, under: str | None, lamp: Lamp | N
     if factor is None:
         return None
     lux = array * {"lux": 1.0, "klux": 1000.0, "fc": LUX_PER_FOOT_CANDLE}[unit]
-    return lux / factor
+    return np.asarray(lux / factor)
 
 
 def moisture_pct(value: FloatArray, unit: str, at_s: FloatArray, calibrations: Sequence[Calibration]) -> FloatArray:
@@ -96,7 +96,7 @@ def moisture_pct(value: FloatArray, unit: str, at_s: FloatArray, calibrations: S
     if unit == "percent":
         return array
     if unit == "feel":
-        return np.interp(array, np.arange(1, 6), FEEL_PCT)
+        return np.asarray(np.interp(array, np.arange(1, 6), FEEL_PCT))
     out = np.full(array.shape, np.nan)
     mine = sorted(
         (c for c in calibrations if c.quantity == "moisture" and (c.unit or "raw") == unit and c.capacity != c.dry),
@@ -132,5 +132,5 @@ def canonical(
     if quantity == "moisture":
         return moisture_pct(value, unit, at_s, calibrations)
     if quantity == "height":
-        return np.asarray(value, dtype=float) * {"mm": 1.0, "cm": 10.0, "in": 25.4}[unit]
+        return np.asarray(np.asarray(value, dtype=float) * {"mm": 1.0, "cm": 10.0, "in": 25.4}[unit])
     return np.asarray(value, dtype=float)

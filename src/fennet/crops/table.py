@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import difflib
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, fields, replace
 from functools import lru_cache
 from importlib.resources import files
@@ -60,7 +60,7 @@ class CropTable:
             for name in (crop.id, crop.name, *crop.synonyms):
                 self._by_name.setdefault(plain(name), crop.id)
 
-    def __iter__(self) -> Iterable[Crop]:  # type: ignore[override]
+    def __iter__(self) -> Iterator[Crop]:
         return iter(self._by_id.values())
 
     def __len__(self) -> int:
@@ -80,8 +80,10 @@ class CropTable:
         table = CropTable(self._by_id.values())
         for entry in own:
             crop = derive(table, entry)
-            table = CropTable([*table._by_id.values(), crop]) if crop.id not in table._by_id else CropTable(
-                [crop if c.id == crop.id else c for c in table._by_id.values()]
+            table = (
+                CropTable([*table._by_id.values(), crop])
+                if crop.id not in table._by_id
+                else CropTable([crop if c.id == crop.id else c for c in table._by_id.values()])
             )
         return table
 
@@ -142,7 +144,7 @@ def check(crop: Crop) -> list[str]:
 
 
 def _read(name: str) -> list[dict[str, str]]:
-    with files(__package__).joinpath(name).open(encoding="utf-8", newline="") as f:
+    with files("fennet.crops").joinpath(name).open(encoding="utf-8") as f:
         return list(csv.DictReader(f))
 
 
@@ -174,11 +176,18 @@ def shipped() -> CropTable:
         sources = {figure: row[column] for column, figures in SOURCE_COLUMNS.items() for figure in figures}
         crops.append(
             Crop(
-                id=row["id"], name=row["name"], synonyms=tuple(s for s in row["synonyms"].split(";") if s),
-                family=row["family"], group=row["group"], seed_leaf=row["seed_leaf"],
-                seed_light=row["seed_light"], pretreatment=row["pretreatment"], caution=row["caution"],
-                sources=sources, estimates=frozenset(f for f, key in sources.items() if kinds[key].kind == "estimated"),
+                id=row["id"],
+                name=row["name"],
+                synonyms=tuple(s for s in row["synonyms"].split(";") if s),
+                family=row["family"],
+                group=row["group"],
+                seed_leaf=row["seed_leaf"],
+                seed_light=row["seed_light"],
+                pretreatment=row["pretreatment"],
+                caution=row["caution"],
+                sources=sources,
+                estimates=frozenset(f for f, key in sources.items() if kinds[key].kind == "estimated"),
                 **{figure: float(row[figure]) for figure in FIGURE_UNITS},
             )
-        )  # fmt: skip
+        )
     return CropTable(crops)

@@ -17,9 +17,13 @@ from fennet.journal.times import format_instant, parse_instant
 
 _CLOCK = re.compile(r"([01]\d|2[0-3]):[0-5]\d|24:00")
 _RANGES = {
-    "number": (-1e6, 1e6, "a number"), "temperature": (-60, 120, "°C from -60 to 120"), "percent": (0, 100, "0 to 100"),
-    "day_hours": (0, 24, "hours from 0 to 24"), "positive": (0, 1e7, "a number, 0 or more"), "share": (0, 1, "0 to 1"),
-}  # fmt: skip
+    "number": (-1e6, 1e6, "a number"),
+    "temperature": (-60, 120, "°C from -60 to 120"),
+    "percent": (0, 100, "0 to 100"),
+    "day_hours": (0, 24, "hours from 0 to 24"),
+    "positive": (0, 1e7, "a number, 0 or more"),
+    "share": (0, 1, "0 to 1"),
+}
 #: Which kind of thing a field of an event must name.
 NAMES_KIND = {"tray": "tray", "mat": "mat", "lamp": "lamp", "fan": "fan", "batch": "batch", "to_batch": "batch", "probe": "tray"}
 
@@ -35,7 +39,9 @@ def read_event(item: Mapping[str, Any], zone: ZoneInfo, unknown: set[str]) -> Ev
     kind = item.get("kind")
     if kind not in EVENT_KINDS:
         near = difflib.get_close_matches(str(kind), EVENT_KINDS, n=1)
-        raise EventFault("kind", kind, f"is not known{f'; nearest: {near[0]}' if near else ''}; accepted: {', '.join(EVENT_KINDS)}")
+        raise EventFault(
+            "kind", kind, f"is not known{f'; nearest: {near[0]}' if near else ''}; accepted: {', '.join(EVENT_KINDS)}"
+        )
     try:
         at = parse_instant(item.get("at"), zone)
     except ValueError as e:
@@ -53,12 +59,16 @@ def read_event(item: Mapping[str, Any], zone: ZoneInfo, unknown: set[str]) -> Ev
         value = given.get(name)
         if value is None:
             if name in schema.required:
-                raise EventFault("id" if name == "target" else name, None, f"is missing; a {kind} needs {', '.join(schema.required)}")
+                raise EventFault(
+                    "id" if name == "target" else name, None, f"is missing; a {kind} needs {', '.join(schema.required)}"
+                )
             continue
         fields[name] = _field(name, value, zone, unknown)
     if schema.one_of and not any(name in fields for name in schema.one_of):
         raise EventFault(schema.one_of[0], None, f"is missing; a {kind} needs one of {', '.join(schema.one_of)}")
-    unknown |= {f"events.{key}" for key in item if key not in {"id", "by", "at", "kind", "entry", *schema.required, *schema.optional}}
+    unknown |= {
+        f"events.{key}" for key in item if key not in {"id", "by", "at", "kind", "entry", *schema.required, *schema.optional}
+    }
     own_id = given.get("id")
     if own_id is not None and not (isinstance(own_id, str) and is_id(own_id)):
         raise EventFault("id", own_id, "is no id; accepted: 1–64 of A–Z a–z 0–9 . _ -")
@@ -150,5 +160,10 @@ def check_references(event: Event, things: Mapping[str, str]) -> SetAside | None
         wanted = NAMES_KIND.get(name)
         if kind is None or (wanted is not None and kind != wanted):
             accepted = f"the id of a {wanted}" if wanted else "the id of a thing"
-            return SetAside("", name, shown(thing), f"{'is not known' if kind is None else f'is a {kind}'}; accepted: {accepted} in this garden")
+            return SetAside(
+                "",
+                name,
+                shown(thing),
+                f"{'is not known' if kind is None else f'is a {kind}'}; accepted: {accepted} in this garden",
+            )
     return None

@@ -1,4 +1,4 @@
-"""Read a journal: every record of docs/formats.md validated straight into the core's dataclasses, or set aside with its reason."""
+"""Read a journal: every record validated straight into the core's dataclasses, or set aside with its reason."""
 
 from __future__ import annotations
 
@@ -27,9 +27,14 @@ FORMAT, VERSION = "fennet-journal", 1
 MOST_READINGS = 20_000_000
 #: Sections of records that share one namespace of ids, and the kind each id is of.
 NAMESPACE: dict[str, tuple[type, str]] = {
-    "rooms": (rec.Room, "room"), "places": (rec.Place, "place"), "lamps": (rec.Lamp, "lamp"), "mats": (rec.Mat, "mat"),
-    "fans": (rec.Fan, "fan"), "trays": (rec.Tray, "tray"), "batches": (rec.Batch, "batch"),
-}  # fmt: skip
+    "rooms": (rec.Room, "room"),
+    "places": (rec.Place, "place"),
+    "lamps": (rec.Lamp, "lamp"),
+    "mats": (rec.Mat, "mat"),
+    "fans": (rec.Fan, "fan"),
+    "trays": (rec.Tray, "tray"),
+    "batches": (rec.Batch, "batch"),
+}
 #: Sections with their own ids, and records without any.
 OWN_IDS: dict[str, type] = {"seed_lots": rec.SeedLot, "outlets": rec.Outlet, "sources": rec.Source}
 #: Sections whose shape is open until a view needs them: objects kept as they came.
@@ -117,7 +122,11 @@ class _Reader:
                 except ValueError as e:
                     raise EventFault(key, value, str(e)) from None
             elif is_dataclass(inner) and isinstance(inner, type):
-                value = [self.prepare(f"{section}.{key}", inner, v) for v in value] if isinstance(value, list) else self.prepare(f"{section}.{key}", inner, value)
+                value = (
+                    [self.prepare(f"{section}.{key}", inner, v) for v in value]
+                    if isinstance(value, list)
+                    else self.prepare(f"{section}.{key}", inner, value)
+                )
             out[name] = value
         return out
 
@@ -197,8 +206,12 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
     reader.aside.extend(early)
     notes = [f"key {key!r} is not known and was left out" for key in data if key not in (*SECTIONS, "format", "version")]
     raw_garden = data.get("garden")
-    raw_garden = {k: v for k, v in raw_garden.items() if not (k == "timezone" and early)} if isinstance(raw_garden, dict) else raw_garden
-    garden = (reader.record("garden", rec.Garden, raw_garden, "garden") if raw_garden is not None else None) or rec.Garden(timezone=zone.key)
+    raw_garden = (
+        {k: v for k, v in raw_garden.items() if not (k == "timezone" and early)} if isinstance(raw_garden, dict) else raw_garden
+    )
+    garden = (reader.record("garden", rec.Garden, raw_garden, "garden") if raw_garden is not None else None) or rec.Garden(
+        timezone=zone.key
+    )
     garden = _checked_frost(garden, reader)
 
     table, own_crops = shipped(), list(existing.crops)
@@ -217,7 +230,11 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
 
     things: dict[str, str] = dict(existing.things)
     sections: dict[str, list[Any]] = {}
-    own_ids: dict[str, set[str]] = {"seed_lots": set(existing.seed_lots), "outlets": set(existing.outlets), "sources": set(existing.sources)}
+    own_ids: dict[str, set[str]] = {
+        "seed_lots": set(existing.seed_lots),
+        "outlets": set(existing.outlets),
+        "sources": set(existing.sources),
+    }
     for section, cls in OWN_IDS.items():
         sections[section] = _unique(reader, section, reader.records(data, section, cls), set())
         own_ids[section] |= {r.id for r in sections[section]}
@@ -227,7 +244,14 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
         kept = []
         for where, record in reader.records(data, section, cls):
             if record.id in here or things.get(record.id, kind) != kind:
-                reader.aside.append(SetAside(where, "id", shown(record.id), f"is already a {here.get(record.id) or things[record.id]}; accepted: an id not used yet"))
+                reader.aside.append(
+                    SetAside(
+                        where,
+                        "id",
+                        shown(record.id),
+                        f"is already a {here.get(record.id) or things[record.id]}; accepted: an id not used yet",
+                    )
+                )
                 continue
             if isinstance(record, Batch) and not _batch_holds(reader, where, record, table, sections["trays"], things | here):
                 continue
@@ -236,20 +260,28 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
             kept.append(record)
         sections[section] = kept
     things |= here
-    sections["seed_lots"] = [lot for i, lot in enumerate(sections["seed_lots"]) if _crop_known(reader, f"seed_lots[{i}]", lot.crop, table)]
+    sections["seed_lots"] = [
+        lot for i, lot in enumerate(sections["seed_lots"]) if _crop_known(reader, f"seed_lots[{i}]", lot.crop, table)
+    ]
     sections["batches"] = [b for b in sections["batches"] if _links_hold(reader, wheres[b.id], b, things, own_ids)]
     for section in ("places", "lamps", "fans", "mats", "outlets"):
         sections[section] = [_loosened(reader, section, r, things, own_ids) for r in sections[section]]
-    things = {k: v for k, v in things.items() if v != "batch" or k in existing.things or any(b.id == k for b in sections["batches"])}
+    things = {
+        k: v for k, v in things.items() if v != "batch" or k in existing.things or any(b.id == k for b in sections["batches"])
+    }
 
     events = _counts_that_hold(reader, _events(reader, data, things), {b.id: b for b in sections["batches"]})
     sections["batches"] = _without_clashes(reader, sections["batches"], events, wheres)
     dropped = {i for i, kind in here.items() if kind == "batch"} - {b.id for b in sections["batches"]}
     if dropped:
         things = {k: v for k, v in things.items() if k not in dropped}
-        for e in [e for e in events if e.fields.get("batch") in dropped]:
-            reader.aside.append(SetAside(f"events {e.id}", "batch", shown(e.fields["batch"]), "was set aside; accepted: a batch that was taken"))
-        events = [e for e in events if e.fields.get("batch") not in dropped]
+        for lost in [x for x in events if x.fields.get("batch") in dropped]:
+            reader.aside.append(
+                SetAside(
+                    f"events {lost.id}", "batch", shown(lost.fields["batch"]), "was set aside; accepted: a batch that was taken"
+                )
+            )
+        events = [x for x in events if x.fields.get("batch") not in dropped]
 
     wants = [w for where, w in reader.records(data, "wants", rec.Want) if _crop_known(reader, where, w.crop, table)]
     kept_sections: dict[str, list[dict[str, Any]]] = {}
@@ -269,7 +301,7 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
     unknown_reading_keys = _reading_keys(data.get("readings"))
     taken = collector.close()
     notes += [f"key {key!r} is not known and was left out" for key in sorted(reader.unknown | unknown_reading_keys)]
-    journal = Journal(garden=garden, crops=new_crops, events=events, wants=wants, **sections, **kept_sections)
+    journal = Journal(garden=garden, crops=new_crops, events=events, wants=wants, **sections, **kept_sections)  # type: ignore[arg-type]
     return Read(journal, taken.groups, reader.aside + taken.aside, notes, table, taken.repeated)
 
 
@@ -290,7 +322,9 @@ def _checked_frost(garden: rec.Garden, reader: _Reader) -> rec.Garden:
     try:
         datetime.strptime(f"2000-{garden.last_frost}", "%Y-%m-%d")
     except ValueError:
-        reader.aside.append(SetAside("garden", "last_frost", shown(garden.last_frost), "is no day of the year; accepted: MM-DD, like 05-18"))
+        reader.aside.append(
+            SetAside("garden", "last_frost", shown(garden.last_frost), "is no day of the year; accepted: MM-DD, like 05-18")
+        )
         return replace(garden, last_frost=None)
     return garden
 
@@ -301,7 +335,12 @@ def _reading_keys(readings: Any) -> set[str]:
     known = set(FIELDS)
     if not isinstance(readings, list):
         return set()
-    return {f"readings.{key}" for item in readings if isinstance(item, dict) and not item.keys() <= known for key in item.keys() - known}
+    return {
+        f"readings.{key}"
+        for item in readings
+        if isinstance(item, dict) and not item.keys() <= known
+        for key in item.keys() - known
+    }
 
 
 def _unique(reader: _Reader, section: str, found: Iterable[tuple[str, Any]], seen: set[str]) -> list[Any]:
@@ -325,7 +364,9 @@ def _crop_known(reader: _Reader, where: str, crop: str, table: CropTable) -> boo
     return True
 
 
-def _batch_holds(reader: _Reader, where: str, b: Batch, table: CropTable, trays: list[rec.Tray], things: Mapping[str, str]) -> bool:
+def _batch_holds(
+    reader: _Reader, where: str, b: Batch, table: CropTable, trays: list[rec.Tray], things: Mapping[str, str]
+) -> bool:
     """Whether a batch makes sense in itself and in its tray."""
 
     def refuse(name: str, value: Any, words: str) -> bool:
@@ -356,17 +397,35 @@ def _links_hold(reader: _Reader, where: str, b: Batch, things: Mapping[str, str]
         ("from", b.from_batch, things.get(b.from_batch or "") == "batch" and b.from_batch != b.id),
     ):
         if value is not None and not good:
-            reader.aside.append(SetAside(where, name, shown(value), f"is not known; accepted: the id of a {'batch' if name == 'from' else name} in this journal"))
+            reader.aside.append(
+                SetAside(
+                    where,
+                    name,
+                    shown(value),
+                    f"is not known; accepted: the id of a {'batch' if name == 'from' else name} in this journal",
+                )
+            )
             return False
     return True
 
 
 def _loosened(reader: _Reader, section: str, record: Any, things: Mapping[str, str], own_ids: Mapping[str, set[str]]) -> Any:
     """A thing whose link leads nowhere is kept without the link, and the loss is told."""
-    for name, good in (("room", lambda v: things.get(v) == "room"), ("place", lambda v: v in things), ("outlet", lambda v: v in own_ids["outlets"])):
+    for name, good in (
+        ("room", lambda v: things.get(v) == "room"),
+        ("place", lambda v: v in things),
+        ("outlet", lambda v: v in own_ids["outlets"]),
+    ):
         value = getattr(record, name, None)
         if value is not None and not good(value):
-            reader.aside.append(SetAside(f"{section} {record.id}", name, shown(value), f"is not known, the {section[:-1]} is kept without it; accepted: the id of a {name}"))
+            reader.aside.append(
+                SetAside(
+                    f"{section} {record.id}",
+                    name,
+                    shown(value),
+                    f"is not known, the {section[:-1]} is kept without it; accepted: the id of a {name}",
+                )
+            )
             record = replace(record, **{name: None})
     return record
 
@@ -389,12 +448,21 @@ def _events(reader: _Reader, data: Mapping[str, Any], things: Mapping[str, str])
             continue
         if event.id in seen:
             if seen[event.id] != event:
-                reader.aside.append(SetAside(where, "id", shown(event.id), "stands on another event already; accepted: an id not used yet"))
+                reader.aside.append(
+                    SetAside(where, "id", shown(event.id), "stands on another event already; accepted: an id not used yet")
+                )
             continue
         seen[event.id] = event
         events.append(event)
     for event in [e for e in events if e.kind in ("corrects", "withdrawn") and e.fields["target"] not in seen]:
-        reader.aside.append(SetAside(f"events {event.id}", "id", shown(event.fields["target"]), "is no event here; accepted: the id of an event of this journal"))
+        reader.aside.append(
+            SetAside(
+                f"events {event.id}",
+                "id",
+                shown(event.fields["target"]),
+                "is no event here; accepted: the id of an event of this journal",
+            )
+        )
         events.remove(event)
     return events
 
@@ -411,7 +479,11 @@ def _counts_that_hold(reader: _Reader, events: list[Event], batches: Mapping[str
             n, most = e.fields[name], _most_up(batch, name) if batch else None
             least = highest.get((e.fields["batch"], name), 0)
             if (most is not None and n > most) or n < least:
-                words = f"is more than was sown; accepted: up to {most}" if most is not None and n > most else f"is below an earlier total; accepted: {least} or more"
+                words = (
+                    f"is more than was sown; accepted: up to {most}"
+                    if most is not None and n > most
+                    else f"is below an earlier total; accepted: {least} or more"
+                )
                 reader.aside.append(SetAside(f"events {e.id}", name, str(n), words))
                 refused.add(e.id)
             else:
@@ -436,10 +508,23 @@ def _without_clashes(reader: _Reader, batches: list[Batch], events: list[Event],
     for batch in sorted(batches, key=lambda b: b.sown_at):
         stays = occupancies(batch, stands)
         clash = next(
-            ((s.cell, other) for s in stays for start, end, other in held.get((s.tray, s.cell), []) if s.from_s < end and start < s.to_s), None
+            (
+                (s.cell, other)
+                for s in stays
+                for start, end, other in held.get((s.tray, s.cell), [])
+                if s.from_s < end and start < s.to_s
+            ),
+            None,
         )
         if clash:
-            reader.aside.append(SetAside(wheres[batch.id], "cell_list", shown(clash[0]), f"is held by batch {clash[1]} at that time; accepted: a free cell"))
+            reader.aside.append(
+                SetAside(
+                    wheres[batch.id],
+                    "cell_list",
+                    shown(clash[0]),
+                    f"is held by batch {clash[1]} at that time; accepted: a free cell",
+                )
+            )
             refused.add(batch.id)
             continue
         for s in stays:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -119,10 +120,9 @@ class Collector:
     def _open(self, where: str, rest: tuple[Any, ...]) -> tuple[GroupKey | None, list[float], list[float], list[str]]:
         key, fault = self._check(rest)
         group: tuple[GroupKey | None, list[float], list[float], list[str]] = (key, [], [], list(fault))
-        try:
+        # An unhashable value inside is never a good key and never kept.
+        with contextlib.suppress(TypeError):
             self._rows[rest] = group
-        except TypeError:  # an unhashable value inside: never a good key, never kept
-            pass
         return group
 
     def _check(self, rest: tuple[Any, ...]) -> tuple[GroupKey | None, tuple[str, ...]]:
@@ -133,7 +133,11 @@ class Collector:
         if unit not in UNITS_OF[quantity]:
             return None, ("unit", shown(unit), f"does not measure {quantity}; accepted: {', '.join(UNITS_OF[quantity])}")
         if not isinstance(place, str) or place not in self.known.things:
-            return None, ("place", shown(place), "is not in this garden; accepted: the id of a room, place, tray, lamp, mat, fan or batch")
+            return None, (
+                "place",
+                shown(place),
+                "is not in this garden; accepted: the id of a room, place, tray, lamp, mat, fan or batch",
+            )
         if source not in (None, "") and not (isinstance(source, str) and is_id(source)):
             return None, ("source", shown(source), "is no id; accepted: 1–64 of A–Z a–z 0–9 . _ -")
         spot: list[float | None] = []
@@ -153,9 +157,21 @@ class Collector:
         if estimated not in (None, "", True, False):
             return None, ("estimated", shown(estimated), "is not yes or no; accepted: true or false")
         lamp = self.known.lamps.get(lamp_id) if lamp_id else None
-        if quantity == "light" and unit != "umol/m2/s" and lamp and lamp.lux_per_ppfd is None and LUX_PER_PPFD.get(lamp.kind or "", 0.0) is None:
-            return None, ("unit", shown(unit), "says nothing of light from a red-and-blue lamp; accepted: umol/m2/s from a quantum sensor")
-        return GroupKey(place, quantity, unit, source or None, spot[0], spot[1], spot[2], lamp_id, True if estimated else None), ()
+        if (
+            quantity == "light"
+            and unit != "umol/m2/s"
+            and lamp
+            and lamp.lux_per_ppfd is None
+            and LUX_PER_PPFD.get(lamp.kind or "", 0.0) is None
+        ):
+            return None, (
+                "unit",
+                shown(unit),
+                "says nothing of light from a red-and-blue lamp; accepted: umol/m2/s from a quantum sensor",
+            )
+        return GroupKey(
+            place, quantity, unit, source or None, spot[0], spot[1], spot[2], lamp_id, True if estimated else None
+        ), ()
 
     def close(self) -> Taken:
         """Everything taken so far as sorted groups; what is not credible, or contradicts itself, is set aside."""
@@ -177,9 +193,17 @@ class Collector:
             if key.quantity == "lamp_on":
                 bad |= (value != 0) & (value != 1)
             for i in np.flatnonzero(bad):
-                accepted = "1 to 5" if key.unit == "feel" else "0 or 1" if key.quantity == "lamp_on" else f"{low:g} to {high:g} in canonical units"
+                accepted = (
+                    "1 to 5"
+                    if key.unit == "feel"
+                    else "0 or 1"
+                    if key.quantity == "lamp_on"
+                    else f"{low:g} to {high:g} in canonical units"
+                )
                 self.aside.append(
-                    SetAside(wheres[order[i]], "value", f"{value[i]:g} {key.unit}", f"cannot be {key.quantity}; accepted: {accepted}")
+                    SetAside(
+                        wheres[order[i]], "value", f"{value[i]:g} {key.unit}", f"cannot be {key.quantity}; accepted: {accepted}"
+                    )
                 )
             keep = ~bad
             same = np.zeros(len(at_s), dtype=bool)
@@ -214,7 +238,9 @@ class Collector:
 
 
 def _contradiction(where: str, value: float, earlier: float) -> SetAside:
-    return SetAside(where, "value", f"{value:g}", f"contradicts {earlier:g} of the same place, source and time; the first is kept")
+    return SetAside(
+        where, "value", f"{value:g}", f"contradicts {earlier:g} of the same place, source and time; the first is kept"
+    )
 
 
 def canonical_of(key: GroupKey, at_s: FloatArray, value: FloatArray, known: Known) -> FloatArray:
@@ -228,13 +254,25 @@ def from_dicts(items: Iterable[Any], collector: Collector, section: str = "readi
     """Feed journal entries to a collector."""
     for i, item in enumerate(items):
         if not isinstance(item, dict):
-            collector.aside.append(SetAside(f"{section}[{i}]", "", shown(item), "is no object; accepted: {at, place, quantity, value, unit}"))
+            collector.aside.append(
+                SetAside(f"{section}[{i}]", "", shown(item), "is no object; accepted: {at, place, quantity, value, unit}")
+            )
             continue
         get = item.get
         collector.add(
-            f"{section}[{i}]", get("at"), get("value"), get("place"), get("quantity"), get("unit"), get("source"),
-            get("x_mm"), get("y_mm"), get("z_mm"), get("under"), get("estimated"),
-        )  # fmt: skip
+            f"{section}[{i}]",
+            get("at"),
+            get("value"),
+            get("place"),
+            get("quantity"),
+            get("unit"),
+            get("source"),
+            get("x_mm"),
+            get("y_mm"),
+            get("z_mm"),
+            get("under"),
+            get("estimated"),
+        )
 
 
 def as_series(groups: Iterable[Group]) -> list[Series]:
@@ -266,11 +304,16 @@ def as_dicts(groups: Iterable[Group], zone: ZoneInfo) -> Iterator[dict[str, Any]
     rank = {i: r for r, i in enumerate(sorted(range(len(groups)), key=lambda i: tuple(str(v) for v in groups[i].key)))}
     ranks = np.array([rank[i] for i in range(len(groups))])
     row = np.concatenate([np.arange(len(g.at_s)) for g in groups]) if groups else np.zeros(0)
-    order = np.lexsort((ranks[which.astype(int)], at_s)) if groups else []
+    order = np.lexsort((ranks[which.astype(int)], at_s)) if groups else np.zeros(0, dtype=int)
     for n in order:
         g = groups[int(which[n])]
         entry: dict[str, Any] = {"at": format_instant(float(at_s[n]), zone)}
-        entry |= {"place": g.key.place, "quantity": g.key.quantity, "value": plain_number(float(g.value[int(row[n])])), "unit": g.key.unit}
+        entry |= {
+            "place": g.key.place,
+            "quantity": g.key.quantity,
+            "value": plain_number(float(g.value[int(row[n])])),
+            "unit": g.key.unit,
+        }
         for name in ("source", "x_mm", "y_mm", "z_mm", "under", "estimated"):
             given = getattr(g.key, name)
             if given is not None:

@@ -79,7 +79,9 @@ def open_table(text: str) -> Table:
     text = text.removeprefix("\ufeff")
     first = next((line for line in text.splitlines() if line.strip()), "")
     if not first:
-        raise FormatError("line 1: the file is empty; accepted: a header line at,place,quantity,value,unit,source and rows below it")
+        raise FormatError(
+            "line 1: the file is empty; accepted: a header line at,place,quantity,value,unit,source and rows below it"
+        )
     separator = max(SEPARATORS, key=first.count)
     header = tuple(h.strip().strip('"') for h in next(csv.reader([first], delimiter=separator)))
     lowered = tuple(h.lower() for h in header)
@@ -97,23 +99,28 @@ def read_own(table: Table, collector: Collector, default_place: str | None = Non
     if "place" not in index and default_place is None:
         raise FormatError("line 1: no column place; accepted: at,place,quantity,value,unit,source")
     number = _number_reader(table.separator)
-    columns = [index.get(name) for name in OWN_COLUMNS]
-    at_i, place_i, quantity_i, value_i, unit_i = (columns[i] for i in range(5))
-    extras = columns[5:]
+    # A column that is not there reads as empty: one past the end of every row.
+    missing = len(table.header)
+    at_i, place_i, quantity_i, value_i, unit_i, *extras = (index.get(name, missing) for name in OWN_COLUMNS)
+    source_i, x_i, y_i, z_i, under_i, estimated_i = extras
+    words: dict[str, bool | None] = {"": None, "true": True, "1": True, "false": None, "0": None}
     add = collector.add
-    width = len(table.header)
     for line, row in table.rows():
-        if len(row) < width:
-            row += [""] * (width - len(row))
-        place = row[place_i].strip() if place_i is not None else ""
-        rest = [row[i].strip() or None if i is not None else None for i in extras]
-        if rest[5] is not None:
-            rest[5] = {"true": True, "1": True, "false": None, "0": None}.get(rest[5].lower(), rest[5])  # type: ignore[call-overload]
-        rest[1:4] = [number(v) if v else None for v in rest[1:4]]
+        row += [""] * (missing + 1 - len(row))
+        guess = row[estimated_i].strip()
+        spot = [number(row[i]) if row[i].strip() else None for i in (x_i, y_i, z_i)]
         add(
-            f"line {line}", row[at_i].strip(), number(row[value_i]), place or default_place,  # type: ignore[index]
-            row[quantity_i].strip(), row[unit_i].strip(), *rest,  # type: ignore[index]
-        )  # fmt: skip
+            f"line {line}",
+            row[at_i].strip(),
+            number(row[value_i]),
+            row[place_i].strip() or default_place,
+            row[quantity_i].strip(),
+            row[unit_i].strip(),
+            row[source_i].strip() or None,
+            *spot,
+            row[under_i].strip() or None,
+            words.get(guess.lower(), guess),
+        )
     return [name for name in table.header if name not in OWN_COLUMNS]
 
 
@@ -128,7 +135,9 @@ def read_mapped(table: Table, mapping: Mapping, collector: Collector, zone: Zone
     for line, row in table.rows():
         where = f"line {line}"
         if max(time_i, value_i) >= len(row):
-            collector.aside.append(SetAside(where, "", shown(table.separator.join(row)), f"has too few columns; accepted: {len(table.header)}"))
+            collector.aside.append(
+                SetAside(where, "", shown(table.separator.join(row)), f"has too few columns; accepted: {len(table.header)}")
+            )
             continue
         raw = row[time_i].strip()
         at = raw
@@ -136,7 +145,11 @@ def read_mapped(table: Table, mapping: Mapping, collector: Collector, zone: Zone
             try:
                 at = localize(datetime.strptime(raw, mapping.time_format), zone).isoformat()
             except ValueError as e:
-                reason = str(e) if "exist" in str(e) else f"is no time of the form {TIME_FORMATS.get(mapping.time_format, mapping.time_format)}"
+                reason = (
+                    str(e)
+                    if "exist" in str(e)
+                    else f"is no time of the form {TIME_FORMATS.get(mapping.time_format, mapping.time_format)}"
+                )
                 collector.aside.append(SetAside(where, mapping.time_column, shown(raw), reason))
                 continue
         collector.add(where, at, number(row[value_i]), *fixed)
@@ -161,7 +174,9 @@ def guess_mapping(table: Table, place: str) -> Mapping | None:
             continue
         cells = [row[i] for row in sample if i < len(row) and row[i].strip()]
         if cells and all(isinstance(number(c), float) for c in cells):
-            score = 2 * bool(re.search(r"soil|temp|°|deg|\bc\b|\bf\b", name, re.I)) - bool(re.search(r"hum|batt|%|index|no\.?$|#", name, re.I))
+            score = 2 * bool(re.search(r"soil|temp|°|deg|\bc\b|\bf\b", name, re.I)) - bool(
+                re.search(r"hum|batt|%|index|no\.?$|#", name, re.I)
+            )
             if best is None or score > best[0]:
                 best = (score, name)
     if best is None:

@@ -23,7 +23,9 @@ def localize(naive: datetime, zone: ZoneInfo) -> datetime:
         return first
     back = first.astimezone(UTC).astimezone(zone).replace(tzinfo=None)
     what = "exists twice" if back == naive else "does not exist"
-    raise ValueError(f"{what} in {zone.key} (the clocks change there); accepted: the same time with an offset, like {naive.isoformat()}+02:00")
+    raise ValueError(
+        f"{what} in {zone.key} (the clocks change there); accepted: the same time with an offset, like {naive.isoformat()}+02:00"
+    )
 
 
 def parse_instant(text: object, zone: ZoneInfo) -> datetime:

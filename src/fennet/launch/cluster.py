@@ -31,7 +31,9 @@ class ClusterError(RuntimeError):
 
 def programs() -> Path:
     """The folder of the newest PostgreSQL server programs. Raises ClusterError when there are none."""
-    found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda p: int(p.parts[-3]) if p.parts[-3].isdigit() else 0)
+    found = sorted(
+        Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda p: int(p.parts[-3]) if p.parts[-3].isdigit() else 0
+    )
     if found:
         return found[-1].parent
     on_path = shutil.which("initdb")
@@ -76,9 +78,15 @@ class Cluster:
             user = {"user": account.pw_uid, "group": account.pw_gid, "extra_groups": []}
         try:
             done = subprocess.run(
-                command, cwd="/", text=True, stdin=subprocess.DEVNULL, capture_output=True, timeout=120,
-                env={"PATH": os.environ.get("PATH", "/usr/bin:/bin"), "LC_ALL": "C.UTF-8", "HOME": "/"}, **user,  # type: ignore[call-overload]
-            )  # fmt: skip
+                command,
+                cwd="/",
+                text=True,
+                stdin=subprocess.DEVNULL,
+                capture_output=True,
+                timeout=120,
+                env={"PATH": os.environ.get("PATH", "/usr/bin:/bin"), "LC_ALL": "C.UTF-8", "HOME": "/"},
+                **user,  # type: ignore[call-overload]
+            )
         except OSError as e:
             raise ClusterError(f"{command[0]}: {e.strerror}") from e
         if check and done.returncode:
@@ -109,8 +117,19 @@ class Cluster:
         password_file.touch(mode=0o600)
         password_file.write_text(self.password + "\n")
         self._hand_over(password_file)
-        command = [str(self.bin / "initdb"), "-D", str(self.data), "-U", "fennet", "-E", "UTF8", "--locale=C.UTF-8",
-                   "--auth-local=peer", "--auth-host=scram-sha-256", f"--pwfile={password_file}"]  # fmt: skip
+        command = [
+            str(self.bin / "initdb"),
+            "-D",
+            str(self.data),
+            "-U",
+            "fennet",
+            "-E",
+            "UTF8",
+            "--locale=C.UTF-8",
+            "--auth-local=peer",
+            "--auth-host=scram-sha-256",
+            f"--pwfile={password_file}",
+        ]
         try:
             self._run(command + (["--no-sync"] if self.throwaway else []))
         finally:
@@ -136,8 +155,17 @@ class Cluster:
         state.remember(self.name, {"port": self.port})
 
     def _configure(self) -> None:
-        lines = [f"port = {self.port}", "listen_addresses = '127.0.0.1'", "unix_socket_directories = ''", "log_min_messages = warning",
-                 "max_connections = 60", "shared_buffers = 128MB", "max_wal_size = 2GB", "logging_collector = off", "timezone = 'UTC'"]  # fmt: skip
+        lines = [
+            f"port = {self.port}",
+            "listen_addresses = '127.0.0.1'",
+            "unix_socket_directories = ''",
+            "log_min_messages = warning",
+            "max_connections = 60",
+            "shared_buffers = 128MB",
+            "max_wal_size = 2GB",
+            "logging_collector = off",
+            "timezone = 'UTC'",
+        ]
         if self.throwaway:
             lines += ["fsync = off", "synchronous_commit = off", "full_page_writes = off"]
         path = self.data / "postgresql.auto.conf"
@@ -146,7 +174,18 @@ class Cluster:
 
     def _start(self) -> None:
         self.say("starting the database")
-        command = [str(self.bin / "pg_ctl"), "start", "-w", "-t", "30", "-s", "-D", str(self.data), "-l", str(self.data / "server.log")]
+        command = [
+            str(self.bin / "pg_ctl"),
+            "start",
+            "-w",
+            "-t",
+            "30",
+            "-s",
+            "-D",
+            str(self.data),
+            "-l",
+            str(self.data / "server.log"),
+        ]
         last = ""
         for _ in range(START_TRIES):
             # After a kill, leftover processes make the first tries fail; the server itself judges a stale pid file.

@@ -71,7 +71,7 @@ def serve(demo: bool, port: int | None, fresh: bool, lan: bool) -> int:
     try:
         if port is not None and not 1 <= port <= 65535:
             raise ClusterError(f"--port {port}: accepted: 1 to 65535")
-        bind = "0.0.0.0" if lan else "127.0.0.1"  # noqa: S104 — asked for by name
+        bind = "0.0.0.0" if lan else "127.0.0.1"
         port = _port(demo, port, bind)
         with database(demo, say) as engine:
             if demo:
@@ -107,7 +107,10 @@ def _port(demo: bool, wanted: int | None, bind: str) -> int:
         return wanted
     name = "demo-port" if demo else "run-port"
     usual = int(state.remembered(name).get("port") or DEFAULT_PORT[demo])
-    port = next((p for p in (usual, *range(DEFAULT_PORT[demo], DEFAULT_PORT[demo] + 20)) if state.port_is_free(p, bind)), None) or state.free_port()
+    port = (
+        next((p for p in (usual, *range(DEFAULT_PORT[demo], DEFAULT_PORT[demo] + 20)) if state.port_is_free(p, bind)), None)
+        or state.free_port()
+    )
     if port != usual:
         say(f"port {usual} is taken; using {port}")
     state.remember(name, {"port": port})
@@ -162,16 +165,37 @@ def _gunicorn(stopping: _Stopping, url: str, demo: bool, bind: str, port: int, l
     if urlsplit(public).scheme not in ("http", "https") or not urlsplit(public).netloc:
         raise ClusterError(f"FENNET_PUBLIC_URL is {public!r}; accepted: an address like https://garden.example")
     environment = {
-        **os.environ, "FENNET_WEB_DATABASE": url, "FENNET_WEB_SECRET": state.secret("sessions"), "FENNET_WEB_INSTANCE": state.instance(),
-        "FENNET_PUBLIC_URL": public, "FENNET_WEB_DEMO": "1" if demo else "",
-    }  # fmt: skip
+        **os.environ,
+        "FENNET_WEB_DATABASE": url,
+        "FENNET_WEB_SECRET": state.secret("sessions"),
+        "FENNET_WEB_INSTANCE": state.instance(),
+        "FENNET_PUBLIC_URL": public,
+        "FENNET_WEB_DEMO": "1" if demo else "",
+    }
     command = [
-        sys.executable, "-m", "gunicorn", "fennet.web.wsgi:app", "--bind", f"{bind}:{port}", "--workers", str(WORKERS), "--threads", str(THREADS),
-        "--worker-class", "gthread", "--no-control-socket", "--graceful-timeout", "5", "--log-level", "warning", "--preload",
-        "--forwarded-allow-ips", "127.0.0.1",
-    ]  # fmt: skip
+        sys.executable,
+        "-m",
+        "gunicorn",
+        "fennet.web.wsgi:app",
+        "--bind",
+        f"{bind}:{port}",
+        "--workers",
+        str(WORKERS),
+        "--threads",
+        str(THREADS),
+        "--worker-class",
+        "gthread",
+        "--no-control-socket",
+        "--graceful-timeout",
+        "5",
+        "--log-level",
+        "warning",
+        "--preload",
+        "--forwarded-allow-ips",
+        "127.0.0.1",
+    ]
     # In a session of its own, so that Ctrl-C reaches it through us, in order.
-    server = subprocess.Popen(command, env=environment, start_new_session=True, preexec_fn=_die_with_parent)  # noqa: PLW1509
+    server = subprocess.Popen(command, env=environment, start_new_session=True, preexec_fn=_die_with_parent)
     try:
         _wait_until_ready(server, port)
         _greet(demo, public, port, lan)
@@ -217,5 +241,8 @@ def _greet(demo: bool, public: str, port: int, lan: bool) -> None:
     if demo:
         say(f"sign in as {DEMO_NAME} with the password {DEMO_PASSWORD}")
     elif lan and public.startswith("http://"):
-        say("without HTTPS anyone on this network could read what is sent, passwords too; set FENNET_PUBLIC_URL and a proxy for HTTPS")
+        say(
+            "without HTTPS anyone on this network could read what is sent, passwords too; "
+            "set FENNET_PUBLIC_URL and a proxy for HTTPS"
+        )
     say("Ctrl-C stops it")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
@@ -23,7 +22,7 @@ from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import SECTIONS, table_of, to_row
 from fennet.storage.queries import GardenRef
-from fennet.storage.reading_store import stored
+from fennet.storage.reading_store import Column, stored
 
 Say = Callable[[str], None]
 
@@ -49,7 +48,9 @@ def find_garden(c: Connection, name: str | None) -> GardenRef:
     if name is not None:
         known = [g for g in known if name in (g.garden.name, g.slug)]
         if not known:
-            raise Refusal(f"--garden: no garden {name!r}; accepted: {', '.join(g.slug for g in queries.gardens(c)) or 'none is there yet'}")
+            raise Refusal(
+                f"--garden: no garden {name!r}; accepted: {', '.join(g.slug for g in queries.gardens(c)) or 'none is there yet'}"
+            )
     if not known:
         raise Refusal("no garden is there yet; accepted: import a journal, or make one with ./fennet run")
     if len(known) > 1:
@@ -59,7 +60,9 @@ def find_garden(c: Connection, name: str | None) -> GardenRef:
 
 def _is_empty(c: Connection, ref: GardenRef) -> bool:
     things, events = table_of(t.ThingRow), table_of(t.EventRow)
-    return not any(c.execute(select(table.c.id).where(table.c.garden_id == ref.id).limit(1)).first() for table in (things, events))
+    return not any(
+        c.execute(select(table.c.id).where(table.c.garden_id == ref.id).limit(1)).first() for table in (things, events)
+    )
 
 
 def _garden_for(c: Connection, data: Mapping[str, Any], name: str | None, demo: bool) -> tuple[GardenRef, bool]:
@@ -80,8 +83,15 @@ def _garden_for(c: Connection, data: Mapping[str, Any], name: str | None, demo: 
     return gardens.make_garden(c, garden, demo), True
 
 
-def take_journal(engine: Engine, data: Mapping[str, Any], now: datetime, garden: str | None = None, by: str = "import",
-                 say: Say = lambda _: None, demo: bool = False) -> Imported:  # fmt: skip
+def take_journal(
+    engine: Engine,
+    data: Mapping[str, Any],
+    now: datetime,
+    garden: str | None = None,
+    by: str = "import",
+    say: Say = lambda _: None,
+    demo: bool = False,
+) -> Imported:
     """Import an opened journal as one transaction. What is there already and alike is counted as repeated; what differs is
     set aside. Raises FormatError when nothing at all could be taken from a journal that holds something."""
     with engine.begin() as c:
@@ -116,8 +126,15 @@ def _existing(c: Connection, ref: GardenRef) -> Existing:
         return frozenset(r[0] for r in c.execute(select(table.c.id).where(table.c.garden_id == ref.id)))
 
     lamps = {lamp.id: lamp for lamp in queries.records(c, ref.id, "lamps")}
-    return Existing(queries.things(c, ref.id), lamps, {s.id: s for s in queries.sources(c, ref.id)}, ids("seed_lots"), ids("outlets"),
-                    queries.own_crops(c, ref.id), ref.garden.timezone)  # fmt: skip
+    return Existing(
+        queries.things(c, ref.id),
+        lamps,
+        {s.id: s for s in queries.sources(c, ref.id)},
+        ids("seed_lots"),
+        ids("outlets"),
+        queries.own_crops(c, ref.id),
+        ref.garden.timezone,
+    )
 
 
 def _take_settings(c: Connection, ref: GardenRef, read: Read) -> GardenRef:
@@ -140,7 +157,9 @@ def _take_records(c: Connection, ref: GardenRef, journal: Journal, result: Impor
         new = [r for r in given if r.id not in there]
         for r in given:
             if r.id in there and there[r.id] != r:
-                result.aside.append(SetAside(section, r.id, "", "is in the garden already with other figures; the garden's are kept"))
+                result.aside.append(
+                    SetAside(section, r.id, "", "is in the garden already with other figures; the garden's are kept")
+                )
             elif r.id in there:
                 result.repeated += 1
         if not new:
@@ -188,7 +207,9 @@ def promise_row(garden_id: int, body: Mapping[str, Any]) -> dict[str, Any]:
 
 def _take_events(c: Connection, actor: Actor, journal: Journal, result: Imported, now: datetime) -> None:
     e = table_of(t.EventRow)
-    there = {x.id: x for x in queries.events(c, actor.ref.id, e.c.id.in_([x.id for x in journal.events]))} if journal.events else {}
+    there = (
+        {x.id: x for x in queries.events(c, actor.ref.id, e.c.id.in_([x.id for x in journal.events]))} if journal.events else {}
+    )
     new = []
     for x in journal.events:
         if x.id not in there:
@@ -196,7 +217,9 @@ def _take_events(c: Connection, actor: Actor, journal: Journal, result: Imported
         elif there[x.id] == x:
             result.repeated += 1
         else:
-            result.aside.append(SetAside("events", x.id, shown(x.kind), "is in the garden already and says something else; the garden's is kept"))
+            result.aside.append(
+                SetAside("events", x.id, shown(x.kind), "is in the garden already and says something else; the garden's is kept")
+            )
     insert_events(c, actor, new, now)
     if new:
         result.taken["events"] = len(new)
@@ -207,12 +230,20 @@ def _take_events(c: Connection, actor: Actor, journal: Journal, result: Imported
         project_settings(c, actor.ref.id, events)
 
 
+def _group_key(col: Column) -> GroupKey:
+    place, quantity, source, x_mm, y_mm, z_mm = col.series
+    return GroupKey(place, quantity, col.unit, source, x_mm, y_mm, z_mm, col.under, col.estimated)
+
+
 def give_journal(c: Connection, ref: GardenRef) -> Iterator[str]:
     """The text of a garden's journal."""
     groups = [
-        Group(GroupKey(col.series[0], col.series[1], col.unit, *col.series[2:], col.under, col.estimated), col.at_s, col.value, col.canonical)
+        Group(
+            _group_key(col),
+            col.at_s,
+            col.value,
+            col.canonical,
+        )
         for col in stored(c, ref.id)
     ]
     yield from write_journal(queries.whole_record(c, ref), groups)
-
-

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 import secrets
 import unicodedata
-
 from datetime import datetime
 
 from sqlalchemy import Connection, Engine, insert, select, text, update
@@ -34,16 +33,31 @@ def slug_for(c: Connection, name: str) -> str:
 
 def make_garden(c: Connection, garden: Garden, demo: bool = False) -> GardenRef:
     g = table_of(t.GardenRow)
-    row = {**{k: getattr(garden, k) for k in ("name", "timezone", "latitude", "longitude", "last_frost", "last_frost_sd_d", "tariff_per_kwh", "currency")},
-           "practice": garden.practice or None, "slug": slug_for(c, garden.name), "demo": demo}  # fmt: skip
+    row = {
+        **{
+            k: getattr(garden, k)
+            for k in ("name", "timezone", "latitude", "longitude", "last_frost", "last_frost_sd_d", "tariff_per_kwh", "currency")
+        },
+        "practice": garden.practice or None,
+        "slug": slug_for(c, garden.name),
+        "demo": demo,
+    }
     number = c.execute(insert(g).values(**row).returning(g.c.id)).scalar_one()
     return GardenRef(number, row["slug"], garden, "owner", demo)
 
 
-def make_person(c: Connection, name: str, password_hash: str, now: datetime, temperature_unit: str = "degC", locale: str = "en_GB") -> int:
+def make_person(
+    c: Connection, name: str, password_hash: str, now: datetime, temperature_unit: str = "degC", locale: str = "en_GB"
+) -> int:
     p = table_of(t.PersonRow)
-    values = {"name": name, "password_hash": password_hash, "created_at": now, "temperature_unit": temperature_unit,
-              "locale": locale, "session_mark": secrets.token_hex(16)}  # fmt: skip
+    values = {
+        "name": name,
+        "password_hash": password_hash,
+        "created_at": now,
+        "temperature_unit": temperature_unit,
+        "locale": locale,
+        "session_mark": secrets.token_hex(16),
+    }
     return int(c.execute(insert(p).values(**values).returning(p.c.id)).scalar_one())
 
 
@@ -113,5 +127,3 @@ def add_tray(engine: Engine, actor: Actor, tray: Tray, place: str | None, now: d
 
 def insert_thing(c: Connection, garden_id: int, id: str, kind: str) -> None:
     c.execute(insert(table_of(t.ThingRow)).values(garden_id=garden_id, id=id, kind=kind))
-
-

@@ -26,7 +26,9 @@ def new_id(kind: str) -> str:
     return f"{kind}-{secrets.token_hex(6)}"
 
 
-def write_events(c: Connection, actor: Actor, entries: Sequence[tuple[str, Mapping[str, Any], datetime]], now: datetime) -> list[Event]:
+def write_events(
+    c: Connection, actor: Actor, entries: Sequence[tuple[str, Mapping[str, Any], datetime]], now: datetime
+) -> list[Event]:
     """Append events (kind, fields, at) and bring the time ranges they touch up to date. Inside a transaction."""
     events = [Event(kind=kind, at=at, id=new_id("e"), by=actor.name, fields=dict(fields)) for kind, fields, at in entries]
     insert_events(c, actor, events, now)
@@ -84,7 +86,9 @@ def cells_up(batch: Batch, events: Sequence[Event]) -> dict[str, datetime]:
     return up
 
 
-def mark_more(engine: Engine, actor: Actor, batch_id: str, cells: Sequence[str], at: datetime, now: datetime, key: str | None = None) -> Event | None:
+def mark_more(
+    engine: Engine, actor: Actor, batch_id: str, cells: Sequence[str], at: datetime, now: datetime, key: str | None = None
+) -> Event | None:
     """Say that some more cells of a batch are up; the event carries the running total. None when none of them is new.
 
     Raises Refusal for cells that are not the batch's or for a time before it was sown.
@@ -103,8 +107,14 @@ def mark_more(engine: Engine, actor: Actor, batch_id: str, cells: Sequence[str],
         _not_before_sowing(batch, at)
         up = set(cells_up(batch, standing(events, at.timestamp()))) | set(cells)
         # Counts logged for later times hold these cells too, or they would fall back.
-        later = [e for e in standing(events, float("inf")) if e.kind == "count" and e.fields["batch"] == batch.id and e.at > at and "cell_list" in e.fields]
-        if all(set(cells) <= set(e.fields["cell_list"]) for e in later) and set(cells) <= set(cells_up(batch, standing(events, at.timestamp()))):
+        later = [
+            e
+            for e in standing(events, float("inf"))
+            if e.kind == "count" and e.fields["batch"] == batch.id and e.at > at and "cell_list" in e.fields
+        ]
+        if all(set(cells) <= set(e.fields["cell_list"]) for e in later) and set(cells) <= set(
+            cells_up(batch, standing(events, at.timestamp()))
+        ):
             return None
         first = write_events(c, actor, [("count", _count_fields(batch, up), at)], now)[0]
         for e in later:
@@ -129,10 +139,14 @@ def _count_fields(batch: Batch, up: set[str]) -> dict[str, Any]:
 
 
 def _correct_cells(c: Connection, actor: Actor, e: Event, batch: Batch, up: set[str], now: datetime) -> Event:
-    return write_events(c, actor, [("corrects", {"target": e.id, "event": replace(e, fields={**e.fields, **_count_fields(batch, up)})}, now)], now)[0]
+    return write_events(
+        c, actor, [("corrects", {"target": e.id, "event": replace(e, fields={**e.fields, **_count_fields(batch, up)})}, now)], now
+    )[0]
 
 
-def log_count(engine: Engine, actor: Actor, batch_id: str, unit: str, total: int, at: datetime, now: datetime, key: str | None = None) -> Event | None:
+def log_count(
+    engine: Engine, actor: Actor, batch_id: str, unit: str, total: int, at: datetime, now: datetime, key: str | None = None
+) -> Event | None:
     """Log a running total of cells, seedlings or rooted seed. Raises Refusal for more than was sown or less than before."""
     checked_time(at, now)
     with writing(engine, actor) as c:
@@ -158,10 +172,14 @@ def _not_below(batch: Batch, events: Sequence[Event], field: str, total: int, at
     _not_before_sowing(batch, at)
     earlier = counts_of(batch, standing(events, at.timestamp())).up if any(field in e.fields for e in events) else 0
     if total < earlier:
-        raise Refusal(f"{earlier} were up before. A count cannot go down: undo the earlier one, or log losses.", "total", str(total))
+        raise Refusal(
+            f"{earlier} were up before. A count cannot go down: undo the earlier one, or log losses.", "total", str(total)
+        )
 
 
-def log_event(engine: Engine, actor: Actor, kind: str, fields: Mapping[str, Any], at: datetime, now: datetime, key: str | None = None) -> Event | None:
+def log_event(
+    engine: Engine, actor: Actor, kind: str, fields: Mapping[str, Any], at: datetime, now: datetime, key: str | None = None
+) -> Event | None:
     """Log one deed or sign about a batch or tray of this garden."""
     checked_time(at, now)
     with writing(engine, actor) as c:

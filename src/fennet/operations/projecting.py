@@ -37,7 +37,10 @@ def project_cells(c: Connection, garden_id: int, batches: Iterable[Batch], event
     stays: list[Occupancy] = [s for b in batches for s in occupancies(b, stands)]
     if not stays:
         return
-    rows = [{"garden_id": garden_id, "batch": s.batch, "tray": s.tray, "cell": s.cell, "during": _during(s.from_s, s.to_s)} for s in stays]
+    rows = [
+        {"garden_id": garden_id, "batch": s.batch, "tray": s.tray, "cell": s.cell, "during": _during(s.from_s, s.to_s)}
+        for s in stays
+    ]
     try:
         with c.begin_nested():
             c.execute(insert(table), rows)
@@ -51,9 +54,18 @@ def project_cells(c: Connection, garden_id: int, batches: Iterable[Batch], event
 def _holders(c: Connection, garden_id: int, stays: Sequence[Occupancy]) -> str:
     table = table_of(t.CellStayRow)
     for s in stays:
-        row = c.execute(
-            table.select().where(table.c.garden_id == garden_id, table.c.tray == s.tray, table.c.cell == s.cell, table.c.during.op("&&")(_during(s.from_s, s.to_s)))
-        ).mappings().first()
+        row = (
+            c.execute(
+                table.select().where(
+                    table.c.garden_id == garden_id,
+                    table.c.tray == s.tray,
+                    table.c.cell == s.cell,
+                    table.c.during.op("&&")(_during(s.from_s, s.to_s)),
+                )
+            )
+            .mappings()
+            .first()
+        )
         if row:
             return f"Cell {s.cell} of tray {s.tray} is held by batch {row['batch']} at that time."
     return "A cell is given twice."
@@ -66,7 +78,9 @@ def project_placements(c: Connection, garden_id: int, trays: Iterable[str], even
     for tray in set(trays):
         c.execute(delete(table).where(table.c.garden_id == garden_id, table.c.tray == tray))
         for stay in place_stays(tray, stands):
-            c.execute(insert(table).values(garden_id=garden_id, tray=tray, place=stay.where, during=_during(stay.from_s, stay.to_s)))
+            c.execute(
+                insert(table).values(garden_id=garden_id, tray=tray, place=stay.where, during=_during(stay.from_s, stay.to_s))
+            )
 
 
 #: Kind of event → the field that names the thing set, and the fields that are settings of it.
@@ -91,11 +105,15 @@ def project_settings(c: Connection, garden_id: int, events: Sequence[Event]) -> 
                 marks.setdefault((thing, "cover" if e.kind == "cover" else what), []).append((e.at.timestamp(), e.fields[what]))
         if e.kind == "mat" and e.fields.get("tray"):
             # A mat lies under several trays, each its own setting; one that leaves says so with on false.
-            marks.setdefault((e.fields["tray"], "mat"), []).append((e.at.timestamp(), e.fields["mat"] if e.fields.get("on") is not False else None))
+            marks.setdefault((e.fields["tray"], "mat"), []).append(
+                (e.at.timestamp(), e.fields["mat"] if e.fields.get("on") is not False else None)
+            )
     table = table_of(t.SettingRow)
     for (thing, what), changes in marks.items():
         c.execute(delete(table).where(table.c.garden_id == garden_id, table.c.thing == thing, table.c.what == what))
         ends = [*(at for at, _ in changes), FOREVER][1:]
         for (start, value), end in zip(changes, ends, strict=True):
             if end > start and value is not None:
-                c.execute(insert(table).values(garden_id=garden_id, thing=thing, what=what, value=value, during=_during(start, end)))
+                c.execute(
+                    insert(table).values(garden_id=garden_id, thing=thing, what=what, value=value, during=_during(start, end))
+                )

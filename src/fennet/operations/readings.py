@@ -47,10 +47,15 @@ def keep(c: Connection, actor: Actor, taken: Taken, replace: bool = False) -> Ou
     zone = zone_of(actor.ref.garden.timezone)
     kept, repeated, clashes = store(c, actor.ref.id, as_columns(taken.groups), replace) if taken.groups else (0, 0, [])
     aside = [
-        SetAside(f"{x.place} {format_instant(x.at, zone)}", "value", f"{x.value:g}",
-                 f"differs from {x.kept:g}, kept for the same {x.quantity}, source and time; accepted when you say that it replaces it")
+        SetAside(
+            f"{x.place} {format_instant(x.at, zone)}",
+            "value",
+            f"{x.value:g}",
+            f"differs from {x.kept:g}, kept for the same {x.quantity}, source and time; "
+            "accepted when you say that it replaces it",
+        )
         for x in clashes
-    ]  # fmt: skip
+    ]
     return Outcome(kept, taken.repeated + repeated, [*taken.aside, *aside])
 
 
@@ -64,8 +69,18 @@ def take(engine: Engine, actor: Actor, taken: Taken, now: datetime, replace: boo
         return keep(c, actor, taken, replace)
 
 
-def log_reading(engine: Engine, actor: Actor, place: str, quantity: str, value: str, unit: str, at: datetime, now: datetime,
-                estimated: bool = False, key: str | None = None) -> Outcome:  # fmt: skip
+def log_reading(
+    engine: Engine,
+    actor: Actor,
+    place: str,
+    quantity: str,
+    value: str,
+    unit: str,
+    at: datetime,
+    now: datetime,
+    estimated: bool = False,
+    key: str | None = None,
+) -> Outcome:
     """One reading by hand. Raises Refusal when it cannot be one."""
     checked_time(at, now)
     collector = collector_for(engine, actor, now)

@@ -9,7 +9,7 @@ from datetime import datetime
 
 from sqlalchemy import Connection, Engine, insert
 
-from fennet.core.records import Batch, Pretreatment, SeedLot, Tray
+from fennet.core.records import Batch, Covering, Pretreatment, SeedLot, Tray
 from fennet.crops import UnknownCrop, shipped
 from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, remember_outcome, writing
 from fennet.operations.gardens import insert_thing
@@ -30,19 +30,26 @@ class Sowing:
     depth_mm: float | None = None
     variety: str | None = None
     lot: str | SeedLot | None = None
-    covered_with: str | None = None
+    covered_with: Covering | None = None
     pretreatment: tuple[Pretreatment, ...] = ()
 
 
-def replace_covering(sowing: Sowing, covered_with: str | None) -> Sowing:
+def replace_covering(sowing: Sowing, covered_with: Covering | None) -> Sowing:
     """The same sowing under another covering material."""
     return replace(sowing, covered_with=covered_with)
 
 
 def sow(
-    engine: Engine, actor: Actor, tray_id: str, sowings: Sequence[Sowing], batch_template: Batch, sown_at: datetime, now: datetime,
-    covered: bool = False, key: str | None = None,
-) -> list[str]:  # fmt: skip
+    engine: Engine,
+    actor: Actor,
+    tray_id: str,
+    sowings: Sequence[Sowing],
+    batch_template: Batch,
+    sown_at: datetime,
+    now: datetime,
+    covered: bool = False,
+    key: str | None = None,
+) -> list[str]:
     """Sow some kinds in cells of one tray; returns the batches' ids. All or nothing.
 
     `batch_template` carries what all share (set-up, mix). Raises Refusal for a sowing in the future, an unknown crop, cells
@@ -73,11 +80,20 @@ def sow(
             batch_id = _batch_id(crop.id, known)
             known.add(batch_id)
             batch = replace(
-                batch_template, id=batch_id, crop=crop.id, tray=tray_id, sown_at=sown_at, cell_list=list(sowing.cells), cells=None,
-                seeds_per_cell=sowing.seeds_per_cell, depth_mm=crop.depth_mm if sowing.depth_mm is None else sowing.depth_mm,
-                variety=sowing.variety or None, seed_lot=lot_id, covered_with=sowing.covered_with,
+                batch_template,
+                id=batch_id,
+                crop=crop.id,
+                tray=tray_id,
+                sown_at=sown_at,
+                cell_list=list(sowing.cells),
+                cells=None,
+                seeds_per_cell=sowing.seeds_per_cell,
+                depth_mm=crop.depth_mm if sowing.depth_mm is None else sowing.depth_mm,
+                variety=sowing.variety or None,
+                seed_lot=lot_id,
+                covered_with=sowing.covered_with,
                 pretreatment=list(sowing.pretreatment) or None,
-            )  # fmt: skip
+            )
             insert_thing(c, actor.ref.id, batch_id, "batch")
             c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, actor.ref.id)))
             batches.append(batch)
@@ -94,7 +110,9 @@ def _check_cells(tray: Tray, sowing: Sowing) -> None:
         raise Refusal(f"Choose the cells for {sowing.crop}.", "cells")
     outside = [cell for cell in sowing.cells if cell not in tray.cell_names()]
     if outside:
-        raise Refusal(f"Tray {tray.id} has no cell {outside[0]}; it has r1c1 to r{tray.rows}c{tray.columns}.", "cells", outside[0])
+        raise Refusal(
+            f"Tray {tray.id} has no cell {outside[0]}; it has r1c1 to r{tray.rows}c{tray.columns}.", "cells", outside[0]
+        )
     if not 1 <= sowing.seeds_per_cell <= 200:
         raise Refusal("1 to 200 seeds go into a cell.", "seeds_per_cell", str(sowing.seeds_per_cell))
     if sowing.depth_mm is not None and not 0 <= sowing.depth_mm <= 150:

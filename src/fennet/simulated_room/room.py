@@ -43,7 +43,9 @@ class SimulatedMat:
     hysteresis_c: float = 0.6
 
 
-def soil(air_c: np.ndarray, rng: np.random.Generator, mat: SimulatedMat | None = None, on: np.ndarray | None = None) -> np.ndarray:
+def soil(
+    air_c: np.ndarray, rng: np.random.Generator, mat: SimulatedMat | None = None, on: np.ndarray | None = None
+) -> np.ndarray:
     """Soil in a tray: follows the air within hours, lifted by its mat while the thermostat calls for it. Starts at air."""
     lag_h = float(rng.uniform(1.8, 3.5))
     step = STEP_S / 3600 / lag_h

@@ -52,7 +52,15 @@ def cells(rows: range, columns: range) -> list[str]:
     return [f"r{r}c{c}" for r in rows for c in columns]
 
 
-def play(trays: list[SimulatedTray], setting: dict[str, Any], end: datetime, zone: ZoneInfo, seed: int, by: str, truths: dict[str, Any] | None = None) -> dict[str, Any]:
+def play(
+    trays: list[SimulatedTray],
+    setting: dict[str, Any],
+    end: datetime,
+    zone: ZoneInfo,
+    seed: int,
+    by: str,
+    truths: dict[str, Any] | None = None,
+) -> dict[str, Any]:
     """The journal of a season that ends at a moment. `setting` holds garden, rooms, places and other things as journal entries.
 
     If `truths` is given it is filled with each batch's real emergence times (seconds UTC), for scoring.
@@ -70,7 +78,15 @@ def play(trays: list[SimulatedTray], setting: dict[str, Any], end: datetime, zon
     return journal
 
 
-def _play_tray(journal: dict[str, Any], tray: SimulatedTray, end: datetime, zone: ZoneInfo, rng: np.random.Generator, by: str, truths: dict[str, Any] | None) -> None:
+def _play_tray(
+    journal: dict[str, Any],
+    tray: SimulatedTray,
+    end: datetime,
+    zone: ZoneInfo,
+    rng: np.random.Generator,
+    by: str,
+    truths: dict[str, Any] | None,
+) -> None:
     first_day = max((s.days_ago for s in tray.sowings), default=1.0) + 1.0
     start = end - timedelta(days=first_day)
     # The truth runs on past the end, so that what was still to come can be told to whoever marks the forecasts.
@@ -84,40 +100,89 @@ def _play_tray(journal: dict[str, Any], tray: SimulatedTray, end: datetime, zone
         at = moment if isinstance(moment, datetime) else datetime.fromtimestamp(moment, zone)
         return at.astimezone(zone).isoformat(timespec="seconds")
 
-    journal["trays"].append({"id": tray.id, "kind": "cells", "rows": tray.rows, "columns": tray.columns, "cell_ml": 50,
-                             "width_mm": 60 * tray.columns, "depth_mm": 60 * tray.rows, "height_mm": 60})  # fmt: skip
+    journal["trays"].append(
+        {
+            "id": tray.id,
+            "kind": "cells",
+            "rows": tray.rows,
+            "columns": tray.columns,
+            "cell_ml": 50,
+            "width_mm": 60 * tray.columns,
+            "depth_mm": 60 * tray.rows,
+            "height_mm": 60,
+        }
+    )
     journal["events"].append({"by": by, "at": text(start), "kind": "placed", "tray": tray.id, "place": tray.place})
     if tray.mat and tray.mat_id:
-        journal["events"].append({"by": by, "at": text(start), "kind": "mat", "mat": tray.mat_id, "tray": tray.id, "on": True, "setpoint_c": tray.mat.setpoint_c})
+        journal["events"].append(
+            {
+                "by": by,
+                "at": text(start),
+                "kind": "mat",
+                "mat": tray.mat_id,
+                "tray": tray.id,
+                "on": True,
+                "setpoint_c": tray.mat.setpoint_c,
+            }
+        )
     if tray.probe_id:
         journal["sources"].append({"id": tray.probe_id, "kind": "thermometer", "sited": tray.id})
         steps, figures = probe(soil_c[:n_seen], rng)
         journal["readings"] += [
-            {"at": text(float(at_s[i])), "place": tray.id, "quantity": "soil_temperature", "value": float(v), "unit": "degC", "source": tray.probe_id}
+            {
+                "at": text(float(at_s[i])),
+                "place": tray.id,
+                "quantity": "soil_temperature",
+                "value": float(v),
+                "unit": "degC",
+                "source": tray.probe_id,
+            }
             for i, v in zip(steps, figures, strict=True)
         ]
     for sowing in tray.sowings:
         _play_batch(journal, tray, sowing, at_s, soil_c, end, zone, rng, by, text, truths)
 
 
-def _play_batch(journal: dict[str, Any], tray: SimulatedTray, sowing: Sowing, at_s: np.ndarray, soil_c: np.ndarray, end: datetime,
-                zone: ZoneInfo, rng: np.random.Generator, by: str, text: Any, truths: dict[str, Any] | None) -> None:  # fmt: skip
+def _play_batch(
+    journal: dict[str, Any],
+    tray: SimulatedTray,
+    sowing: Sowing,
+    at_s: np.ndarray,
+    soil_c: np.ndarray,
+    end: datetime,
+    zone: ZoneInfo,
+    rng: np.random.Generator,
+    by: str,
+    text: Any,
+    truths: dict[str, Any] | None,
+) -> None:
     sown = (end - timedelta(days=sowing.days_ago)).astimezone(zone).replace(hour=10, minute=0, second=0, microsecond=0)
     truth = Truth(sowing.crop, rng, sowing.alive)
     lot = {"id": f"lot-{sowing.id}", "crop": sowing.crop, "variety": sowing.variety, **sowing.lot}
     journal["seed_lots"].append(lot)
     batch: dict[str, Any] = {
-        "id": sowing.id, "tray": tray.id, "cell_list": sowing.cells, "seed_lot": lot["id"], "crop": sowing.crop, "variety": sowing.variety,
-        "set_up": "in_mix", "sown_at": text(sown), "cells": len(sowing.cells), "seeds_per_cell": sowing.seeds_per_cell,
-        "mix": {"kind": "seed_mix", "clean": True, "fed": False}, "covered_with": "mix",
-    }  # fmt: skip
+        "id": sowing.id,
+        "tray": tray.id,
+        "cell_list": sowing.cells,
+        "seed_lot": lot["id"],
+        "crop": sowing.crop,
+        "variety": sowing.variety,
+        "set_up": "in_mix",
+        "sown_at": text(sown),
+        "cells": len(sowing.cells),
+        "seeds_per_cell": sowing.seeds_per_cell,
+        "mix": {"kind": "seed_mix", "clean": True, "fed": False},
+        "covered_with": "mix",
+    }
     if sowing.depth_mm is not None:
         batch["depth_mm"] = sowing.depth_mm
     if sowing.pretreatment:
         batch["pretreatment"] = sowing.pretreatment
     journal["batches"].append(batch)
     if tray.covered:
-        journal["events"].append({"by": by, "at": text(sown + timedelta(minutes=10)), "kind": "cover", "tray": tray.id, "on": True})
+        journal["events"].append(
+            {"by": by, "at": text(sown + timedelta(minutes=10)), "kind": "cover", "tray": tray.id, "on": True}
+        )
     first = int(np.searchsorted(at_s, sown.timestamp()))
     done = np.cumsum(truth.rate_per_day(soil_c[first:])) / STEPS_A_DAY
     waits = truth.waits(rng, len(sowing.cells) * sowing.seeds_per_cell).reshape(len(sowing.cells), -1).min(axis=1)
@@ -132,12 +197,21 @@ def _play_batch(journal: dict[str, Any], tray: SimulatedTray, sowing: Sowing, at
             look = day.replace(hour=hour, minute=minute)
             up = [cell for cell, t in zip(sowing.cells, up_s, strict=True) if t <= look.timestamp()]
             if sown < look <= end and len(up) > seen:
-                journal["events"].append({"by": by, "at": text(look), "kind": "count", "batch": sowing.id, "cells_up": len(up), "cell_list": up})
+                journal["events"].append(
+                    {"by": by, "at": text(look), "kind": "count", "batch": sowing.id, "cells_up": len(up), "cell_list": up}
+                )
                 seen = len(up)
         day += timedelta(days=1)
 
 
-def drawn_room(seed: int, n_batches: int, days: float, end: datetime, truths: dict[str, Any] | None = None, sown_days_ago: float | None = None) -> dict[str, Any]:
+def drawn_room(
+    seed: int,
+    n_batches: int,
+    days: float,
+    end: datetime,
+    truths: dict[str, Any] | None = None,
+    sown_days_ago: float | None = None,
+) -> dict[str, Any]:
     """A room drawn by a seed: as many trays as batches, warm and cold corners, with and without mats."""
     rng = np.random.default_rng(seed)
     zone = ZoneInfo("UTC")
@@ -151,10 +225,21 @@ def drawn_room(seed: int, n_batches: int, days: float, end: datetime, truths: di
         corner = Corner(float(rng.uniform(9, 21)), float(rng.uniform(0.5, 3)), float(rng.uniform(0.2, 0.9)))
         ago = float(rng.uniform(1, days)) if sown_days_ago is None else sown_days_ago
         shape = [(2, 3), (3, 4), (4, 6)][int(rng.integers(3))]
-        sowing = Sowing(f"b{i + 1}", crop, "drawn", ago, cells(range(1, shape[0] + 1), range(1, shape[1] + 1)), seeds_per_cell=int(rng.integers(1, 4)))
-        trays.append(SimulatedTray(f"T{i + 1}", "bench", corner, [sowing], *shape, mat, f"mat-{i + 1}" if mat else None, f"probe-{i + 1}"))
+        sowing = Sowing(
+            f"b{i + 1}",
+            crop,
+            "drawn",
+            ago,
+            cells(range(1, shape[0] + 1), range(1, shape[1] + 1)),
+            seeds_per_cell=int(rng.integers(1, 4)),
+        )
+        trays.append(
+            SimulatedTray(f"T{i + 1}", "bench", corner, [sowing], *shape, mat, f"mat-{i + 1}" if mat else None, f"probe-{i + 1}")
+        )
     setting = {
         "garden": {"name": f"Simulated room {seed}", "timezone": "UTC"},
-        "rooms": [{"id": "room"}], "places": [{"id": "bench", "room": "room", "kind": "shelf"}], "mats": mats,
-    }  # fmt: skip
+        "rooms": [{"id": "room"}],
+        "places": [{"id": "bench", "room": "room", "kind": "shelf"}],
+        "mats": mats,
+    }
     return play(trays, setting, end, zone, seed + 1_000_003, "simulated", truths)

@@ -17,7 +17,13 @@ def connect(url: str, pool_size: int = 8) -> Engine:
     for scheme in ("postgresql://", "postgres://"):
         if url.startswith(scheme):
             url = "postgresql+psycopg://" + url.removeprefix(scheme)
-    return create_engine(url, pool_size=pool_size, max_overflow=4, pool_pre_ping=True, connect_args={"connect_timeout": 5, "options": "-c timezone=UTC"})
+    return create_engine(
+        url,
+        pool_size=pool_size,
+        max_overflow=4,
+        pool_pre_ping=True,
+        connect_args={"connect_timeout": 5, "options": "-c timezone=UTC"},
+    )
 
 
 def migrate(engine: Engine) -> None:

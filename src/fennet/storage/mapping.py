@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import fields
+from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
@@ -32,7 +33,7 @@ SECTIONS: dict[str, tuple[type, type[SQLModel], str | None]] = {
 
 
 def table_of(model: type[SQLModel]) -> Table:
-    return model.__table__  # type: ignore[attr-defined, no-any-return]
+    return model.__table__  # type: ignore[attr-defined]
 
 
 @lru_cache
@@ -42,7 +43,7 @@ def _adapter(cls: type) -> TypeAdapter[Any]:
 
 def to_row(record: Any, model: type[SQLModel], garden_id: int) -> dict[str, Any]:
     """A record as column values."""
-    plain = _adapter(type(record)).dump_python(record, mode="json", exclude_none=True)
+    plain = _adapter(record.__class__).dump_python(record, mode="json", exclude_none=True)
     columns = table_of(model).columns
     row: dict[str, Any] = {"garden_id": garden_id}
     for f in fields(record):
@@ -64,9 +65,16 @@ def event_row(event: Event, garden_id: int) -> dict[str, Any]:
     body = {k: _event_body(v) if isinstance(v, Event) else v for k, v in event.fields.items()}
     about = event.fields["event"].fields if isinstance(event.fields.get("event"), Event) else event.fields
     return {
-        "garden_id": garden_id, "id": event.id, "kind": event.kind, "at": event.at, "by": event.by, "body": body,
-        "batch": about.get("batch"), "tray": about.get("tray"), "target": event.fields.get("target"),
-    }  # fmt: skip
+        "garden_id": garden_id,
+        "id": event.id,
+        "kind": event.kind,
+        "at": event.at,
+        "by": event.by,
+        "body": body,
+        "batch": about.get("batch"),
+        "tray": about.get("tray"),
+        "target": event.fields.get("target"),
+    }
 
 
 def _event_body(event: Event) -> dict[str, Any]:
@@ -77,5 +85,11 @@ def event_from_row(row: Mapping[str, Any]) -> Event:
     body = dict(row["body"])
     if row["kind"] == "corrects":
         inner = body["event"]
-        body["event"] = Event(kind=inner["kind"], at=_adapter(rec.datetime).validate_python(inner["at"]), id=inner["id"], by=inner["by"], fields=inner["fields"])
+        body["event"] = Event(
+            kind=inner["kind"],
+            at=datetime.fromisoformat(inner["at"]),
+            id=inner["id"],
+            by=inner["by"],
+            fields=inner["fields"],
+        )
     return Event(kind=row["kind"], at=row["at"], id=row["id"], by=row["by"], fields=body)

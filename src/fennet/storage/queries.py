@@ -56,7 +56,9 @@ def gardens(c: Connection, person_id: int | None = None, slug: str | None = None
         statement = select(g, m.c.role).join(m, m.c.garden_id == g.c.id).where(m.c.person_id == person_id).order_by(g.c.name)
     if slug is not None:
         statement = statement.where(g.c.slug == slug)
-    return [GardenRef(r["id"], r["slug"], from_row(Garden, r), r["role"], r["demo"]) for r in c.execute(statement).mappings()]
+    return [
+        GardenRef(r["id"], r["slug"], from_row(Garden, dict(r)), r["role"], r["demo"]) for r in c.execute(statement).mappings()
+    ]
 
 
 def records(c: Connection, garden_id: int, section: str, *conditions: Any) -> list[Any]:
@@ -64,13 +66,13 @@ def records(c: Connection, garden_id: int, section: str, *conditions: Any) -> li
     cls, model, _ = SECTIONS[section]
     table = table_of(model)
     rows = c.execute(select(table).where(table.c.garden_id == garden_id, *conditions).order_by(table.c.position)).mappings()
-    return [from_row(cls, row) for row in rows]
+    return [from_row(cls, dict(row)) for row in rows]
 
 
 def things(c: Connection, garden_id: int) -> dict[str, str]:
     """Every id of the namespace with its kind."""
     table = table_of(t.ThingRow)
-    return {i: kind for i, kind in c.execute(select(table.c.id, table.c.kind).where(table.c.garden_id == garden_id))}
+    return {row[0]: row[1] for row in c.execute(select(table.c.id, table.c.kind).where(table.c.garden_id == garden_id))}
 
 
 def own_crops(c: Connection, garden_id: int) -> list[dict[str, Any]]:
@@ -83,7 +85,7 @@ def events(c: Connection, garden_id: int, *conditions: Any) -> list[Event]:
     e = table_of(t.EventRow)
     columns = (e.c.id, e.c.kind, e.c.at, e.c.by, e.c.body)
     rows = c.execute(select(*columns).where(e.c.garden_id == garden_id, *conditions).order_by(e.c.position)).mappings()
-    return [event_from_row(r) for r in rows]
+    return [event_from_row(dict(r)) for r in rows]
 
 
 def events_about(c: Connection, garden_id: int, tray_ids: Sequence[str], batch_ids: Sequence[str]) -> list[Event]:
@@ -97,7 +99,9 @@ def events_about(c: Connection, garden_id: int, tray_ids: Sequence[str], batch_i
 
 def wants(c: Connection, garden_id: int) -> list[Want]:
     w = table_of(t.WantRow)
-    return [from_row(Want, r) for r in c.execute(select(w).where(w.c.garden_id == garden_id).order_by(w.c.position)).mappings()]
+    return [
+        from_row(Want, dict(r)) for r in c.execute(select(w).where(w.c.garden_id == garden_id).order_by(w.c.position)).mappings()
+    ]
 
 
 def kept(c: Connection, garden_id: int) -> dict[str, list[dict[str, Any]]]:
@@ -113,7 +117,12 @@ def whole_record(c: Connection, ref: GardenRef) -> Journal:
     """A garden's whole record but for its readings."""
     sections = {section: records(c, ref.id, section) for section in SECTIONS}
     return Journal(
-        garden=ref.garden, crops=own_crops(c, ref.id), events=events(c, ref.id), wants=wants(c, ref.id), **sections, **kept(c, ref.id)  # type: ignore[arg-type]
+        garden=ref.garden,
+        crops=own_crops(c, ref.id),
+        events=events(c, ref.id),
+        wants=wants(c, ref.id),
+        **sections,
+        **kept(c, ref.id),  # type: ignore[arg-type]
     )
 
 
@@ -159,7 +168,8 @@ def last_readings(c: Connection, garden_id: int, places: Sequence[str], quantity
             """select s.place, s.quantity, s.source, r.at, r.value, r.unit, r.canonical, coalesce(r.estimated, false)
                from series s cross join lateral
                  (select * from reading where series_id = s.id order by at desc limit :limit) r
-               where s.garden_id = :garden and s.place = any(:places) and s.quantity = :quantity order by r.at desc limit :limit"""
+               where s.garden_id = :garden and s.place = any(:places) and s.quantity = :quantity
+               order by r.at desc limit :limit"""
         ),
         {"garden": garden_id, "places": list(places), "quantity": quantity, "limit": limit},
     )
@@ -183,9 +193,16 @@ def tray_record(c: Connection, ref: GardenRef, tray_ids: Sequence[str], at_s: fl
     start_s = min((b.sown_at.timestamp() for b in batches), default=at_s) - 86_400
     series = hourly_series(c, ref.id, names, SOIL_QUANTITIES, start_s, at_s) if batches else []
     return Journal(
-        garden=ref.garden, crops=own_crops(c, ref.id), seed_lots=lots, rooms=rooms, places=places, trays=trays, batches=batches,
-        events=about, series=series,
-    )  # fmt: skip
+        garden=ref.garden,
+        crops=own_crops(c, ref.id),
+        seed_lots=lots,
+        rooms=rooms,
+        places=places,
+        trays=trays,
+        batches=batches,
+        events=about,
+        series=series,
+    )
 
 
 def sources(c: Connection, garden_id: int) -> list[Source]:
@@ -195,10 +212,15 @@ def sources(c: Connection, garden_id: int) -> list[Source]:
 def promise_made(c: Connection, garden_id: int, subject: str, kind: str, since: datetime) -> bool:
     """Whether a promise of this kind about this subject was written since a moment."""
     p = table_of(t.PromiseRow)
-    found = select(p.c.position).where(p.c.garden_id == garden_id, p.c.subject == subject, p.c.kind == kind, p.c.made_at >= since).limit(1)
+    found = (
+        select(p.c.position)
+        .where(p.c.garden_id == garden_id, p.c.subject == subject, p.c.kind == kind, p.c.made_at >= since)
+        .limit(1)
+    )
     return c.execute(found).first() is not None
 
 
 def logger_mappings(c: Connection, garden_id: int) -> dict[str, dict[str, Any]]:
     m = table_of(t.LoggerMappingRow)
-    return {name: body for name, body in c.execute(select(m.c.name, m.c.body).where(m.c.garden_id == garden_id).order_by(m.c.name))}
+    rows = c.execute(select(m.c.name, m.c.body).where(m.c.garden_id == garden_id).order_by(m.c.name))
+    return {row.name: row.body for row in rows}

@@ -13,7 +13,8 @@ from sqlalchemy import Connection, text
 from fennet.core.records import FloatArray
 
 #: Instants in the database are microseconds since 2000; a column of seconds becomes one by this.
-_STAGE = "create temp table stage (series_id int, at timestamptz, value float8, canonical float8, unit text, under text, estimated bool) on commit drop"
+_STAGE = """create temp table stage (series_id int, at timestamptz, value float8, canonical float8, unit text, under text,
+    estimated bool) on commit drop"""
 COLUMNS = "series_id, at, value, canonical, unit, under, estimated"
 
 
@@ -46,7 +47,8 @@ def series_numbers(c: Connection, garden_id: int, wanted: Sequence[tuple[Any, ..
     """Numbers of series (place, quantity, source, x, y, z), made where they are new."""
     find = text(
         """with new as (insert into series (garden_id, place, quantity, source, x_mm, y_mm, z_mm)
-             values (:garden, :place, :quantity, :source, :x, :y, :z) on conflict on constraint series_identity do nothing returning id)
+             values (:garden, :place, :quantity, :source, :x, :y, :z)
+             on conflict on constraint series_identity do nothing returning id)
            select id from new union all
            select id from series where garden_id = :garden and place = :place and quantity = :quantity
              and source is not distinct from :source and x_mm is not distinct from :x
@@ -66,7 +68,8 @@ def store(c: Connection, garden_id: int, columns: Sequence[Column], replace: boo
     Series with nothing kept in the span are copied straight in; the others pass through a staging table.
     """
     numbers = series_numbers(c, garden_id, [col.series for col in columns])
-    fresh, mixed = [], []
+    fresh: list[Column] = []
+    mixed: list[Column] = []
     for col in columns:
         (fresh if _is_empty(c, numbers[col.series], col) else mixed).append(col)
     # Two columns of one series (two units, say) may interleave; each is free of the other's times by then.
@@ -80,9 +83,14 @@ def store(c: Connection, garden_id: int, columns: Sequence[Column], replace: boo
         found = c.execute(text(f"select series_id, at, n.value, r.value {differing} order by at limit 1000")).all()
         n_differing = c.execute(text(f"select count(*) {differing}")).scalar_one()
         names = {number: key for key, number in numbers.items()}
-        clashes = [Clash(*names[i][:3], at, value, old) for i, at, value, old in found]
+        clashes = [Clash(names[i][0], names[i][1], names[i][2], at, value, old) for i, at, value, old in found]
         if replace and n_differing:
-            c.execute(text("delete from reading r using stage n where r.series_id = n.series_id and r.at = n.at and (r.value <> n.value or r.unit <> n.unit)"))
+            c.execute(
+                text(
+                    "delete from reading r using stage n where r.series_id = n.series_id and r.at = n.at "
+                    "and (r.value <> n.value or r.unit <> n.unit)"
+                )
+            )
         done = c.execute(text(f"insert into reading ({COLUMNS}) select {COLUMNS} from stage on conflict do nothing"))
         kept += done.rowcount
         repeated = staged - done.rowcount - (0 if replace else n_differing)
@@ -99,7 +107,9 @@ def _span(columns: Sequence[Column], numbers: dict[tuple[Any, ...], int], number
 
 def _is_empty(c: Connection, number: int, col: Column) -> bool:
     first, last = (datetime.fromtimestamp(float(t), UTC) for t in (col.at_s[0], col.at_s[-1]))
-    found = c.execute(text("select 1 from reading where series_id = :n and at between :a and :b limit 1"), {"n": number, "a": first, "b": last})
+    found = c.execute(
+        text("select 1 from reading where series_id = :n and at between :a and :b limit 1"), {"n": number, "a": first, "b": last}
+    )
     return found.first() is None
 
 
@@ -126,7 +136,16 @@ def _copy(c: Connection, table: str, col: Column, number: int) -> int:
 
 
 def _rows(number: int, col: Column, part: Any, has_canonical: bool, unit: bytes, under: bytes | None) -> bytes:
-    layout: list[tuple[str, str]] = [("fields", ">i2"), ("l0", ">i4"), ("series", ">i4"), ("l1", ">i4"), ("at", ">i8"), ("l2", ">i4"), ("value", ">f8"), ("l3", ">i4")]
+    layout: list[tuple[str, str]] = [
+        ("fields", ">i2"),
+        ("l0", ">i4"),
+        ("series", ">i4"),
+        ("l1", ">i4"),
+        ("at", ">i8"),
+        ("l2", ">i4"),
+        ("value", ">f8"),
+        ("l3", ">i4"),
+    ]
     if has_canonical:
         layout.append(("canonical", ">f8"))
     layout += [("l4", ">i4"), ("unit", f"S{len(unit)}"), ("l5", ">i4")]
@@ -156,7 +175,8 @@ def _roll_up(c: Connection, spans: dict[int, tuple[float, float]]) -> None:
     """Make the hours of some series anew from their readings."""
     statement = text(
         """insert into reading_hour (series_id, hour, at_s, mean, low, high, n, estimated)
-           select series_id, date_trunc('hour', at), avg(extract(epoch from at)::float8), avg(canonical), min(canonical), max(canonical),
+           select series_id, date_trunc('hour', at), avg(extract(epoch from at)::float8),
+                  avg(canonical), min(canonical), max(canonical),
                   count(*), bool_and(coalesce(estimated, false))
            from reading where series_id = :n and at >= :a and at < :b and canonical is not null group by 1, 2
            on conflict (series_id, hour) do update set at_s = excluded.at_s, mean = excluded.mean, low = excluded.low,
@@ -171,11 +191,18 @@ def _roll_up(c: Connection, spans: dict[int, tuple[float, float]]) -> None:
 def stored(c: Connection, garden_id: int) -> Iterator[Column]:
     """Every reading of a garden in columns, as given."""
     series = c.execute(
-        text("select id, place, quantity, source, x_mm, y_mm, z_mm from series where garden_id = :g order by place, quantity, source, id"), {"g": garden_id}
+        text(
+            "select id, place, quantity, source, x_mm, y_mm, z_mm from series where garden_id = :g "
+            "order by place, quantity, source, id"
+        ),
+        {"g": garden_id},
     ).all()
     for number, *key in series:
         rows = c.execute(
-            text("select unit, under, estimated, extract(epoch from at)::float8, value, canonical from reading where series_id = :n order by unit, under, estimated, at"),
+            text(
+                "select unit, under, estimated, extract(epoch from at)::float8, value, canonical from reading "
+                "where series_id = :n order by unit, under, estimated, at"
+            ),
             {"n": number},
         ).all()
         start = 0
@@ -183,7 +210,8 @@ def stored(c: Connection, garden_id: int) -> Iterator[Column]:
             if i == len(rows) or rows[i][:3] != rows[start][:3]:
                 part = rows[start:i]
                 at_s, value, figure = (np.array([np.nan if r[k] is None else r[k] for r in part], dtype=float) for k in (3, 4, 5))
-                yield Column(tuple(key), *part[0][:3], at_s, value, figure)
+                unit, under, estimated = part[0][:3]
+                yield Column(tuple(key), unit, under, estimated, at_s, value, figure)
                 start = i
 
 
@@ -197,6 +225,12 @@ def rebuild(c: Connection, garden_id: int, columns: Sequence[Column]) -> None:
         with c.connection.cursor().copy("copy redone (at, canonical) from stdin") as copy:
             for at_s, figure in zip(col.at_s, col.canonical, strict=True):
                 copy.write_row((datetime.fromtimestamp(float(at_s), UTC), None if np.isnan(figure) else float(figure)))
-        c.execute(text("update reading r set canonical = d.canonical from redone d where r.series_id = :n and r.at = d.at and r.unit = :u"), {"n": number, "u": col.unit})
+        c.execute(
+            text(
+                "update reading r set canonical = d.canonical from redone d "
+                "where r.series_id = :n and r.at = d.at and r.unit = :u"
+            ),
+            {"n": number, "u": col.unit},
+        )
         c.execute(text("delete from reading_hour where series_id = :n"), {"n": number})
     _roll_up(c, {numbers[col.series]: _span(columns, numbers, numbers[col.series]) for col in columns})

@@ -274,7 +274,15 @@ class SeriesRow(SQLModel, table=True):
     __tablename__ = "series"
     __table_args__ = (
         UniqueConstraint(
-            "garden_id", "place", "quantity", "source", "x_mm", "y_mm", "z_mm", name="series_identity", postgresql_nulls_not_distinct=True
+            "garden_id",
+            "place",
+            "quantity",
+            "source",
+            "x_mm",
+            "y_mm",
+            "z_mm",
+            name="series_identity",
+            postgresql_nulls_not_distinct=True,
         ),
         ForeignKeyConstraint(["garden_id", "place"], ["thing.garden_id", "thing.id"], ondelete="CASCADE"),
     )
@@ -352,7 +360,9 @@ class CellStayRow(SQLModel, table=True):
 
     __tablename__ = "cell_stay"
     __table_args__ = (
-        ExcludeConstraint(("garden_id", "="), ("tray", "="), ("cell", "="), ("during", "&&"), name="one_batch_in_a_cell", using="gist"),
+        ExcludeConstraint(
+            ("garden_id", "="), ("tray", "="), ("cell", "="), ("during", "&&"), name="one_batch_in_a_cell", using="gist"
+        ),
         ForeignKeyConstraint(["garden_id", "batch"], ["batch.garden_id", "batch.id"], ondelete="CASCADE"),
     )
     garden_id: int = Field(primary_key=True)
@@ -366,7 +376,9 @@ class PlacementRow(SQLModel, table=True):
     """Where a tray stood, from when to when. Derived from `placed` events."""
 
     __tablename__ = "placement"
-    __table_args__ = (ExcludeConstraint(("garden_id", "="), ("tray", "="), ("during", "&&"), name="one_place_for_a_tray", using="gist"),)
+    __table_args__ = (
+        ExcludeConstraint(("garden_id", "="), ("tray", "="), ("during", "&&"), name="one_place_for_a_tray", using="gist"),
+    )
     position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
     garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE")
     tray: str
@@ -381,7 +393,9 @@ class SettingRow(SQLModel, table=True):
 
     __tablename__ = "setting"
     __table_args__ = (
-        ExcludeConstraint(("garden_id", "="), ("thing", "="), ("what", "="), ("during", "&&"), name="one_setting_at_a_time", using="gist"),
+        ExcludeConstraint(
+            ("garden_id", "="), ("thing", "="), ("what", "="), ("during", "&&"), name="one_setting_at_a_time", using="gist"
+        ),
     )
     position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
     garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE")
@@ -426,7 +440,6 @@ class LoggerMappingRow(SQLModel, table=True):
     garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
     name: str = Field(primary_key=True)
     body: dict[str, Any] = _json(nullable=False)
-
 
 
 class UploadRow(SQLModel, table=True):

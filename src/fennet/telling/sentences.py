@@ -7,12 +7,21 @@ from fennet.core.forecast import Forecast
 from fennet.telling.speech import Speech
 
 CAUSE_WORDS = {
-    "cold_soil": "cold soil", "hot_soil": "hot soil", "dry_spell": "a dry spell", "weak_seed": "old or weak seed",
-    "sown_deep": "deep sowing", "unexplained": "unexplained",
-}  # fmt: skip
+    "cold_soil": "cold soil",
+    "hot_soil": "hot soil",
+    "dry_spell": "a dry spell",
+    "weak_seed": "old or weak seed",
+    "sown_deep": "deep sowing",
+    "unexplained": "unexplained",
+}
 VERDICT_WORDS = {
-    "cannot_tell": "cannot tell", "finished": "finished", "late": "late", "early": "early", "not_yet": "not due yet", "on_time": "on time",
-}  # fmt: skip
+    "cannot_tell": "cannot tell",
+    "finished": "finished",
+    "late": "late",
+    "early": "early",
+    "not_yet": "not due yet",
+    "on_time": "on time",
+}
 #: A count older than this is worth a word.
 STALE_COUNT_D = 2.0
 
@@ -24,8 +33,13 @@ def counted(f: Forecast) -> str:
 def verdict_sentence(f: Forecast, say: Speech) -> str:
     """One true sentence about a batch."""
     words = {
-        "cannot_tell": _cannot_tell, "finished": _finished, "late": _late, "early": _early, "not_yet": _not_yet, "on_time": _on_time,
-    }[f.verdict](f, say)  # fmt: skip
+        "cannot_tell": _cannot_tell,
+        "finished": _finished,
+        "late": _late,
+        "early": _early,
+        "not_yet": _not_yet,
+        "on_time": _on_time,
+    }[f.verdict](f, say)
     return words[0].upper() + words[1:]
 
 
@@ -47,8 +61,13 @@ def _finished(f: Forecast, say: Speech) -> str:
         half = f" Half were up by {say.day(f.half_up.p50)}." if f.half_up else ""
         return f"finished: all {say.small(of)} {counted(f)} are up.{half}"
     if f.chance_of_more:
-        return f"finished: {say.small(up)} of {say.small(of)} {counted(f)} are up and more are unlikely, a chance of {say.percent(f.chance_of_more)}."
-    return f"finished: {say.small(up)} of {say.small(of)} {counted(f)} came up."
+        chance = say.percent(f.chance_of_more)
+        return f"finished: {_so_many(f, say)} are up and more are unlikely, a chance of {chance}."
+    return f"finished: {_so_many(f, say)} came up."
+
+
+def _so_many(f: Forecast, say: Speech) -> str:
+    return f"{say.small(f.counts.up)} of {say.small(f.counts.of)} {counted(f)}"
 
 
 def _not_yet(f: Forecast, say: Speech) -> str:
@@ -58,11 +77,11 @@ def _not_yet(f: Forecast, say: Speech) -> str:
 
 
 def _on_time(f: Forecast, say: Speech) -> str:
-    return f"on time: {say.small(f.counts.up)} of {say.small(f.counts.of)} {counted(f)} are up{_half_clause(f, say)}.{_stale(f, say)}"
+    return f"on time: {_so_many(f, say)} are up{_half_clause(f, say)}.{_stale(f, say)}"
 
 
 def _early(f: Forecast, say: Speech) -> str:
-    return f"early: {say.small(f.counts.up)} of {say.small(f.counts.of)} {counted(f)} are up already{_half_clause(f, say)}.{_stale(f, say)}"
+    return f"early: {_so_many(f, say)} are up already{_half_clause(f, say)}.{_stale(f, say)}"
 
 
 def _half_clause(f: Forecast, say: Speech) -> str:

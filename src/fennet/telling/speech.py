@@ -25,8 +25,8 @@ def _locale(name: str) -> Locale:
 
 
 @lru_cache(maxsize=4096)
-def _day(ordinal_day: datetime, locale: str) -> str:
-    return str(format_skeleton("MMMMd", ordinal_day, locale=_locale(locale)))
+def _day(noon: datetime, locale: str, skeleton: str = "MMMMd") -> str:
+    return str(format_skeleton(skeleton, noon, locale=_locale(locale)))
 
 
 @dataclass(frozen=True)
@@ -96,6 +96,10 @@ class Speech:
     def day(self, at: datetime | float) -> str:
         """A day: "4 March"."""
         return _day(self.local(at).replace(hour=12, minute=0, second=0, microsecond=0, tzinfo=None), self.locale)
+
+    def short_day(self, at: datetime | float) -> str:
+        """A day where room is short: "4 Mar"."""
+        return _day(self.local(at).replace(hour=12, minute=0, second=0, microsecond=0, tzinfo=None), self.locale, "MMMd")
 
     def day_range(self, i: Interval[float]) -> str:
         """A range of days: "4–7 March", or one day."""

@@ -24,7 +24,12 @@ def table_for(journal: Journal) -> CropTable:
 
 def moment(journal: Journal, now_s: float) -> float:
     """The moment to answer for: now, to the step, but never before what is already logged."""
-    latest = max([e.at.timestamp() for e in journal.events] + [float(s.at_s[-1]) for s in journal.series if len(s.at_s)] + [b.sown_at.timestamp() for b in journal.batches], default=0.0)
+    latest = max(
+        [e.at.timestamp() for e in journal.events]
+        + [float(s.at_s[-1]) for s in journal.series if len(s.at_s)]
+        + [b.sown_at.timestamp() for b in journal.batches],
+        default=0.0,
+    )
     return max(now_s // STEP_S * STEP_S, min(latest, now_s))
 
 
@@ -34,7 +39,17 @@ def answer(journal: Journal, batch: Batch, at_s: float, garden_id: int, curves: 
         return None
     lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
     record = tuple((s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in journal.series)
-    key = (garden_id, repr(batch), repr(lot), at_s, curves, len(journal.events), tuple(e.id for e in journal.events[-3:]), record, repr(journal.crops))
+    key = (
+        garden_id,
+        repr(batch),
+        repr(lot),
+        at_s,
+        curves,
+        len(journal.events),
+        tuple(e.id for e in journal.events[-3:]),
+        record,
+        repr(journal.crops),
+    )
     with _lock:
         if key in _kept:
             _kept.move_to_end(key)

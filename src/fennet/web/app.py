@@ -65,7 +65,12 @@ def _home() -> Any:
 
 
 def _common() -> dict[str, Any]:
-    return {"ask": asking, "form_key": lambda: secrets.token_urlsafe(12), "settings": asking.settings(), "theme": request.cookies.get("theme", "auto")}
+    return {
+        "ask": asking,
+        "form_key": lambda: secrets.token_urlsafe(12),
+        "settings": asking.settings(),
+        "theme": request.cookies.get("theme", "auto"),
+    }
 
 
 def _headers(response: Response) -> Response:
@@ -88,7 +93,9 @@ def _errors(app: Flask) -> None:
     def too_large(_: RequestEntityTooLarge) -> tuple[str, int]:
         most = asking.settings().largest_upload // MEGABYTE
         given = f"It has {request.content_length / MEGABYTE:.0f} MB; " if request.content_length else ""
-        return page(413, "That file is too large", f"{given}up to {most} MB are taken here. A larger record goes in with ./fennet import.")
+        return page(
+            413, "That file is too large", f"{given}up to {most} MB are taken here. A larger record goes in with ./fennet import."
+        )
 
     @app.errorhandler(CSRFError)
     def stale(_: CSRFError) -> tuple[str, int]:

@@ -59,7 +59,9 @@ def speech() -> Speech:
     """The words of this reader in this garden's zone."""
     if "speech" not in g:
         zone = zone_of(garden().garden.timezone if here() else "UTC")
-        g.speech = Speech(zone, current_user.locale, current_user.temperature_unit) if current_user.is_authenticated else Speech(zone)
+        g.speech = (
+            Speech(zone, current_user.locale, current_user.temperature_unit) if current_user.is_authenticated else Speech(zone)
+        )
     return cast(Speech, g.speech)
 
 

@@ -73,17 +73,19 @@ class Tick:
     anchor: str
 
 
-def day_ticks(plot: Plot, say: Speech) -> list[Tick]:
-    """Local midnights across a plot, about seven of them named; every second name is minor and goes on a narrow page."""
+def day_ticks(plot: Plot, say: Speech, most: int = 7) -> list[Tick]:
+    """Local midnights across a plot, at most `most` of them named; every second name is minor and goes on a narrow page."""
     first = say.local(plot.from_s)
     midnight = datetime(first.year, first.month, first.day) + timedelta(days=1)
     n_days = max(1, round((plot.to_s - plot.from_s) / 86_400))
-    every = max(1, -(-n_days // 7))
-    out = []
+    every = max(1, -(-n_days // most))
+    out: list[Tick] = []
     for i in range(0, n_days + 1, every):
         at = (midnight + timedelta(days=i)).replace(tzinfo=say.zone).timestamp()
         if plot.from_s <= at <= plot.to_s and plot.x(at) < 965:
-            out.append(Tick(plot.percent(at), plot.x(at), say.day(at), len(out) % 2 == 1, "start" if plot.x(at) < 90 else "middle"))
+            out.append(
+                Tick(plot.percent(at), plot.x(at), say.short_day(at), len(out) % 2 == 1, "start" if plot.x(at) < 40 else "middle")
+            )
     return out
 
 

@@ -53,4 +53,6 @@ def _input(i: Input, say: Speech) -> tuple[str, str, str]:
 def _view(id: str, w: Working, say: Speech) -> WorkingView:
     known = load_sources()
     sources = list(dict.fromkeys(known[s].citation if s in known else s for s in w.sources if s))
-    return WorkingView(id, w.name, _value(w.value, w.unit, say), [_input(i, say) for i in w.inputs], w.formula, sources, w.holds, w.notes)
+    return WorkingView(
+        id, w.name, _value(w.value, w.unit, say), [_input(i, say) for i in w.inputs], w.formula, sources, w.holds, w.notes
+    )

@@ -10,14 +10,20 @@ from fennet.web.forms import Form
 
 class WelcomeForm(Form):
     name = StringField("Your name", [InputRequired("A name is needed."), Length(max=60)], render_kw={"autocomplete": "username"})
-    password = PasswordField("Password", [InputRequired("A password is needed."), Length(max=500)], render_kw={"autocomplete": "new-password"})
-    garden = StringField("Name of the garden", [InputRequired("The garden needs a name."), Length(max=120)], default="Our grow-room")
+    password = PasswordField(
+        "Password", [InputRequired("A password is needed."), Length(max=500)], render_kw={"autocomplete": "new-password"}
+    )
+    garden = StringField(
+        "Name of the garden", [InputRequired("The garden needs a name."), Length(max=120)], default="Our grow-room"
+    )
     timezone = SelectField("Time zone", default="UTC", render_kw={"data-time-zone": ""})
 
 
 class SignInForm(Form):
     name = StringField("Name", [InputRequired("A name is needed."), Length(max=60)], render_kw={"autocomplete": "username"})
-    password = PasswordField("Password", [InputRequired("A password is needed."), Length(max=500)], render_kw={"autocomplete": "current-password"})
+    password = PasswordField(
+        "Password", [InputRequired("A password is needed."), Length(max=500)], render_kw={"autocomplete": "current-password"}
+    )
 
 
 class MeForm(Form):

@@ -73,7 +73,9 @@ def welcome() -> Any:
     if form.validate_on_submit():
         try:
             new = Garden(name=form.garden.data.strip(), timezone=form.timezone.data)
-            person_id = gardens.first_owner(asking.engine(), form.name.data, form.password.data, hasher.hash(form.password.data), new, asking.now())
+            person_id = gardens.first_owner(
+                asking.engine(), form.name.data, form.password.data, hasher.hash(form.password.data), new, asking.now()
+            )
         except Refusal as e:
             form.tell(e)
         else:

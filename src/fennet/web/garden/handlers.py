@@ -28,4 +28,8 @@ def undo() -> Any:
     except Refusal as e:
         flash(e.reason, "error")
     tray = request.form.get("tray")
-    return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=tray) if tray else url_for("trays.index", slug=asking.garden().slug))
+    return redirect(
+        url_for("tray.show", slug=asking.garden().slug, tray_id=tray)
+        if tray
+        else url_for("trays.index", slug=asking.garden().slug)
+    )

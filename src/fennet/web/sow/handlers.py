@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, cast
 
 from flask import abort, flash, redirect, render_template, request, url_for
 
@@ -19,7 +19,13 @@ from fennet.web import asking
 
 MOST_KINDS = 8
 FIELDS = ("crop", "variety", "cells", "seeds", "depth", "lot", "packed", "rate", "storage", "source", "pretreatment")
-MIXES = {"seed_mix": "seed mix", "potting_mix": "potting mix", "coir": "coir", "garden_soil": "garden soil", "other": "another mix"}
+MIXES = {
+    "seed_mix": "seed mix",
+    "potting_mix": "potting mix",
+    "coir": "coir",
+    "garden_soil": "garden soil",
+    "other": "another mix",
+}
 STORAGES = {"room": "room-cool and dry", "cold_dry": "cold and dry, a jar in the refrigerator", "warm_damp": "warm or damp"}
 COVERINGS = {"mix": "sieved mix", "vermiculite": "vermiculite", "perlite": "perlite", "none": "nothing"}
 PRETREATMENTS = {"": "none", "soak": "soaked", "nick": "nicked", "cold_moist": "kept cold and moist", "hot_water": "hot water"}
@@ -47,7 +53,11 @@ def sow() -> Any:
         if trays and tray is None:
             abort(404)
         table = shipped().with_own(queries.own_crops(c, ref.id))
-        held = _held(queries.tray_record(c, ref, [tray.id], asking.now().timestamp()), table, asking.now().timestamp()) if tray else {}
+        held = (
+            _held(queries.tray_record(c, ref, [tray.id], asking.now().timestamp()), table, asking.now().timestamp())
+            if tray
+            else {}
+        )
     if tray is None:
         flash("Sowing needs a tray. Make one first.")
         return redirect(url_for("trays.new", slug=ref.slug))
@@ -65,8 +75,20 @@ def sow() -> Any:
     if request.form.get("more"):
         rows.append(KindRow(len(rows), {}))
     choices = {"mixes": MIXES, "storages": STORAGES, "coverings": COVERINGS, "pretreatments": PRETREATMENTS}
-    return render_template("sow/sow.html", trays=trays, tray=tray, held=held, rows=rows, crops=list(table), lots=lots, refusal=refusal,
-                           now_typed=asking.speech().typed(asking.now()), most=MOST_KINDS, form=request.form, **choices), 400 if refusal else 200  # fmt: skip
+    return render_template(
+        "sow/sow.html",
+        trays=trays,
+        tray=tray,
+        held=held,
+        rows=rows,
+        crops=list(table),
+        lots=lots,
+        refusal=refusal,
+        now_typed=asking.speech().typed(asking.now()),
+        most=MOST_KINDS,
+        form=request.form,
+        **choices,
+    ), 400 if refusal else 200
 
 
 def _held(journal: Journal, table: CropTable, now_s: float) -> dict[str, Crop]:
@@ -89,10 +111,26 @@ def _sow(tray: Tray, rows: list[KindRow]) -> list[str]:
     sowings = [_sowing(tray, row) for row in rows]
     mix = request.form.get("mix", "seed_mix")
     covered_with = request.form.get("covered_with", "mix")
-    template = Batch(id="new", crop="new", sown_at=asking.now(), cells=1, set_up="in_mix", mix=Mix(kind=mix if mix in MIXES else "other"))  # type: ignore[arg-type]
-    sowings = [sowing.replace_covering(s, covered_with if covered_with in COVERINGS else None) for s in sowings]
-    return sowing.sow(asking.engine(), asking.actor(), tray.id, sowings, template, asking.typed_time(request.form.get("sown_at")), asking.now(),
-                      bool(request.form.get("covered")), request.form.get("key"))  # fmt: skip
+    template = Batch(
+        id="new",
+        crop="new",
+        sown_at=asking.now(),
+        cells=1,
+        set_up="in_mix",
+        mix=Mix(kind=cast(Any, mix if mix in MIXES else "other")),
+    )
+    sowings = [sowing.replace_covering(s, cast(Any, covered_with if covered_with in COVERINGS else None)) for s in sowings]
+    return sowing.sow(
+        asking.engine(),
+        asking.actor(),
+        tray.id,
+        sowings,
+        template,
+        asking.typed_time(request.form.get("sown_at")),
+        asking.now(),
+        bool(request.form.get("covered")),
+        request.form.get("key"),
+    )
 
 
 def _sowing(tray: Tray, row: KindRow) -> sowing.Sowing:
@@ -107,13 +145,27 @@ def _sowing(tray: Tray, row: KindRow) -> sowing.Sowing:
         if packed is not None and not 1950 <= packed <= asking.now().year:
             raise Refusal(f"The year it was packed lies from 1950 to {asking.now().year}.", "packed", row.packed)
         storage = row.storage if row.storage in STORAGES else None
-        lot = SeedLot(id="new", crop=row.crop[:64], variety=row.variety or None, packed=packed, rate=rate, source=row.source or None, storage=storage)  # type: ignore[arg-type]
+        lot = SeedLot(
+            id="new",
+            crop=row.crop[:64],
+            variety=row.variety or None,
+            packed=packed,
+            rate=rate,
+            source=row.source or None,
+            storage=cast(Any, storage),
+        )
     try:
         cells = parse_cells(row.cells, tray)
     except ValueError as e:
         raise Refusal(str(e), "cells", row.cells) from None
-    treated = (Pretreatment(kind=row.pretreatment),) if row.pretreatment in PRETREATMENTS and row.pretreatment else ()  # type: ignore[arg-type]
+    treated = (Pretreatment(kind=cast(Any, row.pretreatment)),) if row.pretreatment in PRETREATMENTS and row.pretreatment else ()
     return sowing.Sowing(
-        row.crop, tuple(cells), int(_number(row.seeds or "1", "seeds", whole=True)), _number(row.depth, "depth") if row.depth else None,
-        row.variety or None, lot, None, treated,
-    )  # fmt: skip
+        row.crop,
+        tuple(cells),
+        int(_number(row.seeds or "1", "seeds", whole=True)),
+        _number(row.depth, "depth") if row.depth else None,
+        row.variety or None,
+        lot,
+        None,
+        treated,
+    )

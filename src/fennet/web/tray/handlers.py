@@ -78,14 +78,23 @@ def mark(tray_id: str) -> Any:
     """One or more cells came up."""
     batch_id, cells = _batch_of(tray_id), request.form.getlist("cell")
     at = asking.typed_time(request.form.get("at"))
-    return _log(tray_id, "cells", lambda: logging.mark_more(asking.engine(), asking.actor(), batch_id, cells, at, asking.now(), request.form.get("key")),
-                f"{', '.join(cells)} marked up.")  # fmt: skip
+    return _log(
+        tray_id,
+        "cells",
+        lambda: logging.mark_more(asking.engine(), asking.actor(), batch_id, cells, at, asking.now(), request.form.get("key")),
+        f"{', '.join(cells)} marked up.",
+    )
 
 
 @asking.in_garden
 def unmark(tray_id: str) -> Any:
     batch_id, cell = _batch_of(tray_id), request.form.get("cell", "")
-    return _log(tray_id, "cells", lambda: logging.unmark(asking.engine(), asking.actor(), batch_id, cell, asking.now()), f"{cell} is no longer marked.")
+    return _log(
+        tray_id,
+        "cells",
+        lambda: logging.unmark(asking.engine(), asking.actor(), batch_id, cell, asking.now()),
+        f"{cell} is no longer marked.",
+    )
 
 
 @asking.in_garden
@@ -99,7 +108,9 @@ def count(tray_id: str) -> Any:
         unit = request.form.get("unit", "cells")
         if unit not in ("cells", "seedlings", "rooted"):
             raise Refusal("Cells, seedlings or rooted seed are counted.", "unit", unit)
-        return logging.log_count(asking.engine(), asking.actor(), batch_id, unit, int(typed), at, asking.now(), request.form.get("key"))
+        return logging.log_count(
+            asking.engine(), asking.actor(), batch_id, unit, int(typed), at, asking.now(), request.form.get("key")
+        )
 
     return _log(tray_id, "cells", write, f"{typed} up logged.")
 
@@ -107,8 +118,14 @@ def count(tray_id: str) -> Any:
 @asking.in_garden
 def give_up(tray_id: str) -> Any:
     batch_id = _batch_of(tray_id)
-    return _log(tray_id, "", lambda: logging.log_event(asking.engine(), asking.actor(), "gave_up", {"batch": batch_id}, asking.now(), asking.now(), request.form.get("key")),
-                f"{batch_id} given up; its cells are free.")  # fmt: skip
+    return _log(
+        tray_id,
+        "",
+        lambda: logging.log_event(
+            asking.engine(), asking.actor(), "gave_up", {"batch": batch_id}, asking.now(), asking.now(), request.form.get("key")
+        ),
+        f"{batch_id} given up; its cells are free.",
+    )
 
 
 @asking.in_garden
@@ -120,11 +137,25 @@ def reading(tray_id: str) -> Any:
         if what is None:
             raise Refusal("Soil or air temperature, moisture or its feel can be logged here.", "what")
         unit = what[1] or asking.speech().temperature_unit
-        readings.log_reading(asking.engine(), asking.actor(), tray_id, what[0], request.form.get("value", ""), unit,
-                             asking.typed_time(request.form.get("at")), asking.now(), bool(request.form.get("estimated")), request.form.get("key"))  # fmt: skip
+        readings.log_reading(
+            asking.engine(),
+            asking.actor(),
+            tray_id,
+            what[0],
+            request.form.get("value", ""),
+            unit,
+            asking.typed_time(request.form.get("at")),
+            asking.now(),
+            bool(request.form.get("estimated")),
+            request.form.get("key"),
+        )
     except Refusal as e:
         return _page(journal, tray_id, e)
-    flash("Reading kept." if not request.form.get("estimated") else "Kept as an estimate: it stands for a fortnight, or until you measure.")
+    flash(
+        "Reading kept."
+        if not request.form.get("estimated")
+        else "Kept as an estimate: it stands for a fortnight, or until you measure."
+    )
     return _back(tray_id, "soil")
 
 
@@ -182,10 +213,24 @@ def preview(tray_id: str, key: str) -> Any:
             return _back(tray_id, "soil")
     would = readings.rehearse(asking.engine(), asking.actor(), taken, replace)
     return render_template(
-        "tray/preview.html", tray_id=tray_id, key=key, name=name, table=table, mapping=mapping, formats=TIME_FORMATS, would=would, unknown=unknown,
-        trouble=trouble, replace=replace, aside=would.aside[:SHOWN_ASIDE], first=[row for _, row in zip(range(4), (r for _, r in table.rows()), strict=False)],
-        spans=[(g.key, len(g.at_s), float(g.at_s[0]), float(g.at_s[-1]), float(g.canonical.min()), float(g.canonical.max())) for g in taken.groups],
-    )  # fmt: skip
+        "tray/preview.html",
+        tray_id=tray_id,
+        key=key,
+        name=name,
+        table=table,
+        mapping=mapping,
+        formats=TIME_FORMATS,
+        would=would,
+        unknown=unknown,
+        trouble=trouble,
+        replace=replace,
+        aside=would.aside[:SHOWN_ASIDE],
+        first=[row for _, row in zip(range(4), (r for _, r in table.rows()), strict=False)],
+        spans=[
+            (g.key, len(g.at_s), float(g.at_s[0]), float(g.at_s[-1]), float(g.canonical.min()), float(g.canonical.max()))
+            for g in taken.groups
+        ],
+    )
 
 
 def _mapping(table: Any, tray_id: str) -> Mapping | None:
@@ -196,7 +241,11 @@ def _mapping(table: Any, tray_id: str) -> Mapping | None:
         return guess
     unit = chosen.get("unit", "degC")
     form = chosen.get("time_format", "iso")
-    return Mapping(chosen.get("time_column", ""), form if form in TIME_FORMATS else "iso", chosen["value_column"], tray_id, "soil_temperature",
-                   unit if unit in ("degC", "degF") else "degC")  # fmt: skip
-
-
+    return Mapping(
+        chosen.get("time_column", ""),
+        form if form in TIME_FORMATS else "iso",
+        chosen["value_column"],
+        tray_id,
+        "soil_temperature",
+        unit if unit in ("degC", "degF") else "degC",
+    )

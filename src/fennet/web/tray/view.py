@@ -188,10 +188,27 @@ def _part(f: Forecast, name: str, letter: str, say: Speech) -> Part:
         estimated.append("soil is judged from the air")
     total = f.delay_total_days
     return Part(
-        batch, name, letter, f, f.verdict, VERDICT_WORDS[f.verdict], verdict_sentence(f, say), facts, _chart(f, say), _shares(f, say),
-        f"{say.days(total)} {'behind' if total > 0 else 'ahead of'} target, shared out" if total is not None and f.delay_days else "",
-        figures, views, counted(f), f.verdict not in ("finished",) and f.counts.up < f.counts.of, bool(batch.cell_list), "; ".join(estimated), f.crop.caution,
-    )  # fmt: skip
+        batch,
+        name,
+        letter,
+        f,
+        f.verdict,
+        VERDICT_WORDS[f.verdict],
+        verdict_sentence(f, say),
+        facts,
+        _chart(f, say),
+        _shares(f, say),
+        f"{say.days(total)} {'behind' if total > 0 else 'ahead of'} target, shared out"
+        if total is not None and f.delay_days
+        else "",
+        figures,
+        views,
+        counted(f),
+        f.verdict not in ("finished",) and f.counts.up < f.counts.of,
+        bool(batch.cell_list),
+        "; ".join(estimated),
+        f.crop.caution,
+    )
 
 
 def _shares(f: Forecast, say: Speech) -> list[Share]:
@@ -204,7 +221,7 @@ def _shares(f: Forecast, say: Speech) -> list[Share]:
             continue
         gain = days < 0
         width = 0.0 if gain else days / whole * 1000
-        out.append(Share(cause, CAUSE_WORDS[cause], f"{say.number(days)} days", round(x, 1), round(width, 1), gain))
+        out.append(Share(cause, CAUSE_WORDS[cause], f"{say.number(abs(days))} days", round(x, 1), round(width, 1), gain))
         x += width
     return out
 
@@ -216,14 +233,28 @@ def _chart(f: Forecast, say: Speech) -> EmergenceChart | None:
     plot = Plot(float(curve.at_s[0]), float(curve.at_s[-1]), 0, f.counts.of * 1.04, CHART_HEIGHT)
     rows = []
     for i in range(0, len(curve.at_s), 6):
-        seen = sum(1 for _ in ()) if curve.at_s[i] > f.at_s else _seen_at(f, float(curve.at_s[i]))
-        rows.append((say.day(float(curve.at_s[i])), f"{curve.p10[i]:.0f}–{curve.p90[i]:.0f}", f"{target.p50[i]:.0f}", "" if curve.at_s[i] > f.at_s else str(seen)))
+        seen = _seen_at(f, float(curve.at_s[i]))
+        rows.append(
+            (
+                say.day(float(curve.at_s[i])),
+                f"{curve.p10[i]:.0f}–{curve.p90[i]:.0f}",
+                f"{target.p50[i]:.0f}",
+                "" if curve.at_s[i] > f.at_s else str(seen),
+            )
+        )
     half = f.counts.of // 2
     return EmergenceChart(
-        plot, plot.area(curve.at_s, curve.p10, curve.p90), plot.line(curve.at_s, curve.p50), plot.line(target.at_s, target.p50),
-        plot.steps(f.counts.at_s, f.counts.total, f.at_s), plot.x(f.at_s), plot.percent(f.at_s), day_ticks(plot, say),
-        [(plot.y(n), str(n)) for n in dict.fromkeys((0, half, f.counts.of))], rows,
-    )  # fmt: skip
+        plot,
+        plot.area(curve.at_s, curve.p10, curve.p90),
+        plot.line(curve.at_s, curve.p50),
+        plot.line(target.at_s, target.p50),
+        plot.steps(f.counts.at_s, f.counts.total, f.at_s),
+        plot.x(f.at_s),
+        plot.percent(f.at_s),
+        day_ticks(plot, say, 5),
+        [(plot.y(n), str(n)) for n in dict.fromkeys((0, half, f.counts.of))],
+        rows,
+    )
 
 
 def _seen_at(f: Forecast, at_s: float) -> int:
@@ -282,16 +313,42 @@ def _ribbon(journal: Journal, f: Forecast, events: list[Event], at_s: float, say
         days = (s.at_s // DAY_S).astype(int)
         for day in sorted(set(days.tolist()))[-40:]:
             v = s.value[days == day]
-            rows.append((say.day(day * DAY_S + DAY_S / 2), say.temperature(float(v.mean())), say.temperature(float(v.min())), say.temperature(float(v.max()))))
+            rows.append(
+                (
+                    say.day(day * DAY_S + DAY_S / 2),
+                    say.temperature(float(v.mean())),
+                    say.temperature(float(v.min())),
+                    say.temperature(float(v.max())),
+                )
+            )
     return Ribbon(
-        plot, plot.y(shown[1]), round(plot.y(shown[0]) - plot.y(shown[1]), 1),
-        f"{say.number(shown[0], 0)}–{say.temperature(f.crop.soil_high_c, 0)} for {f.crop.name}", lines, guessed,
-        "" if f.soil.trouble else plot.line(future_s, to_reader(future_c)), plot.x(at_s), plot.percent(at_s), pegs, day_ticks(plot, say),
-        value.removeprefix("soil "), mark, say.number(shown[0], 0), say.number(shown[1], 0), rows,
-    )  # fmt: skip
+        plot,
+        plot.y(shown[1]),
+        round(plot.y(shown[0]) - plot.y(shown[1]), 1),
+        f"{say.number(shown[0], 0)}–{say.temperature(f.crop.soil_high_c, 0)} for {f.crop.name}",
+        lines,
+        guessed,
+        "" if f.soil.trouble else plot.line(future_s, to_reader(future_c)),
+        plot.x(at_s),
+        plot.percent(at_s),
+        pegs,
+        day_ticks(plot, say),
+        value.removeprefix("soil "),
+        mark,
+        say.number(shown[0], 0),
+        say.number(shown[1], 0),
+        rows,
+    )
 
 
-PEG_WORDS = {"cover": "cover", "mat": "mat", "watered": "watered", "placed": "moved", "moved_to_light": "light", "gave_up": "given up"}
+PEG_WORDS = {
+    "cover": "cover",
+    "mat": "mat",
+    "watered": "watered",
+    "placed": "moved",
+    "moved_to_light": "light",
+    "gave_up": "given up",
+}
 
 
 def _pegs(journal: Journal, events: list[Event], plot: Plot, say: Speech) -> list[Peg]:
@@ -313,7 +370,13 @@ def _pegs(journal: Journal, events: list[Event], plot: Plot, say: Speech) -> lis
         if not plot.from_s <= at_s <= plot.to_s:
             continue
         room = plot.x(at_s) - last > 90
-        out.append(Peg(plot.percent(at_s), words if room else "", "end" if plot.x(at_s) > 930 else "middle" if plot.x(at_s) > 40 else "start"))
+        out.append(
+            Peg(
+                plot.percent(at_s),
+                words if room else "",
+                "end" if plot.x(at_s) > 930 else "middle" if plot.x(at_s) > 40 else "start",
+            )
+        )
         if room:
             last = plot.x(at_s)
     return out
@@ -323,9 +386,11 @@ def _log(events: list[Event], say: Speech) -> list[tuple[str, str, str]]:
     """The newest entries in words: when, what, by whom."""
     out = []
     for e in list(reversed(events))[:12]:
-        details = ", ".join(f"{k.replace('_', ' ')} {v if not isinstance(v, list) else len(v)}" for k, v in e.fields.items() if k not in ("batch", "tray"))
+        details = ", ".join(
+            f"{k.replace('_', ' ')} {v if not isinstance(v, list) else len(v)}"
+            for k, v in e.fields.items()
+            if k not in ("batch", "tray")
+        )
         subject = e.fields.get("batch") or e.fields.get("tray") or ""
         out.append((say.moment(e.at), f"{e.kind.replace('_', ' ')} {subject}{': ' + details if details else ''}", e.by or ""))
     return out
-
-

@@ -21,7 +21,9 @@ def index() -> Any:
     with asking.engine().connect() as c:
         trays = queries.records(c, ref.id, "trays")
         journal = queries.tray_record(c, ref, [t.id for t in trays], asking.now().timestamp())
-    return render_template("trays/index.html", shelves=shelves(journal, asking.now().timestamp(), ref.id, asking.speech()), any=bool(trays))
+    return render_template(
+        "trays/index.html", shelves=shelves(journal, asking.now().timestamp(), ref.id, asking.speech()), any=bool(trays)
+    )
 
 
 @asking.in_garden
@@ -32,12 +34,18 @@ def new() -> Any:
     form = TrayForm()
     form.place.choices = [("", "not said yet"), *((p.id, p.name or p.id) for p in places)]
     if form.validate_on_submit():
-        tray = Tray(id=form.id.data.strip(), kind="cells", rows=form.rows.data, columns=form.columns.data, cell_ml=form.cell_ml.data)
+        tray = Tray(
+            id=form.id.data.strip(), kind="cells", rows=form.rows.data, columns=form.columns.data, cell_ml=form.cell_ml.data
+        )
         try:
             gardens.add_tray(asking.engine(), asking.actor(), tray, form.place.data or None, asking.now(), form.key.data)
         except Refusal as e:
             form.tell(e)
         else:
             flash(f"Tray {tray.id} is there.")
-            return redirect(url_for("sow.sow", slug=ref.slug, tray=tray.id) if request.form.get("then") == "sow" else url_for("trays.index", slug=ref.slug))
+            return redirect(
+                url_for("sow.sow", slug=ref.slug, tray=tray.id)
+                if request.form.get("then") == "sow"
+                else url_for("trays.index", slug=ref.slug)
+            )
     return render_template("trays/new.html", form=form), 400 if form.errors else 200

@@ -75,9 +75,17 @@ def shelves(journal: Journal, now_s: float, garden_id: int, say: Speech) -> list
                 continue
             lead, _, rest = verdict_sentence(f, say).partition(":")
             lines.append(
-                BatchLine(batch, batch_name(batch, crop.name), f.verdict, lead, rest.strip(),
-                          f"{f.counts.up} of {f.counts.of}", crop.seed_leaf, f.estimated)
-            )  # fmt: skip
+                BatchLine(
+                    batch,
+                    batch_name(batch, crop.name),
+                    f.verdict,
+                    lead,
+                    rest.strip(),
+                    f"{f.counts.up} of {f.counts.of}",
+                    crop.seed_leaf,
+                    f.estimated,
+                )
+            )
             seedlings += [crop.seed_leaf] * f.counts.up
         waiting = [f for _, f in forecasts if f and f.verdict not in ("finished",)]
         soil, mark = band_words(waiting[0] if waiting else next((f for _, f in forecasts if f), None), say)
