@@ -191,7 +191,7 @@ class BatchModel:
 
     def held_against(self, belief: em.Belief, d: float) -> tuple[float, float]:
         """Chances of fewer than the count, and of as many or fewer, under a belief at progress `d`."""
-        belief = em.draw(belief, 2 * PREDICTIVE_N)
+        belief = em.draw(belief, PREDICTIVE_N)
         p = np.clip(em.cell_cdf(np.asarray(d), belief.k, belief.g, belief.sigma, self.n_seeds), 0.0, 1.0)
         up, of = self.counts.up, self.counts.of
         fewer = belief.mean(bdtr(up - 1, of, p)) if up else 0.0
@@ -201,8 +201,9 @@ class BatchModel:
         """The number up that a belief expects at progress `d`: 80 % range."""
         drawn = em.draw(belief, PREDICTIVE_N)
         p = np.clip(em.cell_cdf(np.asarray(d), drawn.k, drawn.g, drawn.sigma, self.n_seeds), 0.0, 1.0)
-        cdf = bdtr(np.arange(self.counts.of + 1)[:, None], self.counts.of, p[None, :]).mean(axis=1)
-        return Interval(*(float(np.argmax(cdf >= q)) for q in (0.1, 0.5, 0.9)))
+        number = np.random.default_rng(11).binomial(self.counts.of, p)
+        p10, p50, p90 = (float(q) for q in np.percentile(number, (10, 50, 90), method="nearest"))
+        return Interval(p10, p50, p90)
 
     def _median_half_d(self, belief: em.Belief) -> float:
         """Progress at which half of those that come are up, in the middle future, from sowing."""
@@ -250,9 +251,12 @@ class BatchModel:
             ]
         )
         reached: dict[tuple[bool, bool, bool], FloatArray] = {}
+        was_hot = bool((self.soil.soil_c > t_hi_c).any() or (self.soil.pattern_c > t_hi_c).any())
+        was_measured = not np.isnan(self.moisture_pct).all()
 
         def days(in_force: frozenset[str]) -> float:
-            key = ("cold_soil" in in_force, "hot_soil" in in_force, "dry_spell" in in_force)
+            # A cause that never acted makes no second course.
+            key = ("cold_soil" in in_force, "hot_soil" in in_force and was_hot, "dry_spell" in in_force and was_measured)
             if key not in reached:
                 course = self._progress(
                     temperature(self.soil.soil_c, *key[:2]),

@@ -26,19 +26,22 @@ from fennet.core.seed import SeedState
 
 #: Prior spread of the rate multiplier k: with trials, and for an estimated response. Source: handbook_rule.
 K_CV, K_CV_ESTIMATED = 0.20, 0.30
+#: One batch in twenty is out of the ordinary (a probe in a warm corner, a hard coat): its k may lie twice as far off.
+#: Source: handbook_estimate.
+K_ODD_WEIGHT, K_ODD_SPREAD = 0.05, 2.0
 #: How far the crop's spread of waits may be off, as a log sd. Source: handbook_estimate.
 SIGMA_LOG_SD = 0.25
-N_K, N_G, N_SIGMA = 33, 28, 5
-#: One sowing in twenty fails in part or whole for reasons no record shows (rot, mice, dead seed): its share alive is
+N_K, N_G, N_SIGMA = 31, 24, 5
+#: One sowing in fifty fails in part or whole for reasons no record shows (rot, mice, dead seed): its share alive is
 #: Beta(0.5, 1.5) instead. Without it a silent tray would be believed slow for ever. Source: handbook_estimate.
-FAILED_WEIGHT, FAILED_A, FAILED_B = 0.05, 0.5, 1.5
+FAILED_WEIGHT, FAILED_A, FAILED_B = 0.02, 0.5, 1.5
 LEAST_LOGIT = -6.0
 #: Parts of the belief lighter than this, against its heaviest, change no answer.
-NEGLIGIBLE = 1e-5
+NEGLIGIBLE = 1e-4
 #: Futures drawn for an answer, and how many waits may be drawn in all (speed).
-N_FUTURES, MOST_WAITS = 900, 120_000
+N_FUTURES, MOST_WAITS = 800, 60_000
 #: The record is carried forward this far step by step, then by whole days. Nobody waits longer than the last.
-AHEAD_D, HORIZON_D = 30, 365.0
+AHEAD_D, HORIZON_D = 20, 365.0
 #: Three-point rule for a normal deviate: nodes and weights.
 NODES, NODE_WEIGHTS = np.array([-np.sqrt(3.0), 0.0, np.sqrt(3.0)]), np.array([1 / 6, 2 / 3, 1 / 6])
 
@@ -164,13 +167,13 @@ def prior_and_posterior(
 
     `share` multiplies the share alive (depth, light, heat…); `d_at_counts` progress at each count; `d_now` progress at the
     moment of asking: what is not marked by then counts as not up. Without counts and with d_now 0 this is the prior.
-    `may_fail` admits a failed sowing; what sound seed *would* show is asked without it. Source: handbook_rule.
+    `may_fail` admits failed sowings and odd batches; what sound seed *would* show is asked without them. Source: handbook_rule.
     """
     log_sigma = np.log(wait_sigma) + SIGMA_LOG_SD * np.linspace(-2.0, 2.0, N_SIGMA)
     sigma_log_w = -0.5 * np.linspace(-2.0, 2.0, N_SIGMA) ** 2
     d = np.append(d_at_counts, d_now)
     new = np.diff(np.concatenate([[0], counts.total, [counts.up]]))
-    centre, width = 0.0, 3.2 * k_log_sd
+    centre, width = 0.0, 4.5 * k_log_sd
     # The share alive on a logit grid wide enough that a poor stand can pull it far below its label.
     g_top = float(np.log(seed.a / seed.b)) + 5.0 / np.sqrt(max(seed.a * seed.b / (seed.a + seed.b), 1.0))
     g_centre, g_width = (g_top + LEAST_LOGIT) / 2, (g_top - LEAST_LOGIT) / 2
@@ -184,7 +187,11 @@ def prior_and_posterior(
         g_log_w = np.log(np.maximum(sound + failed, 1e-30))
         g = np.clip(alive * share, 1e-5, 1 - 1e-5)
         k3, s3, g3 = np.exp(log_k)[:, None, None], np.exp(log_sigma)[None, :, None], g[None, None, :]
-        log_w = (-0.5 * (log_k / k_log_sd) ** 2)[:, None, None] + sigma_log_w[None, :, None] + g_log_w[None, None, :]
+        log_w = (
+            _log_prior_k(log_k / k_log_sd, K_ODD_WEIGHT if may_fail else 0.0)[:, None, None]
+            + sigma_log_w[None, :, None]
+            + g_log_w[None, None, :]
+        )
         before = np.zeros_like(log_w)
         for d_j, new_j in zip(d, new, strict=True):
             now = cell_cdf(d_j, k3, g3, s3, n_seeds)
@@ -210,6 +217,13 @@ def prior_and_posterior(
     weight = w[keep] / w[keep].sum()
     k, alive_share, sigma = (np.broadcast_to(axis, w.shape)[keep] for axis in (k3, g3, s3))
     return Belief(k, alive_share, sigma, weight)
+
+
+def _log_prior_k(z: FloatArray, odd_weight: float) -> FloatArray:
+    """Log density of ln k in units of its spread: mostly normal, with the tails of an odd batch."""
+    usual = (1 - odd_weight) * np.exp(-0.5 * z**2)
+    odd = odd_weight / K_ODD_SPREAD * np.exp(-0.5 * (z / K_ODD_SPREAD) ** 2)
+    return np.asarray(np.log(usual + odd))
 
 
 @lru_cache(maxsize=8)
@@ -247,7 +261,7 @@ def futures(
 ) -> Futures:
     """Draw what the cells that are not up at progress `d_now` will do, over the three courses the days ahead may take."""
     n_cells = max(1, n_waiting)
-    n = int(np.clip(MOST_WAITS // n_cells, 300, most))
+    n = int(np.clip(MOST_WAITS // n_cells, 200, most))
     luck, _, weather = _luck(n, n_cells)
     drawn = draw(belief, n)
     k, g, sigma = drawn.k[:, None], drawn.g[:, None], drawn.sigma[:, None]
