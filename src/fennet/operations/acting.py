@@ -59,8 +59,8 @@ def once(c: Connection, actor: Actor, key: str | None, now: datetime) -> None:
     if not key:
         return
     sent = table_of(t.SentRow)
-    taken = c.execute(insert(sent).values(garden_id=actor.ref.id, key=key, at=now).on_conflict_do_nothing())
-    if taken.rowcount == 0:
+    taken = c.execute(insert(sent).values(garden_id=actor.ref.id, key=key, at=now).on_conflict_do_nothing().returning(sent.c.key))
+    if taken.first() is None:
         outcome = c.execute(sent.select().where(sent.c.garden_id == actor.ref.id, sent.c.key == key)).mappings().one()["outcome"]
         raise AlreadyDone(outcome or {})
 

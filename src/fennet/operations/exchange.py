@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
@@ -79,7 +79,7 @@ def _garden_for(c: Connection, data: Mapping[str, Any], name: str | None, demo: 
     if name is None and len(empty) == 1:
         return empty[0], True
     read = read_journal({"garden": raw} if raw else {})
-    garden = read.journal.garden if name is None else gardens.Garden(**{**vars(read.journal.garden), "name": name})
+    garden = read.journal.garden if name is None else replace(read.journal.garden, name=name)
     return gardens.make_garden(c, garden, demo), True
 
 
@@ -104,7 +104,7 @@ def take_journal(
         read = read_journal(data, existing)
         result = Imported(ref, aside=list(read.aside), notes=read.notes, repeated=read.repeated)
         if fresh and data.get("garden"):
-            ref = _take_settings(c, ref, read)
+            ref = _take_settings(c, ref, read, garden)
             actor, result.garden = Actor(by, ref), ref
         _take_records(c, ref, read.journal, result)
         _take_events(c, actor, read.journal, result, now)
@@ -137,11 +137,11 @@ def _existing(c: Connection, ref: GardenRef) -> Existing:
     )
 
 
-def _take_settings(c: Connection, ref: GardenRef, read: Read) -> GardenRef:
+def _take_settings(c: Connection, ref: GardenRef, read: Read, name: str | None) -> GardenRef:
     g = table_of(t.GardenRow)
     garden = read.journal.garden
-    if garden.name == type(garden)().name:
-        garden = type(garden)(**{**vars(garden), "name": ref.garden.name})
+    if name is not None or garden.name == type(garden)().name:
+        garden = replace(garden, name=name or ref.garden.name)
     values = {**vars(garden), "practice": garden.practice or None}
     c.execute(g.update().where(g.c.id == ref.id).values(**values))
     return GardenRef(ref.id, ref.slug, garden, ref.role, ref.demo)

@@ -1,0 +1,62 @@
+"""One throw-away PostgreSQL cluster for the whole test run, a fresh migrated database for each test class."""
+
+from __future__ import annotations
+
+import atexit
+import unittest
+from datetime import UTC, datetime
+from typing import Any, ClassVar
+
+from sqlalchemy import Engine
+
+from fennet.core.records import Batch, Garden, Mix, Tray
+from fennet.launch.cluster import Cluster
+from fennet.operations import gardens, sowing
+from fennet.operations.acting import Actor
+from fennet.storage.database import connect, migrate
+from fennet.storage.queries import GardenRef
+
+NOW = datetime(2026, 2, 20, 9, 30, tzinfo=UTC)
+_cluster: list[Cluster] = []
+
+
+def cluster() -> Cluster:
+    if not _cluster:
+        made = Cluster("test-db", throwaway=True)
+        made.destroy()
+        made.start()
+        atexit.register(made.destroy)
+        _cluster.append(made)
+    return _cluster[0]
+
+
+class DatabaseCase(unittest.TestCase):
+    """Tests with a database of their own."""
+
+    engine: ClassVar[Engine]
+    url: ClassVar[str]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        _, cls.url = cluster().scratch_database()
+        cls.engine = connect(cls.url)
+        migrate(cls.engine)
+        cls.addClassCleanup(cls.engine.dispose)
+
+    def garden(self, name: str, person: str | None = None, role: str = "owner") -> Actor:
+        """A new garden and someone in it."""
+        with self.engine.begin() as c:
+            ref = gardens.make_garden(c, Garden(name=name, timezone="Europe/Tallinn"))
+            person_id = gardens.make_person(c, person or f"owner of {name}", "x", NOW)
+            gardens.join(c, ref, person_id, role)
+        return Actor(person or name, GardenRef(ref.id, ref.slug, ref.garden, role, False), person_id)
+
+    def tray(self, actor: Actor, id: str = "A", rows: int = 2, columns: int = 3) -> None:
+        gardens.add_tray(self.engine, actor, Tray(id=id, kind="cells", rows=rows, columns=columns), None, NOW)
+
+    def sow(
+        self, actor: Actor, crop: str = "onion", cells: tuple[str, ...] = ("r1c1", "r1c2"), tray: str = "A", **options: Any
+    ) -> list[str]:
+        template = Batch(id="new", crop="new", sown_at=NOW, cells=1, mix=Mix(kind="seed_mix"))
+        at = options.pop("at", datetime(2026, 2, 10, 8, tzinfo=UTC))
+        return sowing.sow(self.engine, actor, tray, [sowing.Sowing(crop, cells, 2)], template, at, NOW, **options)

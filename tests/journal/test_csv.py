@@ -1,0 +1,105 @@
+"""Readings as CSV: separators, decimal commas, loggers' own files, and what is wrong with the rest."""
+
+from __future__ import annotations
+
+import unittest
+from zoneinfo import ZoneInfo
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fennet.journal.aside import FormatError
+from fennet.journal.readings import Collector, Known, Taken
+from fennet.journal.readings_csv import decode, guess_mapping, open_table, read_mapped, read_own
+
+ZONE = ZoneInfo("Europe/Tallinn")
+
+
+def own(text: str, place: str | None = None, latest_s: float | None = None) -> Taken:
+    collector = Collector(Known({"A": "tray", "lamp-1": "lamp"}), ZONE, latest_s)
+    read_own(open_table(text), collector, place)
+    return collector.close()
+
+
+def mapped(text: str) -> Taken:
+    table = open_table(text)
+    mapping = guess_mapping(table, "A")
+    assert mapping is not None
+    collector = Collector(Known({"A": "tray"}), ZONE)
+    read_mapped(table, mapping, collector, ZONE)
+    return collector.close()
+
+
+class OwnColumns(unittest.TestCase):
+    def test_separators_and_decimal_commas(self) -> None:
+        for text in (
+            "at,place,quantity,value,unit,source\n2026-02-03T21:00:00+02:00,A,soil_temperature,21.4,degC,p\n",
+            "\ufeffat;place;quantity;value;unit;source\n2026-02-03T21:00:00+02:00;A;soil_temperature;21,4;degC;p\n",
+            "At\tPlace\tQuantity\tValue\tUnit\tSource\r\n2026-02-03 21:00:00\tA\tsoil_temperature\t21,4\tdegC\tp\r\n",
+        ):
+            taken = own(text)
+            self.assertEqual([str(a) for a in taken.aside], [])
+            self.assertEqual((taken.groups[0].value.tolist(), taken.groups[0].key.source), ([21.4], "p"))
+
+    def test_spots_and_a_place_left_out(self) -> None:
+        taken = own("at,quantity,value,unit,x_mm,under\n2026-02-03T21:00:00Z,light,5400,lux,120,daylight\n", place="A")
+        key = taken.groups[0].key
+        self.assertEqual((key.place, key.x_mm, key.under, taken.groups[0].canonical.tolist()), ("A", 120.0, "daylight", [100.0]))
+
+    def test_bad_rows_are_told_by_line_and_the_good_ones_kept(self) -> None:
+        taken = own(
+            "at,place,quantity,value,unit,source\n"
+            "2026-02-03T21:00:00Z,A,soil_temperature,64.4,degF,\n"
+            "2026-03-29T03:30:00,A,soil_temperature,18,degC,\n"
+            "2026-02-03T21:00:00Z,A,soil_temperature,70,degF,\n"
+            "2026-02-03T21:05:00Z,B,soil_temperature,18,degC,\n"
+            "2026-02-03T21:10:00Z,A,soil_temperature,900,degC,\n"
+            "2026-02-03T21:15:00Z,A,soil_temperature\n"
+        )
+        self.assertEqual(taken.n, 1)
+        self.assertAlmostEqual(float(taken.groups[0].canonical[0]), 18.0)
+        self.assertEqual(sorted(a.where for a in taken.aside), [f"line {n}" for n in (3, 4, 5, 6, 7)])
+
+    def test_the_future_is_set_aside(self) -> None:
+        taken = own("at,place,quantity,value,unit\n2026-02-03T21:00:00Z,A,soil_temperature,18,degC\n", latest_s=0.0)
+        self.assertIn("future", taken.aside[0].reason)
+
+    def test_files_that_are_none(self) -> None:
+        for data, said in (
+            (b"", "empty"),
+            (b"\n\n", "empty"),
+            (b"\x89PNG\r\n\x1a\n\x00\x00", "binary"),
+            (b"at;value\n\xe4", "UTF-8"),
+            (b"hello\nworld", "one column"),
+        ):
+            with self.assertRaises(FormatError) as caught:
+                open_table(decode(data))
+            self.assertIn(said, str(caught.exception))
+
+    @given(st.text(max_size=200))
+    def test_any_text_is_read_or_refused(self, text: str) -> None:
+        try:
+            taken = own("at,place,quantity,value,unit,source\n" + text)
+        except FormatError:
+            return
+        self.assertEqual(taken.n, 0)
+
+
+class Loggers(unittest.TestCase):
+    def test_a_loggers_own_columns_are_guessed(self) -> None:
+        for text, value in (
+            ("#;Date Time;Temp, °C;Humidity\n1;03.02.2026 21:00;21,4;60\n2;03.02.2026 21:05;21,5;60\n", 21.4),
+            ("Time,Soil (F),Battery\n2026-02-03 21:00:00,70.5,99\n2026-02-03 21:05:00,70.6,99\n", (70.5 - 32) / 1.8),
+            ("when\tvalue\n02/13/2026 09:00:00 PM\t19.5\n02/14/2026 09:05:00 PM\t19.5\n", 19.5),
+        ):
+            taken = mapped(text)
+            self.assertEqual((taken.n, taken.aside), (2, []))
+            self.assertAlmostEqual(float(taken.groups[0].canonical[0]), value, places=6)
+
+    def test_a_loggers_time_in_the_hour_that_does_not_exist(self) -> None:
+        taken = mapped("t;c\n28.03.2026 03:30;18\n29.03.2026 03:30;18\n")
+        self.assertEqual((taken.n, len(taken.aside)), (1, 1))
+        self.assertIn("does not exist", taken.aside[0].reason)
+
+    def test_no_time_no_guess(self) -> None:
+        self.assertIsNone(guess_mapping(open_table("a,b\n1,2\n"), "A"))

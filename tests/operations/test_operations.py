@@ -1,0 +1,241 @@
+"""Writes: each whole or not at all, once however often it is sent, refused with a reason where it makes no sense."""
+
+
+
+from __future__ import annotations
+
+import json
+from datetime import UTC, datetime, timedelta
+
+from sqlalchemy import text
+
+from fennet.core.records import Batch, SeedLot, Tray
+from fennet.journal.aside import FormatError
+from fennet.operations import gardens, logging, readings, sowing, uploads
+from fennet.operations.acting import Actor, Refusal
+from fennet.operations.cells import parse_cells
+from fennet.operations.exchange import find_garden, give_journal, take_journal
+from fennet.storage import queries
+from tests.database import NOW, DatabaseCase
+from tests.journal.whole import whole_journal
+
+
+class Cells(DatabaseCase):
+    def test_cells_as_typed(self) -> None:
+        tray = Tray(id="A", rows=2, columns=3)
+        for typed, cells in (
+            ("r1c1-r2c2", ["r1c1", "r1c2", "r2c1", "r2c2"]),
+            ("r2c3, R1C1;r1c1", ["r1c1", "r2c3"]),
+            ("all", tray.cell_names()),
+            ("", []),
+        ):
+            self.assertEqual(parse_cells(typed, tray), cells)
+        for typed in ("r3c1", "c1", "r1c1-r1c2-r1c3", "r1c1-", "1"):
+            with self.assertRaises(ValueError):
+                parse_cells(typed, tray)
+
+
+class Sowing(DatabaseCase):
+    def setUp(self) -> None:
+        self.actor = self.garden(self.id())
+        self.tray(self.actor)
+
+    def count(self, table: str) -> int:
+        with self.engine.connect() as c:
+            return int(
+                c.execute(text(f"select count(*) from {table} where garden_id = :g"), {"g": self.actor.ref.id}).scalar_one()
+            )
+
+    def test_several_kinds_in_one_go_or_none(self) -> None:
+        template = Batch(id="new", crop="new", sown_at=NOW, cells=1)
+        kinds = [
+            sowing.Sowing("leek", ("r1c1",), 2, lot=SeedLot(id="new", crop="leek", packed=2024)),
+            sowing.Sowing("Eggplant", ("r1c2",), 1),
+        ]
+        ids = sowing.sow(self.engine, self.actor, "A", kinds, template, NOW, NOW)
+        self.assertEqual(ids, ["leek-1", "aubergine-1"])
+        before = (self.count("batch"), self.count("seed_lot"), self.count("thing"))
+        with self.assertRaisesRegex(Refusal, "r1c2 of tray A is held by batch aubergine-1"):
+            sowing.sow(
+                self.engine,
+                self.actor,
+                "A",
+                [sowing.Sowing("pea", ("r2c1",), 1, lot=SeedLot(id="new", crop="pea")), sowing.Sowing("pea", ("r1c2",), 1)],
+                template,
+                NOW,
+                NOW,
+            )
+        self.assertEqual((self.count("batch"), self.count("seed_lot"), self.count("thing")), before)
+
+    def test_what_makes_no_sense_is_refused_with_a_way_out(self) -> None:
+        for options, said in (
+            ({"crop": "tomatto"}, "Nearest: tomato"), ({"cells": ("r9c1",)}, "no cell r9c1"), ({"cells": ()}, "Choose the cells"),
+            ({"at": NOW + timedelta(days=1)}, "future"), ({"tray": "Z"}, "no tray Z"),
+        ):  # fmt: skip
+            with self.assertRaisesRegex(Refusal, said):
+                self.sow(self.actor, **options)  # type: ignore[arg-type]
+
+    def test_a_form_sent_twice_sows_once(self) -> None:
+        first, again = (self.sow(self.actor, key="k1") for _ in range(2))
+        self.assertEqual((first, self.count("batch")), (again, 1))
+
+    def test_cells_given_up_can_be_sown_again(self) -> None:
+        (first,) = self.sow(self.actor)
+        logging.log_event(self.engine, self.actor, "gave_up", {"batch": first}, NOW - timedelta(days=1), NOW)
+        self.assertEqual(self.sow(self.actor, at=NOW), ["onion-2"])
+        gave_up = self.events("gave_up")[0]
+        with self.assertRaisesRegex(Refusal, "is held by"):
+            logging.withdraw(self.engine, self.actor, gave_up.id, NOW)
+
+    def events(self, kind: str) -> list[logging.Event]:
+        with self.engine.connect() as c:
+            return [e for e in queries.events(c, self.actor.ref.id) if e.kind == kind]
+
+    def test_a_viewer_may_only_look(self) -> None:
+        viewer = Actor("Vi", queries.GardenRef(self.actor.ref.id, self.actor.ref.slug, self.actor.ref.garden, "viewer", False))
+        with self.assertRaisesRegex(Refusal, "may look"):
+            self.sow(viewer)
+
+
+class Counting(DatabaseCase):
+    def setUp(self) -> None:
+        self.actor = self.garden(self.id())
+        self.tray(self.actor)
+        (self.batch,) = self.sow(self.actor, cells=("r1c1", "r1c2", "r1c3"))
+
+    def up(self, at: datetime = NOW) -> dict[str, datetime]:
+        from fennet.core.history import standing
+
+        with self.engine.connect() as c:
+            batch, events = logging.batch_and_events(c, self.actor, self.batch)
+        return logging.cells_up(batch, standing(events, at.timestamp()))
+
+    def mark(self, *cells: str, hours_ago: float = 0, **options: str) -> logging.Event | None:
+        return logging.mark_more(self.engine, self.actor, self.batch, cells, NOW - timedelta(hours=hours_ago), NOW, **options)
+
+    def test_marks_add_up_and_can_be_undone_and_brought_back(self) -> None:
+        self.mark("r1c1", hours_ago=3)
+        second = self.mark("r1c2", hours_ago=1)
+        assert second is not None
+        self.assertEqual((second.fields["cells_up"], set(self.up())), (2, {"r1c1", "r1c2"}))
+        undo = logging.withdraw(self.engine, self.actor, second.id, NOW)
+        self.assertEqual(set(self.up()), {"r1c1"})
+        with self.assertRaisesRegex(Refusal, "undone already"):
+            logging.withdraw(self.engine, self.actor, second.id, NOW)
+        logging.withdraw(self.engine, self.actor, undo.id, NOW)
+        self.assertEqual(set(self.up()), {"r1c1", "r1c2"})
+        logging.withdraw(self.engine, self.actor, second.id, NOW)
+        self.assertEqual(set(self.up()), {"r1c1"}, "what was brought back can be undone again")
+
+    def test_a_mark_for_an_earlier_time_stands_in_later_counts_too(self) -> None:
+        self.mark("r1c1")
+        self.mark("r1c3", hours_ago=24)
+        self.assertEqual(self.up(), {"r1c1": NOW, "r1c3": NOW - timedelta(hours=24)})
+
+    def test_a_mark_taken_back_leaves_every_count(self) -> None:
+        self.mark("r1c1", hours_ago=5)
+        self.mark("r1c2")
+        logging.unmark(self.engine, self.actor, self.batch, "r1c1", NOW)
+        self.assertEqual(set(self.up()), {"r1c2"})
+
+    def test_pressed_twice_is_one_entry(self) -> None:
+        self.assertIsNotNone(self.mark("r1c1", key="press"))
+        self.assertIsNone(self.mark("r1c1", key="press"))
+        self.assertIsNone(self.mark("r1c1", key="another press"))
+
+    def test_counts_that_cannot_be(self) -> None:
+        logging.log_count(self.engine, self.actor, self.batch, "cells", 2, NOW, NOW)
+        for total, at, said in (
+            (1, NOW, "cannot go down"),
+            (4, NOW, "more than were sown"),
+            (2, NOW + timedelta(hours=1), "future"),
+            (2, datetime(2026, 1, 1, tzinfo=UTC), "sown later"),
+        ):
+            with self.assertRaisesRegex(Refusal, said):
+                logging.log_count(self.engine, self.actor, self.batch, "cells", total, at, NOW)
+        with self.assertRaisesRegex(Refusal, "does not belong"):
+            self.mark("r2c1")
+
+
+class ByHand(DatabaseCase):
+    def test_a_reading_and_what_is_none(self) -> None:
+        actor = self.garden("hand")
+        self.tray(actor)
+        readings.log_reading(self.engine, actor, "A", "soil_temperature", "18,5", "degC", NOW, NOW)
+        for value, said in (("900", "cannot be soil_temperature"), ("warm", "no number"), ("", "no number")):
+            with self.assertRaisesRegex(Refusal, said):
+                readings.log_reading(self.engine, actor, "A", "soil_temperature", value, "degC", NOW - timedelta(hours=1), NOW)
+        with self.assertRaisesRegex(Refusal, "very minute"):
+            readings.log_reading(self.engine, actor, "A", "soil_temperature", "19", "degC", NOW, NOW)
+
+    def test_uploads_belong_to_their_garden_and_go_after_a_day(self) -> None:
+        mine, theirs = self.garden("mine"), self.garden("theirs")
+        uploads.put(self.engine, mine, "k", "a.csv", b"x", NOW)
+        self.assertIsNone(uploads.get(self.engine, theirs, "k"))
+        self.assertEqual(uploads.get(self.engine, mine, "k"), ("a.csv", b"x"))
+        uploads.put(self.engine, theirs, "k2", "b.csv", b"y", NOW + timedelta(days=2))
+        self.assertIsNone(uploads.get(self.engine, mine, "k"))
+
+
+class Exchange(DatabaseCase):
+    def export(self, name: str) -> str:
+        with self.engine.connect() as c:
+            return "".join(give_journal(c, find_garden(c, name)))
+
+    def test_out_in_and_out_again_is_identical(self) -> None:
+        first = take_journal(self.engine, whole_journal(), NOW)
+        self.assertEqual([str(a) for a in first.aside], [])
+        out = self.export("Canal house")
+        again = take_journal(self.engine, json.loads(out), NOW, garden="A second home")
+        self.assertEqual(again.aside, [])
+        self.assertEqual(self.export("A second home"), out.replace("Canal house", "A second home"))
+        given = whole_journal()
+        for section in ("seed_lots", "batches", "events", "crops", "wants", "promises", "minima", "garden"):
+            self.assertEqual(json.loads(out)[section], given[section], section)
+
+    def test_the_same_journal_twice_changes_nothing_and_a_differing_one_is_told(self) -> None:
+        data = whole_journal() | {"garden": {"name": "Twice", "timezone": "UTC"}}
+        take_journal(self.engine, data, NOW)
+        before = self.export("Twice")
+        again = take_journal(self.engine, data, NOW)
+        self.assertEqual((sum(again.taken.values()), again.aside, self.export("Twice")), (0, [], before))
+        changed = json.loads(before)
+        changed["trays"][0]["rows"] = 5
+        changed["readings"][0]["value"] = 11
+        changed["events"][2]["on"] = True
+        told = take_journal(self.engine, changed, NOW)
+        self.assertEqual((len(told.aside), self.export("Twice")), (3, before))
+
+    def test_a_journal_of_nothing_good_is_refused_and_leaves_nothing(self) -> None:
+        with self.assertRaises(FormatError):
+            take_journal(self.engine, {"garden": {"name": "Bad"}, "batches": [{"id": "b"}]}, NOW)
+        with self.engine.connect() as c, self.assertRaises(Refusal):
+            find_garden(c, "Bad")
+
+    def test_time_ranges_follow_the_events(self) -> None:
+        result = take_journal(self.engine, whole_journal() | {"garden": {"name": "Ranges", "timezone": "UTC"}}, NOW)
+        with self.engine.connect() as c:
+            settings = {
+                (thing, what): value
+                for thing, what, value in c.execute(
+                    text("select thing, what, value from setting where garden_id = :g and upper_inf(during)"),
+                    {"g": result.garden.id},
+                )
+            }
+            placed = c.execute(text("select tray, place from placement where garden_id = :g"), {"g": result.garden.id}).all()
+        self.assertEqual(settings[("mat-1", "setpoint_c")], 24.5)
+        self.assertEqual(settings[("A", "cover")], "vented")
+        self.assertEqual(placed, [("A", "shelf-1")])
+
+
+class FirstVisit(DatabaseCase):
+    def test_the_first_is_the_owner_and_takes_over_what_was_imported(self) -> None:
+        take_journal(self.engine, whole_journal(), NOW)
+        garden = gardens.Garden(name="unused", timezone="UTC")
+        with self.assertRaisesRegex(Refusal, "at least 10"):
+            gardens.first_owner(self.engine, "Ottilie", "short", "h", garden, NOW)
+        person = gardens.first_owner(self.engine, "Ottilie", "a long sentence", "h", garden, NOW)
+        with self.engine.connect() as c:
+            self.assertEqual([(g.garden.name, g.role) for g in queries.gardens(c, person)], [("Canal house", "owner")])
+        with self.assertRaisesRegex(Refusal, "owner already"):
+            gardens.first_owner(self.engine, "Bram", "another sentence", "h", garden, NOW)

@@ -1,0 +1,147 @@
+"""Tables, migrations and bulk readings on a real PostgreSQL."""
+
+# ruff: noqa: E501 — tables of cases read best a case a line.
+
+from __future__ import annotations
+
+import threading
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import text
+from sqlalchemy.exc import DBAPIError, IntegrityError
+
+from fennet.storage import queries
+from fennet.storage.database import migrate
+from fennet.storage.reading_store import Column, rebuild, store, stored
+from fennet.storage.tables import metadata
+from tests.database import DatabaseCase
+
+T0 = datetime(2026, 2, 3, tzinfo=UTC).timestamp()
+
+
+def column(
+    values: list[float], start_s: float = T0, step_s: float = 300.0, unit: str = "degC", place: str = "A", **options: object
+) -> Column:
+    at_s = start_s + step_s * np.arange(len(values))
+    figures = np.array(values, dtype=float)
+    return Column(
+        (place, "soil_temperature", "p", None, None, None),
+        unit,
+        options.get("under"),
+        options.get("estimated"),
+        at_s,
+        figures,
+        figures,
+    )  # type: ignore[arg-type]
+
+
+class Schema(DatabaseCase):
+    def test_the_migrations_make_just_what_the_models_say(self) -> None:
+        with self.engine.connect() as c:
+            found = compare_metadata(MigrationContext.configure(c, opts={"compare_type": True}), metadata)
+        self.assertEqual(found, [])
+
+    def test_two_servers_may_migrate_at_once(self) -> None:
+        threads = [threading.Thread(target=migrate, args=(self.engine,)) for _ in range(3)]
+        for t in threads:
+            t.start()
+        for t in threads:
+            t.join(20)
+        with self.engine.connect() as c:
+            self.assertEqual(c.execute(text("select count(*) from alembic_version")).scalar_one(), 1)
+
+    def test_the_database_itself_refuses_two_batches_in_one_cell(self) -> None:
+        actor = self.garden("cells")
+        self.tray(actor)
+        first, second = self.sow(actor)[0], self.sow(actor, cells=("r2c1",))[0]
+        row = text(
+            "insert into cell_stay (garden_id, batch, tray, cell, during) values (:g, :b, 'A', 'r1c1', tstzrange('2026-02-15', null))"
+        )
+        with self.assertRaisesRegex(IntegrityError, "one_batch_in_a_cell"), self.engine.begin() as c:
+            c.execute(row, {"g": actor.ref.id, "b": second})
+        with self.engine.connect() as c:
+            held = c.execute(text("select count(*) from cell_stay where batch = :b"), {"b": first}).scalar_one()
+        self.assertEqual(held, 2)
+
+    def test_events_can_be_neither_changed_nor_taken_away(self) -> None:
+        actor = self.garden("append only")
+        self.tray(actor)
+        self.sow(actor, covered=True)
+        for statement in ("update event set kind = 'note'", "delete from event"):
+            with self.assertRaisesRegex(DBAPIError, "append-only"), self.engine.begin() as c:
+                c.execute(text(statement))
+        with self.engine.begin() as c:
+            c.execute(text("delete from garden where id = :g"), {"g": actor.ref.id})
+
+
+class Readings(DatabaseCase):
+    def setUp(self) -> None:
+        self.actor = self.garden(self.id())
+        for tray in ("A", "B"):
+            self.tray(self.actor, tray)
+
+    def kept(self) -> list[Column]:
+        with self.engine.connect() as c:
+            return list(stored(c, self.actor.ref.id))
+
+    def put(self, *columns: Column, replace: bool = False) -> tuple[int, int, int]:
+        with self.engine.begin() as c:
+            kept, repeated, clashes = store(c, self.actor.ref.id, columns, replace)
+        return kept, repeated, len(clashes)
+
+    def test_what_goes_in_comes_out(self) -> None:
+        odd = Column(
+            ("B", "light", None, 10.0, None, 2.5),
+            "klux",
+            "daylight",
+            True,
+            np.array([T0 + 0.25]),
+            np.array([6.5]),
+            np.array([np.nan]),
+        )
+        self.assertEqual(self.put(column([18.0, 18.5, -3.25]), odd), (3 + 1, 0, 0))
+        a, b = self.kept()
+        self.assertEqual((a.value.tolist(), a.at_s.tolist()), ([18.0, 18.5, -3.25], [T0, T0 + 300, T0 + 600]))
+        self.assertEqual(
+            (b.series, b.unit, b.under, b.estimated, b.at_s.tolist()), (odd.series, "klux", "daylight", True, [T0 + 0.25])
+        )
+        self.assertTrue(np.isnan(b.canonical[0]))
+
+    def test_sent_again_is_repeated_and_another_value_is_a_clash(self) -> None:
+        self.put(column([18.0, 18.5, 19.0]))
+        self.assertEqual(self.put(column([18.0, 18.5, 19.0])), (0, 3, 0))
+        self.assertEqual(self.put(column([18.0, 99.0, 19.0, 20.0])), (1, 2, 1))
+        self.assertEqual(self.kept()[0].value.tolist(), [18.0, 18.5, 19.0, 20.0])
+        self.assertEqual(self.put(column([18.0, 30.0]), replace=True), (1, 1, 0))
+        self.assertEqual(self.kept()[0].value.tolist(), [18.0, 30.0, 19.0, 20.0])
+
+    def test_hours_are_rolled_up_as_readings_come_in_any_order(self) -> None:
+        values = list(np.arange(36, dtype=float))
+        whole = column(values)
+        self.put(column(values[24:], T0 + 24 * 300))
+        self.put(column(values[:24]))
+        with self.engine.connect() as c:
+            hours = queries.hourly_series(c, self.actor.ref.id, ["A"], ["soil_temperature"], T0, T0 + 86_400)
+            cut = queries.hourly_series(c, self.actor.ref.id, ["A"], ["soil_temperature"], T0, T0 + 3600)
+        np.testing.assert_allclose(hours[0].value, whole.value.reshape(3, 12).mean(axis=1))
+        np.testing.assert_allclose(hours[0].at_s, whole.at_s.reshape(3, 12).mean(axis=1))
+        self.assertEqual(len(cut[0].at_s), 1)
+
+    def test_rebuilt_figures_correct_the_past(self) -> None:
+        col = column([10.0] * 12)
+        self.put(col)
+        with self.engine.begin() as c:
+            rebuild(c, self.actor.ref.id, [Column(col.series, "degC", None, None, col.at_s, col.value, col.value + 2)])
+        with self.engine.connect() as c:
+            hours = queries.hourly_series(c, self.actor.ref.id, ["A"], ["soil_temperature"], T0, T0 + 86_400)
+        self.assertEqual((hours[0].value.tolist(), self.kept()[0].value.tolist()), ([12.0], [10.0] * 12))
+
+    def test_the_newest_readings_first(self) -> None:
+        self.put(column([1.0, 2.0, 3.0]))
+        with self.engine.connect() as c:
+            newest = queries.last_readings(c, self.actor.ref.id, ["A"], "soil_temperature", 2)
+        self.assertEqual((newest[0].value, newest[0].at), (3.0, datetime.fromtimestamp(T0, UTC) + timedelta(seconds=600)))
+        self.assertEqual(len(newest), 2)
