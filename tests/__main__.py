@@ -26,7 +26,7 @@ def main() -> int:
     result = unittest.TextTestRunner(verbosity=2 if len(sys.argv) > 1 else 1).run(suite)
     failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
     skipped = len(result.skipped)
-    print(f"{result.testsRun - failed - skipped} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""))
+    print(f"{max(0, result.testsRun - failed - skipped)} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""))
     return 1 if failed or not result.testsRun else 0
 
 

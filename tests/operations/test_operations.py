@@ -1,7 +1,5 @@
 """Writes: each whole or not at all, once however often it is sent, refused with a reason where it makes no sense."""
 
-
-
 from __future__ import annotations
 
 import json

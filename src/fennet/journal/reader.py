@@ -296,7 +296,7 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
 
     lamps = {**existing.lamps, **{lamp.id: lamp for lamp in sections["lamps"]}}
     sources = {**existing.sources, **{s.id: s for s in sections["sources"]}}
-    collector = Collector(Known(things, lamps, sources), zone)
+    collector = Collector(Known(things, lamps, sources), zone, label="readings[{}]".format)
     from_dicts((item for _, item in reader.items(data, "readings")), collector)
     unknown_reading_keys = _reading_keys(data.get("readings"))
     taken = collector.close()

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import contextlib
 import math
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any, NamedTuple
 from zoneinfo import ZoneInfo
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fennet.core.kinds import UNITS_OF, is_id
 from fennet.core.records import FloatArray, Lamp, Series, Source
@@ -18,6 +18,8 @@ from fennet.core.units import CREDIBLE, LUX_PER_PPFD, canonical
 from fennet.journal.aside import SetAside, shown
 from fennet.journal.times import EARLIEST, LATEST, format_instant, parse_instant
 
+#: How many texts a group holds before they are turned into figures.
+BULK = 2_000
 FIELDS = ("at", "place", "quantity", "value", "unit", "source", "x_mm", "y_mm", "z_mm", "under", "estimated")
 _EARLIEST_S, _LATEST_S = EARLIEST.timestamp(), LATEST.timestamp()
 
@@ -73,57 +75,98 @@ class Taken:
         return sum(len(g.at_s) for g in self.groups)
 
 
-class Collector:
-    """Takes raw readings one by one, gives groups back. Time and value are checked as they come, the rest once a group."""
+@dataclass
+class _Pending:
+    """Raw readings of one group: times and values as given, and where each stood."""
 
-    def __init__(self, known: Known, zone: ZoneInfo, latest_s: float | None = None) -> None:
-        self.known, self.zone = known, zone
+    key: GroupKey | None
+    fault: tuple[str, ...]
+    at: list[Any] = field(default_factory=list)
+    value: list[Any] = field(default_factory=list)
+    where: list[int] = field(default_factory=list)
+    done: list[tuple[FloatArray, FloatArray, NDArray[np.intp]]] = field(default_factory=list)
+
+
+class Collector:
+    """Takes raw readings one by one, gives groups back. What rows share is checked once a group, the rest in bulk at the end.
+
+    `label` turns a row's number into where it stands, for the list of what was set aside.
+    """
+
+    def __init__(
+        self, known: Known, zone: ZoneInfo, latest_s: float | None = None, label: Callable[[int], str] = "line {}".format
+    ) -> None:
+        self.known, self.zone, self.label = known, zone, label
         self.latest_s = min(_LATEST_S, latest_s) if latest_s is not None else _LATEST_S
         self.aside: list[SetAside] = []
-        self._rows: dict[tuple[Any, ...], tuple[GroupKey | None, list[float], list[float], list[str]]] = {}
+        self._groups: dict[tuple[Any, ...], _Pending] = {}
 
-    def add(self, where: str, at: Any, value: Any, *rest: Any) -> None:
+    def add(self, where: int, at: Any, value: Any, *rest: Any) -> None:
         """One raw reading; `rest` is place, quantity, unit, source, x_mm, y_mm, z_mm, under, estimated."""
+        group = self.group(rest)
+        group.at.append(at)
+        group.value.append(value)
+        group.where.append(where)
+        if len(group.where) >= BULK:
+            self.convert(group)
+
+    def group(self, rest: tuple[Any, ...]) -> _Pending:
+        """The group that rows with these shared fields belong to; a reader of many rows keeps it at hand."""
         try:
-            group = self._rows[rest]
-        except (KeyError, TypeError):
-            group = self._open(where, rest)
-        if group[0] is None:
-            # The whole group was refused once already; say so for this row too.
-            self.aside.append(SetAside(where, group[3][0], group[3][1], group[3][2]))
-            return
+            return self._groups[rest]
+        except KeyError:
+            made = self._groups[rest] = _Pending(*self._check(rest))
+            return made
+        except TypeError:
+            # Something unhashable inside is never a good key: the row gets a group of its own, to be told why.
+            made = self._groups[(len(self._groups), repr(rest))] = _Pending(*self._check(rest))
+            return made
+
+    def convert(self, group: _Pending) -> None:
+        """Turn what a group holds as text into figures now: a million texts would cost more memory than time."""
+        if group.key is not None and group.where:
+            group.done.append(self._converted(group))
+            group.at, group.value, group.where = [], [], []
+
+    def _converted(self, group: _Pending) -> tuple[FloatArray, FloatArray, NDArray[np.intp]]:
+        """Times in seconds, values, and where each stood; what is no time or no number is set aside."""
         try:
-            moment = datetime.fromisoformat(at)
-            at_s = moment.timestamp() if moment.tzinfo else parse_instant(at, self.zone).timestamp()
-            if not _EARLIEST_S <= at_s < _LATEST_S:
-                raise ValueError
-        except (ValueError, TypeError):
+            at_s = np.array([datetime.fromisoformat(t).timestamp() for t in group.at if t[-6] in "+-" or t[-1] in "Zz"])
+            value = np.array(group.value, dtype=float)
+            plain = len(at_s) == len(group.at) and bool(np.isfinite(value).all()) and bool not in set(map(type, group.value))
+        except (ValueError, TypeError, IndexError, OverflowError):
+            plain = False
+        where = np.array(group.where, dtype=int)
+        if not plain:
+            at_s, value, where = self._one_by_one(group)
+        inside = (at_s >= _EARLIEST_S) & (at_s <= self.latest_s)
+        for i in np.flatnonzero(~inside):
+            words = (
+                "lies in the future; accepted: a time up to now"
+                if at_s[i] > self.latest_s
+                else "lies outside 1990–2199; accepted: a time of this garden"
+            )
+            self.aside.append(SetAside(self.label(int(where[i])), "at", format_instant(float(at_s[i]), self.zone), words))
+        return at_s[inside], value[inside], where[inside]
+
+    def _one_by_one(self, group: _Pending) -> tuple[FloatArray, FloatArray, NDArray[np.intp]]:
+        good: list[tuple[float, float, int]] = []
+        for at, raw, where in zip(group.at, group.value, group.where, strict=True):
             try:
                 at_s = parse_instant(at, self.zone).timestamp()
             except ValueError as e:
-                self.aside.append(SetAside(where, "at", shown(at), str(e)))
-                return
-        try:
-            number = float(value)
-            if isinstance(value, bool) or not math.isfinite(number):
-                raise ValueError
-        except (TypeError, ValueError):
-            self.aside.append(SetAside(where, "value", shown(value), "is no number; accepted: a finite number"))
-            return
-        if at_s > self.latest_s:
-            self.aside.append(SetAside(where, "at", shown(at), "lies in the future; accepted: a time up to now"))
-            return
-        group[1].append(at_s)
-        group[2].append(number)
-        group[3].append(where)
-
-    def _open(self, where: str, rest: tuple[Any, ...]) -> tuple[GroupKey | None, list[float], list[float], list[str]]:
-        key, fault = self._check(rest)
-        group: tuple[GroupKey | None, list[float], list[float], list[str]] = (key, [], [], list(fault))
-        # An unhashable value inside is never a good key and never kept.
-        with contextlib.suppress(TypeError):
-            self._rows[rest] = group
-        return group
+                self.aside.append(SetAside(self.label(where), "at", shown(at), str(e)))
+                continue
+            try:
+                number = float(raw)
+                if isinstance(raw, bool) or not math.isfinite(number):
+                    raise ValueError
+            except (TypeError, ValueError, OverflowError):
+                self.aside.append(SetAside(self.label(where), "value", shown(raw), "is no number; accepted: a finite number"))
+                continue
+            good.append((at_s, number, where))
+        columns = np.array(good, dtype=float).reshape(-1, 3)
+        return columns[:, 0], columns[:, 1], columns[:, 2].astype(int)
 
     def _check(self, rest: tuple[Any, ...]) -> tuple[GroupKey | None, tuple[str, ...]]:
         """The key of a group, or which field is at fault, its value and why."""
@@ -177,12 +220,18 @@ class Collector:
         """Everything taken so far as sorted groups; what is not credible, or contradicts itself, is set aside."""
         groups, repeated = [], 0
         by_series: dict[tuple[Any, ...], list[int]] = {}
-        for key, at_list, value_list, wheres in self._rows.values():
-            if key is None or not at_list:
+        for pending in self._groups.values():
+            key = pending.key
+            if key is None:
+                # The whole group was refused once; each row is told why.
+                self.aside += [SetAside(self.label(where), *pending.fault) for where in pending.where]
                 continue
-            at_s, value = np.array(at_list), np.array(value_list)
+            self.convert(pending)
+            if not pending.done:
+                continue
+            at_s, value, wheres = (np.concatenate(parts) for parts in zip(*pending.done, strict=True))
             order = np.argsort(at_s, kind="stable")
-            at_s, value = at_s[order], value[order]
+            at_s, value, wheres = at_s[order], value[order], wheres[order]
             figure = canonical_of(key, at_s, value, self.known)
             low, high = CREDIBLE[key.quantity]
             bad = (figure < low) | (figure > high)
@@ -202,7 +251,10 @@ class Collector:
                 )
                 self.aside.append(
                     SetAside(
-                        wheres[order[i]], "value", f"{value[i]:g} {key.unit}", f"cannot be {key.quantity}; accepted: {accepted}"
+                        self.label(int(wheres[i])),
+                        "value",
+                        f"{value[i]:g} {key.unit}",
+                        f"cannot be {key.quantity}; accepted: {accepted}",
                     )
                 )
             keep = ~bad
@@ -213,13 +265,13 @@ class Collector:
                 if value[i] == value[i - 1]:
                     repeated += 1
                 else:
-                    self.aside.append(_contradiction(wheres[order[i]], value[i], value[i - 1]))
+                    self.aside.append(_contradiction(self.label(int(wheres[i])), value[i], value[i - 1]))
             groups.append(Group(key, at_s[keep], value[keep], figure[keep]))
             by_series.setdefault(key.series, []).append(len(groups) - 1)
         for indices in by_series.values():
             if len(indices) > 1:
                 repeated += self._settle(groups, indices)
-        self._rows = {}
+        self._groups = {}
         return Taken([g for g in groups if len(g.at_s)], self.aside, repeated)
 
     def _settle(self, groups: list[Group], indices: Sequence[int]) -> int:
@@ -250,17 +302,16 @@ def canonical_of(key: GroupKey, at_s: FloatArray, value: FloatArray, known: Know
     return canonical(key.quantity, value, key.unit, at_s, key.under, lamp, source.calibration if source else ())
 
 
-def from_dicts(items: Iterable[Any], collector: Collector, section: str = "readings") -> None:
+def from_dicts(items: Iterable[Any], collector: Collector) -> None:
     """Feed journal entries to a collector."""
     for i, item in enumerate(items):
         if not isinstance(item, dict):
-            collector.aside.append(
-                SetAside(f"{section}[{i}]", "", shown(item), "is no object; accepted: {at, place, quantity, value, unit}")
-            )
+            words = "is no object; accepted: {at, place, quantity, value, unit}"
+            collector.aside.append(SetAside(collector.label(i), "", shown(item), words))
             continue
         get = item.get
         collector.add(
-            f"{section}[{i}]",
+            i,
             get("at"),
             get("value"),
             get("place"),

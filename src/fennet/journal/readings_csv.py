@@ -5,18 +5,22 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import islice
 from zoneinfo import ZoneInfo
 
+import numpy as np
+
 from fennet.journal.aside import FormatError, SetAside, shown
-from fennet.journal.readings import Collector
+from fennet.journal.readings import BULK, Collector
 from fennet.journal.times import localize
 
 REQUIRED = ("at", "quantity", "value", "unit")
 OWN_COLUMNS = ("at", "place", "quantity", "value", "unit", "source", "x_mm", "y_mm", "z_mm", "under", "estimated")
 SEPARATORS = (",", ";", "\t")
+CHUNK = 500
 #: Ways a logger may write its time, tried in order; "iso" first.
 TIME_FORMATS: dict[str, str] = {
     "iso": "2026-02-03 21:00",
@@ -56,11 +60,33 @@ class Table:
         return set(REQUIRED) <= set(self.header)
 
     def rows(self) -> Iterator[tuple[int, list[str]]]:
+        """Rows with the line each ends on; blank lines left out."""
+        for lines, rows in self.chunks(0):
+            yield from zip(lines, rows, strict=True)
+
+    def chunks(self, width: int) -> Iterator[tuple[Sequence[int], list[list[str]]]]:
+        """Rows some hundred at a time, brought to a width (0: as they are), with the line each ends on. Raises FormatError."""
         reader = csv.reader(io.StringIO(self.text), delimiter=self.separator)
-        next(reader, None)
-        for row in reader:
-            if row and any(cell.strip() for cell in row):
-                yield reader.line_num, row
+        try:
+            next(reader, None)
+            while True:
+                before = reader.line_num
+                rows = list(islice(reader, CHUNK))
+                if not rows:
+                    return
+                lines: Sequence[int] = range(before + 1, reader.line_num + 1)
+                if len(lines) != len(rows):
+                    # A cell with a line break in it: count each row's own.
+                    lines = (before + np.cumsum([1 + sum(cell.count("\n") for cell in row) for row in rows])).tolist()
+                if not all(map(any, rows)):
+                    lines = [n for n, row in zip(lines, rows, strict=True) if any(row)]
+                    rows = [row for row in rows if any(row)]
+                if width and set(map(len, rows)) - {width}:
+                    rows = [(row + [""] * (width - len(row)))[:width] for row in rows]
+                if rows:
+                    yield lines, rows
+        except csv.Error as e:
+            raise FormatError(f"line {reader.line_num}: {e}; accepted: plain CSV") from None
 
 
 def decode(data: bytes) -> str:
@@ -76,7 +102,7 @@ def decode(data: bytes) -> str:
 
 def open_table(text: str) -> Table:
     """Find separator and header. Raises FormatError for an empty file or one without columns."""
-    text = text.removeprefix("\ufeff")
+    text = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
     first = next((line for line in text.splitlines() if line.strip()), "")
     if not first:
         raise FormatError(
@@ -102,25 +128,25 @@ def read_own(table: Table, collector: Collector, default_place: str | None = Non
     # A column that is not there reads as empty: one past the end of every row.
     missing = len(table.header)
     at_i, place_i, quantity_i, value_i, unit_i, *extras = (index.get(name, missing) for name in OWN_COLUMNS)
-    source_i, x_i, y_i, z_i, under_i, estimated_i = extras
     words: dict[str, bool | None] = {"": None, "true": True, "1": True, "false": None, "0": None}
-    add = collector.add
-    for line, row in table.rows():
-        row += [""] * (missing + 1 - len(row))
-        guess = row[estimated_i].strip()
-        spot = [number(row[i]) if row[i].strip() else None for i in (x_i, y_i, z_i)]
-        add(
-            f"line {line}",
-            row[at_i].strip(),
-            number(row[value_i]),
-            row[place_i].strip() or default_place,
-            row[quantity_i].strip(),
-            row[unit_i].strip(),
-            row[source_i].strip() or None,
-            *spot,
-            row[under_i].strip() or None,
-            words.get(guess.lower(), guess),
-        )
+    for lines, rows in table.chunks(missing):
+        columns = [*zip(*rows, strict=True), ("",) * len(rows)]
+        # Thousands of rows share all but time and value: what they share is read once.
+        keys = list(zip(*(columns[i] for i in (place_i, quantity_i, unit_i, *extras)), strict=True))
+        code_of = {key: code for code, key in enumerate(dict.fromkeys(keys))}
+        at, values = columns[at_i], _numbers(columns[value_i], number)
+        codes = [code_of[key] for key in keys] if len(code_of) > 1 else []
+        for cells, code in code_of.items():
+            place, quantity, unit, source, x, y, z, under, guess = (cell.strip() for cell in cells)
+            spot = [number(c) if c else None for c in (x, y, z)]
+            rest = (place or default_place, quantity, unit, source or None, *spot, under or None, words.get(guess.lower(), guess))
+            group = collector.group(rest)
+            mine = range(len(keys)) if len(code_of) == 1 else [i for i, other in enumerate(codes) if other == code]
+            group.at += [at[i] for i in mine]
+            group.value += [values[i] for i in mine]
+            group.where += [lines[i] for i in mine]
+            if len(group.where) >= BULK:
+                collector.convert(group)
     return [name for name in table.header if name not in OWN_COLUMNS]
 
 
@@ -133,7 +159,7 @@ def read_mapped(table: Table, mapping: Mapping, collector: Collector, zone: Zone
     number = _number_reader(table.separator)
     fixed = (mapping.place, mapping.quantity, mapping.unit, mapping.source, None, None, None, None, None)
     for line, row in table.rows():
-        where = f"line {line}"
+        where = collector.label(line)
         if max(time_i, value_i) >= len(row):
             collector.aside.append(
                 SetAside(where, "", shown(table.separator.join(row)), f"has too few columns; accepted: {len(table.header)}")
@@ -152,7 +178,7 @@ def read_mapped(table: Table, mapping: Mapping, collector: Collector, zone: Zone
                 )
                 collector.aside.append(SetAside(where, mapping.time_column, shown(raw), reason))
                 continue
-        collector.add(where, at, number(row[value_i]), *fixed)
+        collector.add(line, at, number(row[value_i]), *fixed)
 
 
 def guess_mapping(table: Table, place: str) -> Mapping | None:
@@ -192,6 +218,14 @@ def _is_time(text: str, form: str) -> bool:
         return bool(datetime.strptime(text, form))
     except ValueError:
         return False
+
+
+def _numbers(cells: Sequence[str], number: Callable[[str], float | str]) -> Sequence[float | str]:
+    """A column of figures; those that are none stay as they were."""
+    try:
+        return np.array(cells, dtype=float).tolist()
+    except ValueError:
+        return [number(cell) for cell in cells]
 
 
 def _number_reader(separator: str) -> Callable[[str], float | str]:

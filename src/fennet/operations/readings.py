@@ -85,7 +85,7 @@ def log_reading(
     checked_time(at, now)
     collector = collector_for(engine, actor, now)
     number: float | str = value.strip().replace(",", ".")
-    collector.add("reading", at.isoformat(), number, place, quantity, unit, "by-hand", None, None, None, None, estimated or None)
+    collector.add(1, at.isoformat(), number, place, quantity, unit, "by-hand", None, None, None, None, estimated or None)
     taken = collector.close()
     if taken.aside:
         fault = taken.aside[0]

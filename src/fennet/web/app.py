@@ -5,7 +5,8 @@ from __future__ import annotations
 import secrets
 from typing import Any
 
-from flask import Flask, Response, redirect, render_template, request, url_for
+from flask import Flask, Response, g, redirect, render_template, request, url_for
+from flask_login import AnonymousUserMixin
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
@@ -104,6 +105,9 @@ def _errors(app: Flask) -> None:
     @app.errorhandler(OperationalError)
     def away(error: OperationalError) -> tuple[str, int]:
         app.logger.error("database: %s", error.orig)
+        # The page that says so must not ask the database who is reading.
+        g._login_user = AnonymousUserMixin()
+        g.pop("garden", None)
         return page(503, "The database is away", "Nothing was changed. Try again in a moment.")
 
     @app.errorhandler(Refusal)

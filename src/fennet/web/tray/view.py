@@ -274,8 +274,11 @@ def _cells(tray: Tray, batches: list[Batch], events: list[Event], parts: list[Pa
                 continue
             at = up.get(stay.cell)
             state = "up" if at else "waiting"
-            since = f"day {int((at.timestamp() - batch.sown_at.timestamp()) // DAY_S)}" if at else ""
-            label = f"{stay.cell}, {part.name}, {'up since ' + say.day(at) if at else 'not up: press when it comes'}"
+            since = f"d{int((at.timestamp() - batch.sown_at.timestamp()) // DAY_S)}" if at else ""
+            # What is written on the cell opens its name, for those who speak to their machine.
+            written = " ".join(word for word in (part.letter, since) if word)
+            told = f"up since {say.day(at)}" if at else "not up: press when it comes"
+            label = f"{written} {stay.cell}, {part.name}, {told}".strip()
             held[stay.cell] = Cell(stay.cell, state, batch.id, part.letter, part.forecast.crop.seed_leaf, since, label)
     return [held.get(name, Cell(name, "free", label=f"{name}, free")) for name in tray.cell_names()]
 

@@ -41,6 +41,17 @@ CREATE TABLE person (
     UNIQUE (name)
 );
 
+CREATE TABLE reading (
+    series_id INTEGER NOT NULL,
+    at TIMESTAMP WITH TIME ZONE NOT NULL,
+    value DOUBLE PRECISION NOT NULL,
+    canonical DOUBLE PRECISION,
+    unit VARCHAR NOT NULL,
+    under VARCHAR,
+    estimated BOOLEAN,
+    PRIMARY KEY (series_id, at)
+);
+
 CREATE TABLE event (
     position INTEGER GENERATED ALWAYS AS IDENTITY,
     garden_id INTEGER NOT NULL,
@@ -358,18 +369,6 @@ CREATE TABLE batch (
     CONSTRAINT batch_has_cells CHECK (cells is not null or cell_list is not null or seeds is not null)
 );
 
-CREATE TABLE reading (
-    series_id INTEGER NOT NULL,
-    at TIMESTAMP WITH TIME ZONE NOT NULL,
-    value DOUBLE PRECISION NOT NULL,
-    canonical DOUBLE PRECISION,
-    unit VARCHAR NOT NULL,
-    under VARCHAR,
-    estimated BOOLEAN,
-    PRIMARY KEY (series_id, at),
-    FOREIGN KEY(series_id) REFERENCES series (id) ON DELETE CASCADE
-);
-
 CREATE TABLE reading_hour (
     series_id INTEGER NOT NULL,
     hour TIMESTAMP WITH TIME ZONE NOT NULL,
@@ -404,6 +403,14 @@ BEGIN
     END IF;
     RAISE EXCEPTION 'events are append-only: write a correction or a withdrawal';
 END $$;
+
+CREATE FUNCTION readings_go_with_series() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    DELETE FROM reading WHERE series_id = old.id;
+    RETURN old;
+END $$;
+
+CREATE TRIGGER series_takes_readings AFTER DELETE ON series FOR EACH ROW EXECUTE FUNCTION readings_go_with_series();
 
 CREATE TRIGGER event_append_only BEFORE UPDATE OR DELETE ON event FOR EACH ROW EXECUTE FUNCTION event_is_append_only();
 """

@@ -1,0 +1,209 @@
+"""`./fennet bench`: the benchmarks as ratios against their limits, from one run. Nothing here is a test."""
+
+from __future__ import annotations
+
+import os
+import platform
+import statistics
+import sys
+import threading
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+from sqlalchemy import Engine, text
+
+from fennet.core.forecast import forecast
+from fennet.core.records import Batch, Journal, Series, Tray
+from fennet.crops import shipped
+from fennet.journal.readings import Collector, Known
+from fennet.journal.readings_csv import open_table, read_own
+from fennet.journal.times import zone_of
+from fennet.launch.cluster import Cluster
+from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD, build_demo
+from fennet.operations import gardens, readings
+from fennet.operations.acting import Actor
+from fennet.storage.database import connect, migrate
+from fennet.storage.queries import GardenRef
+
+START = datetime(2025, 1, 1, tzinfo=UTC)
+PROBES = 6
+
+
+def bench(rows: int) -> int:
+    """Print a table of what was measured, what it is held against, and the ratio."""
+    cluster = Cluster("bench-db", throwaway=True, say=lambda _: None)
+    cluster.destroy()
+    cluster.start()
+    try:
+        lines = [_forecast(), *_import(cluster, rows), *_pages(cluster)]
+    finally:
+        cluster.destroy()
+    print(f"{datetime.now(UTC):%Y-%m-%d}, {os.cpu_count()} cores, Python {platform.python_version()}, {platform.machine()}")
+    print(f"{'what':58} {'measured':>12} {'held against':>14} {'ratio':>7} {'limit':>9}")
+    kept = True
+    for what, measured, against, ratio, limit, good in lines:
+        kept &= good
+        print(f"{what:58} {measured:>12} {against:>14} {ratio:7.2f} {limit:>9}{'' if good else '  over'}")
+    return 0 if kept else 1
+
+
+Line = tuple[str, str, str, float, str, bool]
+
+
+def _best_ms(call: Callable[[], object], n: int = 25) -> float:
+    call()
+    times = []
+    for _ in range(n):
+        start = time.perf_counter()
+        call()
+        times.append((time.perf_counter() - start) * 1000)
+    return statistics.median(times)
+
+
+def _forecast() -> Line:
+    at_s = START.timestamp() + np.linspace(0, 13 * 86_400, 10_000)
+    soil = Series("A", "soil_temperature", None, at_s, 10.3 + 0.5 * np.sin(at_s / 13_751), np.zeros(10_000, bool))
+    batch = Batch(id="b", crop="leek", sown_at=START, tray="A", cells=12, seeds_per_cell=2)
+    journal = Journal(batches=[batch], series=[soil])
+    ms = _best_ms(lambda: forecast(journal, shipped().get("leek"), batch, float(at_s[-1])))
+    return ("forecast of one batch with 10,000 readings", f"{ms:.1f} ms", "20 ms", ms / 20, "1.00", ms <= 20)
+
+
+def _import(cluster: Cluster, rows: int) -> list[Line]:
+    """A CSV of readings through the whole import, against the same rows already parsed, staged and inserted bare."""
+    each = rows // PROBES
+    step = timedelta(seconds=60)
+    parts = ["at,place,quantity,value,unit,source\n"]
+    stamps = [(START + i * step).isoformat() for i in range(each)]
+    values = np.round(18 + 3 * np.sin(np.arange(each) / 230), 1)
+    for probe in range(PROBES):
+        parts += [f"{t},T{probe},soil_temperature,{v},degC,p{probe}\n" for t, v in zip(stamps, values, strict=True)]
+    csv_text = "".join(parts)
+    _, url = cluster.scratch_database()
+    engine = connect(url)
+    migrate(engine)
+    with engine.begin() as c:
+        ref = gardens.make_garden(c, gardens.Garden(name="bench", timezone="UTC"))
+    actor = Actor("bench", GardenRef(ref.id, ref.slug, ref.garden, "owner", False))
+    for probe in range(PROBES):
+        gardens.add_tray(engine, actor, Tray(id=f"T{probe}", rows=1, columns=1), None, START)
+    bare_s = _bare_insert(engine, stamps, values)
+    start = time.perf_counter()
+    collector = Collector(Known({f"T{p}": "tray" for p in range(PROBES)}), zone_of("UTC"))
+    read_own(open_table(csv_text), collector)
+    taken = collector.close()
+    parsed_s = time.perf_counter() - start
+    outcome = readings.take(engine, actor, taken, START + timedelta(days=4000))
+    whole_s = time.perf_counter() - start
+    start = time.perf_counter()
+    again = readings.take(engine, actor, taken, START + timedelta(days=4000))
+    again_s = time.perf_counter() - start
+    if outcome.accepted != each * PROBES or again.repeated != each * PROBES:
+        print(f"fennet: import kept {outcome.accepted} and repeated {again.repeated} of {each * PROBES}", file=sys.stderr)
+    engine.dispose()
+    n = each * PROBES
+    ratio = bare_s / whole_s
+    return [
+        (
+            f"import of {n:,} readings: speed against a bare staged insert",
+            f"{whole_s:.1f} s",
+            f"{bare_s:.1f} s",
+            ratio,
+            ">= 0.90",
+            ratio >= 0.9,
+        ),
+        ("  of which reading and checking the CSV", f"{parsed_s:.1f} s", f"{whole_s:.1f} s", parsed_s / whole_s, "", True),
+        ("  the same import sent again, against the first", f"{again_s:.1f} s", f"{whole_s:.1f} s", again_s / whole_s, "", True),
+    ]
+
+
+def _bare_insert(engine: Engine, stamps: list[str], values: np.ndarray) -> float:
+    """The least that could be done with the same rows: COPY into a staging table, then insert into one with the same key."""
+    moments = [datetime.fromisoformat(t) for t in stamps]
+    plain = [float(v) for v in values]
+    with engine.begin() as c:
+        c.execute(text("create table bare (like reading including all)"))
+        c.execute(text("create temp table bare_stage (like reading) on commit drop"))
+        start = time.perf_counter()
+        with c.connection.cursor().copy("copy bare_stage from stdin (format binary)") as copy:
+            copy.set_types(["int4", "timestamptz", "float8", "float8", "varchar", "varchar", "bool"])
+            for probe in range(PROBES):
+                for at, value in zip(moments, plain, strict=True):
+                    copy.write_row((probe, at, value, value, "degC", None, None))
+        c.execute(text("insert into bare select * from bare_stage on conflict do nothing"))
+    took = time.perf_counter() - start
+    with engine.begin() as c:
+        c.execute(text("drop table bare"))
+    return took
+
+
+def _pages(cluster: Cluster) -> list[Line]:
+    """Pages of the demo garden against an empty page of the same server, asked over a real socket."""
+    import http.client
+    import re
+    from urllib.parse import urlencode
+
+    from werkzeug.serving import WSGIRequestHandler, make_server
+
+    from fennet.web import answers
+    from fennet.web.app import create_app
+    from fennet.web.settings import Settings
+
+    _, url = cluster.scratch_database()
+    engine = connect(url)
+    migrate(engine)
+    build_demo(engine, datetime.now(UTC))
+    engine.dispose()
+    app = create_app(Settings(url, "bench", demo=True))
+
+    class Quiet(WSGIRequestHandler):
+        def log(self, *_: object) -> None:
+            """Say nothing of each request."""
+
+    server = make_server("127.0.0.1", 0, app, threaded=True, request_handler=Quiet)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    cookie = ""
+
+    def ask(path: str, body: str | None = None) -> tuple[int, str, str]:
+        connection = http.client.HTTPConnection("127.0.0.1", server.server_port)
+        headers = {"Cookie": cookie} | ({"Content-Type": "application/x-www-form-urlencoded"} if body else {})
+        connection.request("POST" if body else "GET", path, body, headers)
+        response = connection.getresponse()
+        got = response.read().decode()
+        connection.close()
+        return response.status, got, (response.getheader("Set-Cookie") or "").split(";")[0]
+
+    _, page, cookie = ask("/sign-in")
+    token = re.search(r'name="csrf_token"[^>]*value="([^"]+)"', page)
+    assert token
+    status, _, cookie = ask("/sign-in", urlencode({"name": DEMO_NAME, "password": DEMO_PASSWORD, "csrf_token": token.group(1)}))
+    tray, trays = "/g/canal-house/trays/A", "/g/canal-house/trays"
+    if status != 302 or ask(tray)[0] != 200:
+        print("fennet: the demo could not be opened for the benchmark", file=sys.stderr)
+
+    def cold(path: str) -> Callable[[], object]:
+        def call() -> object:
+            answers.forget()
+            return ask(path)
+
+        return call
+
+    empty = _best_ms(lambda: ask("/healthy"), 60)
+    lines: list[Line] = []
+    for what, call in (
+        ("tray page", lambda: ask(tray)),
+        ("tray page, its forecast worked out anew", cold(tray)),
+        ("list of trays", lambda: ask(trays)),
+        ("list of trays, six forecasts worked out anew", cold(trays)),
+    ):
+        ms = _best_ms(call, 30)
+        held = 15.0 if what == "tray page" else None
+        limit = f"<= {held:.0f}" if held else "<= 100 ms"
+        good = ms / empty <= held if held else ms <= 100
+        lines.append(
+            (f"{what} against an empty page of the same server", f"{ms:.1f} ms", f"{empty:.1f} ms", ms / empty, limit, good)
+        )
+    server.shutdown()
+    return lines

@@ -1,0 +1,82 @@
+"""A site on a database of its own, with or without the demo season, for the test client and for the browser."""
+
+from __future__ import annotations
+
+import re
+import threading
+from datetime import datetime
+from typing import Any, ClassVar
+
+from flask import Flask
+from flask.testing import FlaskClient
+from werkzeug.serving import make_server
+
+from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD, build_demo
+from fennet.web.app import create_app
+from fennet.web.limits import limiter
+from fennet.web.settings import Settings
+from tests.database import NOW, DatabaseCase
+
+TOKEN = re.compile(r'name="csrf_token"[^>]*value="([^"]+)"')
+
+
+class SiteCase(DatabaseCase):
+    """`demo`: load the demo season, ending at the frozen clock."""
+
+    demo: ClassVar[bool] = True
+    public_url: ClassVar[str] = "http://127.0.0.1"
+    app: ClassVar[Flask]
+    now: ClassVar[datetime] = NOW
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        if cls.demo:
+            build_demo(cls.engine, cls.now)
+        settings = Settings(cls.url, "a secret for tests", cls.public_url, "test", demo=cls.demo, clock=lambda: cls.now)
+        cls.app = create_app(settings)
+        limiter.enabled = False
+        cls.addClassCleanup(cls.app.extensions["fennet_engine"].dispose)
+
+    def visitor(self) -> Visitor:
+        return Visitor(self.app.test_client())
+
+    def gardener(self) -> Visitor:
+        """Someone signed in to the demo."""
+        visitor = self.visitor()
+        visitor.send("/sign-in", name=DEMO_NAME, password=DEMO_PASSWORD)
+        return visitor
+
+
+class Visitor:
+    """A client that carries the form token as a browser would."""
+
+    def __init__(self, client: FlaskClient) -> None:
+        self.client = client
+
+    def see(self, address: str) -> str:
+        response = self.client.get(address, follow_redirects=True)
+        assert response.status_code == 200, f"{address}: {response.status_code}"
+        return response.get_data(as_text=True)
+
+    def token(self, page: str = "/me") -> str:
+        found = TOKEN.search(self.client.get(page, follow_redirects=True).get_data(as_text=True))
+        assert found, f"no form on {page}"
+        return found.group(1)
+
+    def send(self, address: str, page: str | None = None, **fields: Any) -> Any:
+        """Post a form; the token comes from `page` (the address itself by default)."""
+        fields["csrf_token"] = self.token(page or address)
+        return self.client.post(address, data=fields, follow_redirects=True)
+
+
+class Served:
+    """The application on a real port, in a thread."""
+
+    def __init__(self, app: Flask) -> None:
+        self.server = make_server("127.0.0.1", 0, app, threaded=True)
+        self.base = f"http://127.0.0.1:{self.server.server_port}"
+        threading.Thread(target=self.server.serve_forever, daemon=True).start()
+
+    def stop(self) -> None:
+        self.server.shutdown()

@@ -1,0 +1,134 @@
+"""One walk through the real interface in Chromium, from the packet to the sentence; and axe on every view."""
+
+from __future__ import annotations
+
+import tempfile
+from datetime import timedelta
+from pathlib import Path
+
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver import Chrome
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select, WebDriverWait
+
+from tests.database import NOW
+from tests.web.browser import DESK, PHONE, axe_findings, browser, resize, sign_in
+from tests.web.site import Served, SiteCase
+
+
+class BrowserCase(SiteCase):
+    driver: Chrome
+    served: Served
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.served = Served(cls.app)
+        cls.addClassCleanup(cls.served.stop)
+        cls.driver = browser()
+        cls.addClassCleanup(cls.driver.quit)
+
+    def wait_for(self, words: str) -> None:
+        # The page may change under the question: then it is asked again.
+        wait = WebDriverWait(self.driver, 10, ignored_exceptions=[StaleElementReferenceException])
+        wait.until(lambda d: words in d.find_element(By.TAG_NAME, "main").text, words)
+
+    def type(self, name: str, words: str) -> None:
+        field = self.driver.find_element(By.NAME, name)
+        field.clear()
+        field.send_keys(words)
+
+    def press(self, selector: str) -> None:
+        self.driver.find_element(By.CSS_SELECTOR, selector).click()
+
+
+class Journey(BrowserCase):
+    demo = False
+
+    def test_from_a_packet_of_seed_to_late_and_why(self) -> None:
+        d = self.driver
+        d.get(self.served.base)
+        self.type("name", "Ottilie")
+        self.type("password", "a sentence by the canal")
+        self.type("garden", "Landing")
+        Select(d.find_element(By.NAME, "timezone")).select_by_value("Europe/Tallinn")
+        self.press("form .act")
+        self.wait_for("Nothing stands here yet")
+        self.press("a.act")
+        self.type("id", "A")
+        self.press("button[name=then]")
+        self.wait_for("Sow in tray A")
+        # Two kinds: the first from the plan, the second typed.
+        self.type("crop-0", "leek")
+        self.type("variety-0", "Grey Sluice")
+        for cell in ("r1c1", "r1c2", "r1c3", "r2c1", "r2c2", "r2c3"):
+            self.press(f"[data-cell={cell}]")
+        self.assertEqual(d.find_element(By.NAME, "cells-0").get_attribute("value"), "r1c1, r1c2, r1c3, r2c1, r2c2, r2c3")
+        self.press("[data-more]")
+        self.type("crop-1", "lettuce")
+        self.type("cells-1", "r4c5-r4c6")
+        d.execute_script("document.querySelector('[name=sown_at]').value = '2026-02-05T10:00'")
+        self.press("form.sow .act[class=act]")
+        self.wait_for("Cannot tell yet")
+        # The thermometer's file.
+        start = NOW - timedelta(days=15)
+        path = Path(tempfile.mkdtemp()) / "probe.csv"
+        path.write_text(
+            "Time,Soil C\n"
+            + "".join(f"{start + timedelta(hours=h):%Y-%m-%d %H:%M:%S},{9.8 + h % 4 * 0.2:.1f}\n" for h in range(360))
+        )
+        d.find_element(By.NAME, "file").send_keys(str(path))
+        self.press(".by-file button")
+        self.wait_for("What it would bring")
+        self.press("[name=save]")
+        self.wait_for("360 readings kept")
+        self.wait_for("Late")
+        # Three cells are up: pressed one after the other, by mouse and by keyboard.
+        self.press("button[name=cell][value=r1c1]")
+        self.wait_for("r1c1 marked up")
+        cell = d.switch_to.active_element
+        self.assertEqual(cell.get_attribute("value"), "r1c1", "the focus stays where it was pressed")
+        cell.send_keys(Keys.ARROW_RIGHT)
+        d.switch_to.active_element.send_keys(Keys.ENTER)
+        self.wait_for("r1c2 marked up")
+        self.press("button[name=cell][value=r2c2]")
+        self.wait_for("r2c2 marked up")
+        verdict = d.find_element(By.CSS_SELECTOR, ".verdict").text
+        self.assertRegex(verdict, r"Late by \w+ days, (nearly all|most) of it cold soil: at [\d.]+ °C half are due .* February")
+        self.assertEqual(len(d.find_elements(By.CSS_SELECTOR, ".cell.is-up")), 3)
+        # Undo, and the working behind the sentence.
+        self.press(".saying button")
+        self.wait_for("Undone")
+        self.assertEqual(len(d.find_elements(By.CSS_SELECTOR, ".cell.is-up")), 2)
+        self.press(".verdict .how")
+        WebDriverWait(d, 5).until(lambda d: d.find_element(By.CSS_SELECTOR, ".working:popover-open").is_displayed())
+        self.assertIn("futures", d.find_element(By.CSS_SELECTOR, ".working:popover-open").text)
+
+
+class Accessible(BrowserCase):
+    def test_axe_is_clean_and_nothing_spills_on_desk_and_phone_by_day_and_night(self) -> None:
+        d = self.driver
+        d.get(f"{self.served.base}/sign-in")
+        self.assertEqual(axe_findings(d), [])
+        sign_in(d, self.served.base, "demo", "canal-house")
+        garden = d.current_url.rsplit("/", 1)[0]
+        for size, theme in ((DESK, "day"), (PHONE, "night"), (DESK, "night")):
+            resize(d, size)
+            d.add_cookie({"name": "theme", "value": theme})
+            for address in ("trays", "trays/A", "trays/D", "sow?tray=E", "trays/new", "crops", "crops/leek"):
+                d.get(f"{garden}/{address}")
+                with self.subTest(f"{address} {size} {theme}"):
+                    self.assertEqual(axe_findings(d), [])
+                    self.assertLessEqual(d.execute_script("return document.documentElement.scrollWidth"), size[0])
+        resize(d, DESK)
+
+    def test_every_sign_printed_is_in_the_shipped_fonts(self) -> None:
+        d = self.driver
+        sign_in(d, self.served.base, "demo", "canal-house")
+        d.get(d.current_url.rsplit("/", 1)[0] + "/trays/A")
+        d.execute_async_script("document.fonts.ready.then(arguments[0])")
+        faces = d.execute_script(
+            "return [...document.fonts].filter(f => f.status === 'loaded').map(f => f.family.replaceAll('\"', ''))"
+        )
+        self.assertLessEqual({"Source Sans 3", "Literata"}, set(faces))

@@ -1,0 +1,310 @@
+"""Pages by client: what they say, what they refuse, and whom they let in."""
+
+# ruff: noqa: E501 — tables of cases read best a case a line.
+
+from __future__ import annotations
+
+import io
+import re
+from datetime import timedelta
+
+from sqlalchemy import text
+
+from fennet.core.records import Garden, Tray
+from fennet.operations import gardens, logging
+from fennet.operations.acting import Actor
+from fennet.storage import queries
+from fennet.web.auth.handlers import hasher
+from tests.database import NOW
+from tests.web.site import SiteCase, Visitor
+
+G = "/g/canal-house"
+
+
+class FirstVisit(SiteCase):
+    demo = False
+
+    def test_the_first_visit_makes_the_owner_and_the_second_may_not(self) -> None:
+        visitor = self.visitor()
+        page = visitor.see("/")
+        self.assertIn("The first to come is the owner", page)
+        short = visitor.send("/welcome", name="Ottilie", password="short", garden="Attic", timezone="Europe/Tallinn")
+        self.assertEqual(short.status_code, 400)
+        self.assertIn("at least 10", short.get_data(as_text=True))
+        made = visitor.send(
+            "/welcome", name="Ottilie", password="a long enough sentence", garden="Attic", timezone="Europe/Tallinn"
+        )
+        self.assertIn("Make the first tray", made.get_data(as_text=True))
+        again = self.visitor()
+        self.assertIn("<h1>Sign in</h1>", again.see("/welcome"))
+        # From the empty garden on: a tray, a sowing, a guess, a verdict.
+        visitor.send("/g/attic/trays/new", id="A", rows="2", columns="3", place="", key="t1", then="sow")
+        sown = visitor.send("/g/attic/sow?tray=A", tray="A", kinds="2", key="s1", sown_at="2026-02-12T10:00", **{"crop-0": "leeks", "cells-0": "r1c1-r1c3", "seeds-0": "2", "crop-1": "lettuce", "cells-1": "r2c1", "packed-1": "2025", "rate-1": "90"})  # fmt: skip
+        self.assertIn("Cannot tell yet", sown.get_data(as_text=True))
+        told = visitor.send(
+            "/g/attic/trays/A/reading",
+            "/g/attic/trays/A",
+            what="soil",
+            value="18",
+            estimated="1",
+            at="2026-02-15T10:00",
+            key="r1",
+        )
+        page = told.get_data(as_text=True)
+        self.assertIn("Not due yet: half should be up", page)
+        self.assertIn("the soil temperature is a guess", page)
+
+
+class SigningIn(SiteCase):
+    def test_wrong_and_unknown_are_told_alike(self) -> None:
+        pages = [
+            self.visitor().send("/sign-in", name=n, password=p).get_data(as_text=True)
+            for n, p in (("demo", "wrong"), ("nobody", "canal-house"))
+        ]
+        for page in pages:
+            self.assertIn("Name and password do not belong together", page)
+
+    def test_the_session_is_new_after_sign_in_and_gone_after_sign_out(self) -> None:
+        visitor = self.gardener()
+        self.assertIn("Trays", visitor.see(f"{G}/trays"))
+        visitor.send("/sign-out", "/me")
+        self.assertIn("<h1>Sign in</h1>", visitor.see(f"{G}/trays"))
+
+    def test_only_addresses_of_this_site_are_gone_on_to(self) -> None:
+        for bad in ("//evil.example", "https://evil.example/", "/\\evil.example"):
+            response = self.visitor()
+            token = response.token("/sign-in")
+            went = response.client.post(
+                f"/sign-in?next={bad}", data={"name": "demo", "password": "canal-house", "csrf_token": token}
+            )
+            self.assertEqual(went.headers["Location"], "/")
+
+    def test_a_form_without_its_token_changes_nothing(self) -> None:
+        visitor = self.gardener()
+        response = visitor.client.post(f"{G}/trays/A/mark", data={"batch": "leek-1", "cell": "r3c1"})
+        self.assertEqual(response.status_code, 400)
+        self.assertIn("stale", response.get_data(as_text=True))
+
+    def test_cookies_and_headers(self) -> None:
+        client = self.visitor().client
+        response = client.get("/sign-in")
+        cookie = response.headers["Set-Cookie"]
+        self.assertTrue(
+            cookie.startswith("fennet-test-demo=")
+            and "HttpOnly" in cookie
+            and "SameSite=Lax" in cookie
+            and "Secure" not in cookie
+        )
+        policy = response.headers["Content-Security-Policy"]
+        self.assertNotIn("unsafe", policy)
+        body = response.get_data(as_text=True)
+        self.assertIsNone(re.search(r"<script(?![^>]*src=)|<style|\sstyle=|\son\w+=", body))
+
+
+class BehindHttps(SiteCase):
+    public_url = "https://garden.example"
+
+    def test_the_cookie_is_secure(self) -> None:
+        self.assertIn("Secure", self.visitor().client.get("/sign-in").headers["Set-Cookie"])
+
+
+class Strangers(SiteCase):
+    """Everything below a garden's address is nothing to someone who does not belong to it."""
+
+    def stranger(self) -> Visitor:
+        with self.engine.begin() as c:
+            ref = gardens.make_garden(c, Garden(name="Elsewhere", timezone="UTC"))
+            person = gardens.make_person(c, f"stranger {ref.slug}", hasher.hash("a password of a stranger"), NOW)
+            gardens.join(c, ref, person, "owner")
+        visitor = self.visitor()
+        visitor.send("/sign-in", name=f"stranger {ref.slug}", password="a password of a stranger")
+        return visitor
+
+    def test_every_address_of_the_map(self) -> None:
+        stranger, nobody = self.stranger(), self.visitor()
+        token = stranger.token("/me")
+        fill = {"slug": "canal-house", "tray_id": "A", "crop_id": "leek", "key": "k"}
+        seen = 0
+        for rule in self.app.url_map.iter_rules():
+            if "slug" not in rule.arguments:
+                continue
+            address = rule.rule
+            for name, value in fill.items():
+                address = address.replace(f"<{name}>", value)
+            for method in (rule.methods or set()) & {"GET", "POST"}:
+                with self.subTest(f"{method} {address}"):
+                    data = {"csrf_token": token} if method == "POST" else None
+                    self.assertEqual(stranger.client.open(address, method=method, data=data).status_code, 404)
+                    answer = nobody.client.open(address, method=method)
+                    self.assertIn(answer.status_code, (302, 400))
+                    seen += 1
+        self.assertGreaterEqual(seen, 15)
+
+    def test_my_own_address_does_not_open_another_gardens_tray(self) -> None:
+        stranger = self.stranger()
+        slug = re.search(r"/g/(elsewhere[^/]*)/trays", stranger.see("/"))
+        assert slug
+        self.assertEqual(stranger.client.get(f"/g/{slug.group(1)}/trays/A").status_code, 404)
+
+
+class Demo(SiteCase):
+    def test_the_story_tells_its_verdicts(self) -> None:
+        page = self.gardener().see(f"{G}/trays")
+        self.assertRegex(page, r"Late by (six|seven|eight|nine) days, nearly all of it cold soil")
+        self.assertRegex(page, r"Not due yet</strong></a>: half should be up")
+        self.assertIn("On time", page)
+        self.assertIn("nothing measures the soil here", page)
+
+    def test_fahrenheit_and_american_dates(self) -> None:
+        visitor = self.gardener()
+        try:
+            visitor.send("/me", temperature_unit="degF", locale="en_US")
+            page = visitor.see(f"{G}/trays/A")
+            self.assertIn("°F", page)
+            self.assertNotIn("°C<", page)
+            self.assertRegex(page, r"February \d")
+            self.assertIn("55–75 °F for leek", page)
+        finally:
+            visitor.send("/me", temperature_unit="degC", locale="en_GB")
+
+    def test_every_number_of_the_tray_opens_its_working(self) -> None:
+        page = self.gardener().see(f"{G}/trays/A")
+        for target in set(re.findall(r'popovertarget="([^"]+)"', page)):
+            self.assertIn(f'id="{target}"', page)
+        self.assertIn("Garcia-Huidobro", page)
+
+    def test_a_page_shown_keeps_its_promise_once_a_day(self) -> None:
+        visitor = self.gardener()
+        for _ in range(3):
+            visitor.see(f"{G}/trays/B")
+        with self.engine.connect() as c:
+            n = c.execute(text("select count(*) from promise where subject = 'celeriac-1' and kind = 'half_up'")).scalar_one()
+        self.assertEqual(n, 1)
+
+    def test_crops_are_found_and_their_figures_sourced(self) -> None:
+        visitor = self.gardener()
+        self.assertIn("aubergine", visitor.see(f"{G}/crops?q=eggplant"))
+        self.assertIn("Nearest: tomato", visitor.see(f"{G}/crops?q=tomatto"))
+        self.assertIn("Ellis &amp; Roberts", visitor.see(f"{G}/crops/leek"))
+
+    def test_what_is_not_there(self) -> None:
+        visitor = self.gardener()
+        for address in (f"{G}/trays/Z", f"{G}/crops/unobtainium", "/nowhere", f"{G}/trays/A/upload/none/x"):
+            self.assertEqual(visitor.client.get(address).status_code, 404)
+
+
+class Logging(SiteCase):
+    def setUp(self) -> None:
+        self.visitor_ = self.gardener()
+
+    def tray(self) -> str:
+        return self.visitor_.see(f"{G}/trays/A")
+
+    def test_pressing_a_cell_marks_it_and_undo_takes_it_back(self) -> None:
+        before = self.tray().count("is-up")
+        page = self.visitor_.send(f"{G}/trays/A/mark", f"{G}/trays/A", batch="leek-1", cell="r3c4", key="m1").get_data(
+            as_text=True
+        )
+        self.assertEqual(page.count("is-up"), before + 1)
+        event = re.search(r'name="event" value="([^"]+)"', page)
+        assert event
+        page = self.visitor_.send(f"{G}/undo", f"{G}/trays/A", event=event.group(1), tray="A").get_data(as_text=True)
+        self.assertEqual(page.count("is-up"), before)
+        self.assertIn("Bring it back", page)
+
+    def test_bad_input_is_told_in_words_and_keeps_what_was_typed(self) -> None:
+        for address, fields, said in (
+            ("reading", {"what": "soil", "value": "900"}, "cannot be soil_temperature"), ("reading", {"what": "soil", "value": "18", "at": "2026-03-29T03:30"}, "future|does not exist"),
+            ("reading", {"what": "soul", "value": "18"}, "can be logged here"), ("count", {"batch": "leek-1", "total": "two"}, "no count"),
+            ("count", {"batch": "leek-1", "total": "0"}, "cannot go down"), ("count", {"batch": "leek-1", "total": "99"}, "more than were sown"),
+            ("mark", {"batch": "leek-1", "cell": "r4c6"}, "does not belong"),
+        ):  # fmt: skip
+            response = self.visitor_.send(f"{G}/trays/A/{address}", f"{G}/trays/A", **fields)
+            page = response.get_data(as_text=True)
+            self.assertEqual(response.status_code, 400, fields)
+            self.assertRegex(page, said)
+            self.assertNotIn("Traceback", page)
+        self.assertEqual(
+            self.visitor_.send(f"{G}/trays/A/mark", f"{G}/trays/A", batch="celeriac-1", cell="r1c1").status_code, 404
+        )
+
+    def test_sowing_into_held_cells_or_the_future_or_an_unknown_crop(self) -> None:
+        for fields, said in (
+            ({"crop-0": "pea", "cells-0": "r1c1"}, "is held by batch"), ({"crop-0": "tomatto", "cells-0": "r4c1"}, "Nearest: tomato"),
+            ({"crop-0": "pea", "cells-0": "r9c9"}, "no cell r9c9"), ({"crop-0": "pea", "cells-0": "r4c1", "sown_at": "2027-01-01T10:00"}, "future"),
+            ({"crop-0": "pea", "cells-0": "r4c1", "seeds-0": "many"}, "no whole number"), ({"cells-0": "r4c1"}, "A crop is missing"),
+        ):  # fmt: skip
+            response = self.visitor_.send(f"{G}/sow?tray=A", tray="A", kinds="1", **fields)
+            self.assertEqual(response.status_code, 400, fields)
+            self.assertIn(said, response.get_data(as_text=True))
+
+    def upload(self, data: bytes, name: str = "probe.csv") -> str:
+        token = self.visitor_.token(f"{G}/trays/E")
+        response = self.visitor_.client.post(
+            f"{G}/trays/E/upload", data={"csrf_token": token, "file": (io.BytesIO(data), name)}, follow_redirects=True
+        )
+        self.address = response.request.path
+        return str(response.get_data(as_text=True))
+
+    def test_a_thermometers_file_is_shown_before_it_is_kept(self) -> None:
+        start = NOW - timedelta(days=3)
+        rows = "".join(f"{(start + timedelta(hours=h)):%d.%m.%Y %H:%M};{17 + h % 3},5\n" for h in range(70))
+        page = self.upload(f"Time;Temp °C\n{rows}29.03.2025 99:99;18,0\n01.02.2026 10:00;900\n".encode())
+        self.assertIn("<b>70</b> new readings", page)
+        self.assertIn("<b>2</b> set aside", page)
+        self.assertIn("line 73", page)
+        kept = self.visitor_.send(
+            self.address, save="1", time_column="Time", time_format="%d.%m.%Y %H:%M", value_column="Temp °C", unit="degC"
+        )
+        page = kept.get_data(as_text=True)
+        self.assertIn("70 readings kept", page)
+        self.assertIn("Not due yet", page)
+        again = self.upload(f"Time;Temp °C\n{rows}".encode())
+        self.assertIn("<b>0</b> new readings, 70 there already", again)
+
+    def test_files_that_are_none_are_refused_in_words(self) -> None:
+        for data, said in ((b"", "empty"), (b"\x89PNG\r\n\x1a\n\x00\x00\x00", "binary"), (b"hello", "one column")):
+            self.assertIn(said, self.upload(data))
+        big = self.upload(b"a,b\n" * 5_000_000)
+        self.assertIn("up to 16 MB", big)
+
+    def test_a_viewer_sees_but_does_not_write(self) -> None:
+        with self.engine.begin() as c:
+            ref = queries.gardens(c, slug="canal-house")[0]
+            person = gardens.make_person(c, "Vi", hasher.hash("a viewer's password"), NOW)
+            gardens.join(c, ref, person, "viewer")
+        viewer = self.visitor()
+        viewer.send("/sign-in", name="Vi", password="a viewer's password")
+        response = viewer.send(f"{G}/trays/A/mark", f"{G}/trays/A", batch="leek-1", cell="r3c1")
+        self.assertIn("may look", response.get_data(as_text=True))
+
+    def test_given_up_cells_are_free_and_the_record_stays(self) -> None:
+        with self.engine.connect() as c:
+            ref = queries.gardens(c, slug="canal-house")[0]
+        gardens.add_tray(self.engine, Actor("t", ref), Tray(id="X", kind="cells", rows=1, columns=2), None, NOW)
+        self.visitor_.send(
+            f"{G}/sow?tray=X", tray="X", kinds="1", sown_at="2026-02-18T10:00", **{"crop-0": "cress", "cells-0": "all"}
+        )
+        with self.engine.connect() as c:
+            batch = next(b for b in queries.records(c, ref.id, "batches") if b.tray == "X")
+        page = self.visitor_.send(f"{G}/trays/X/give-up", f"{G}/trays/X", batch=batch.id).get_data(as_text=True)
+        self.assertIn("given up", page)
+        self.assertEqual(page.count("is-free"), 2)
+        self.assertIn("Finished", page)
+        with self.engine.connect() as c:
+            self.assertTrue(logging.batch_and_events(c, Actor("t", ref), batch.id)[1])
+
+
+class DatabaseAway(SiteCase):
+    def test_a_lost_database_is_a_503_in_words(self) -> None:
+        visitor = self.gardener()
+        engine = self.app.extensions["fennet_engine"]
+        from fennet.storage.database import connect
+
+        self.app.extensions["fennet_engine"] = connect("postgresql://fennet@127.0.0.1:1/none")
+        try:
+            response = visitor.client.get(f"{G}/trays")
+        finally:
+            self.app.extensions["fennet_engine"] = engine
+        self.assertEqual(response.status_code, 503)
+        self.assertIn("Nothing was changed", response.get_data(as_text=True))
