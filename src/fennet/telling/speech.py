@@ -29,6 +29,11 @@ def _day(noon: datetime, locale: str, skeleton: str = "MMMMd") -> str:
     return str(format_skeleton(skeleton, noon, locale=_locale(locale)))
 
 
+@lru_cache(maxsize=8192)
+def _number(value: float, locale: str) -> str:
+    return str(format_decimal(value, locale=_locale(locale), decimal_quantization=False))
+
+
 @dataclass(frozen=True)
 class Speech:
     """One reader: locale, temperature unit, and the garden's zone."""
@@ -40,7 +45,7 @@ class Speech:
     # -- figures ----------------------------------------------------------------------------------------------------
 
     def number(self, value: float, digits: int = 1) -> str:
-        return str(format_decimal(round(value, digits) + 0.0, locale=_locale(self.locale), decimal_quantization=False))
+        return _number(round(value, digits) + 0.0, self.locale)
 
     @property
     def degree(self) -> str:

@@ -40,7 +40,9 @@ class Plot:
     def line(self, at_s: FloatArray, value: FloatArray) -> str:
         """Points of a polyline; thinned to the least and the greatest of each stretch."""
         at_s, value = thinned(at_s, value)
-        return " ".join(f"{self.x(float(t))},{self.y(float(v))}" for t, v in zip(at_s, value, strict=True))
+        x = (at_s - self.from_s) / max(self.to_s - self.from_s, 1.0) * WIDTH
+        y = self.height * (1 - np.clip((value - self.low) / max(self.high - self.low, 1e-9), 0.0, 1.0))
+        return " ".join(map("{:.1f},{:.1f}".format, x.tolist(), y.tolist()))
 
     def area(self, at_s: FloatArray, low: FloatArray, high: FloatArray) -> str:
         return f"{self.line(at_s, high)} {self.line(at_s[::-1], low[::-1])}"

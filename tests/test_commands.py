@@ -1,0 +1,218 @@
+"""The commands as a person or a script calls them: answers on stdout, one line on stderr, the exit status."""
+
+# ruff: noqa: E501 — tables of cases read best a case a line.
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import os
+import subprocess
+import tempfile
+import unittest
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from fennet.cli import main
+from tests.database import cluster
+from tests.journal.whole import whole_journal
+
+ROOT = Path(__file__).parents[1]
+SOWN = "2026-02-03T08:00:00+00:00"
+
+
+def call(*arguments: str) -> tuple[int, str, str]:
+    out, err = io.StringIO(), io.StringIO()
+    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+        status = main(list(arguments))
+    return status, out.getvalue(), err.getvalue()
+
+
+def journal(
+    days: int, soil_c: float, ups: Sequence[tuple[int, int]] = (), events: Sequence[dict[str, Any]] = (), crop: str = "onion"
+) -> Path:
+    """A journal written by hand: one batch, a reading every six hours, some counts."""
+    at = [f"2026-02-{3 + h // 24:02}T{h % 24:02}:00:00+00:00" for h in range(8, 8 + days * 24 + 1, 6)]
+    data = {
+        "format": "fennet-journal", "version": 1, "trays": [{"id": "A", "rows": 3, "columns": 4}],
+        "batches": [{"id": "b1", "crop": crop, "tray": "A", "cells": 12, "seeds_per_cell": 2, "sown_at": SOWN}],
+        "readings": [{"at": t, "place": "A", "quantity": "soil_temperature", "value": soil_c, "unit": "degC"} for t in at],
+        "events": [{"kind": "count", "at": f"2026-02-{3 + d:02}T08:00:00+00:00", "batch": "b1", "cells_up": n} for d, n in ups] + list(events),
+    }  # fmt: skip
+    path = Path(tempfile.mkdtemp()) / "journal.json"
+    path.write_text(json.dumps(data))
+    return path
+
+
+class Crops(unittest.TestCase):
+    def test_response_prints_one_number_a_line(self) -> None:
+        status, out, _ = call("crops", "--response", "sweet corn", "5", "20", "45")
+        self.assertEqual((status, out.splitlines()[0], out.splitlines()[2], len(out.splitlines())), (0, "never", "never", 3))
+        self.assertAlmostEqual(float(out.splitlines()[1]), 7, delta=1.4)
+
+    def test_one_crop_with_units_and_sources(self) -> None:
+        _, out, _ = call("crops", "bok choy")
+        self.assertIn("estimated", out)
+        self.assertRegex(out, r"t_base_c\s+1\.5\s+°C\s+family_shape")
+
+    def test_what_is_not_known_offers_the_nearest_on_one_line(self) -> None:
+        for arguments in (("crops", "lekk"), ("crops", "--response", "leek", "warm"), ("crops", "--response", "leek"), ("frobnicate",), (), ("forecast",),
+                          ("forecast", "/nowhere.json"), ("diagnose", "x.json"), ("simulate", "--days", "0")):  # fmt: skip
+            status, out, err = call(*arguments)
+            self.assertEqual((status, out, len(err.strip().splitlines())), (2, "", 1), arguments)
+        self.assertIn("leek", call("crops", "lekk")[2])
+        self.assertIn("not built yet", call("tune", "x.json")[2])
+
+
+class Forecast(unittest.TestCase):
+    def answer(self, path: Path, *more: str) -> dict[str, Any]:
+        status, out, err = call("forecast", str(path), *more)
+        self.assertEqual((status, err), (0, ""))
+        document = json.loads(out)
+        self.assertEqual((document["format"], document["version"]), ("fennet-forecast", 1))
+        return dict(document["batches"][0])
+
+    def test_each_verdict_where_it_is_due(self) -> None:
+        gave_up = [{"kind": "gave_up", "at": "2026-02-06T08:00:00+00:00", "batch": "b1"}]
+        for verdict, path in {
+            "not_yet": journal(3, 18), "late": journal(12, 9.5), "on_time": journal(6, 18.5, [(5, 3), (6, 7)]),
+            "early": journal(3, 22, [(2, 5), (3, 11)]), "finished": journal(3, 20, events=gave_up),
+        }.items():  # fmt: skip
+            self.assertEqual(self.answer(path)["verdict"], verdict)
+        self.assertEqual(self.answer(journal(2, 18), "--at", "2026-02-09T08:00:00Z")["verdict"], "cannot_tell")
+
+    def test_the_keys_and_their_sums(self) -> None:
+        got = self.answer(journal(8, 12, [(8, 2)]))
+        for key in (
+            "batch",
+            "crop",
+            "verdict",
+            "emerged",
+            "of",
+            "half_up",
+            "first_up",
+            "final_count",
+            "days_at_target",
+            "delay_days",
+            "call_it_on",
+            "chance_of_more",
+            "estimated",
+        ):
+            self.assertIn(key, got)
+        from datetime import datetime
+
+        half_d = (datetime.fromisoformat(got["half_up"]["p50"]) - datetime.fromisoformat(SOWN)).total_seconds() / 86400
+        self.assertAlmostEqual(sum(got["delay_days"].values()), half_d - got["days_at_target"], places=2)
+        self.assertEqual(got["first_up"]["p10"], got["first_up"]["p90"])
+
+    def test_a_record_cut_at_a_moment(self) -> None:
+        path = journal(12, 18, [(5, 1), (9, 12)])
+        self.assertEqual(self.answer(path, "--at", "2026-02-09T08:00:00+00:00")["emerged"], 1)
+        self.assertEqual(self.answer(path)["verdict"], "finished")
+
+    def test_a_batch_that_is_not_there(self) -> None:
+        self.assertEqual(call("forecast", str(journal(3, 18)), "--batch", "b9")[0], 2)
+
+    def test_what_is_set_aside_is_told_and_the_rest_answered(self) -> None:
+        path = journal(3, 18)
+        data = json.loads(path.read_text())
+        data["readings"].append(
+            {"at": "2026-02-05T08:00:00Z", "place": "A", "quantity": "soil_temperature", "value": 900, "unit": "degC"}
+        )
+        path.write_text(json.dumps(data))
+        status, out, err = call("forecast", str(path))
+        self.assertEqual((status, json.loads(out)["batches"][0]["verdict"]), (0, "not_yet"))
+        self.assertIn("readings[13].value: 900 degC", err)
+
+
+class InAndOut(unittest.TestCase):
+    """Import and export against a database given by its address."""
+
+    def setUp(self) -> None:
+        _, url = cluster().scratch_database()
+        self.addCleanup(os.environ.pop, "FENNET_DATABASE_URL", None)
+        os.environ["FENNET_DATABASE_URL"] = url
+        self.folder = Path(tempfile.mkdtemp())
+
+    def write(self, name: str, data: object) -> str:
+        path = self.folder / name
+        path.write_text(data if isinstance(data, str) else json.dumps(data))
+        return str(path)
+
+    def test_out_in_elsewhere_and_out_again(self) -> None:
+        self.assertEqual(call("import", self.write("a.json", whole_journal()))[0], 0)
+        first = self.folder / "out.json"
+        self.assertEqual(call("export", str(first))[0], 0)
+        _, os.environ["FENNET_DATABASE_URL"] = cluster().scratch_database()
+        self.assertEqual(call("import", str(first))[0], 0)
+        self.assertEqual(call("export")[1], first.read_text())
+
+    def test_broken_rows_are_listed_and_the_good_ones_taken(self) -> None:
+        data = whole_journal()
+        data["readings"].append(
+            {"at": "2026-02-04T10:00:00+02:00", "place": "attic", "quantity": "soil_temperature", "value": 18, "unit": "degC"}
+        )
+        status, out, _ = call("import", self.write("a.json", data))
+        self.assertEqual(status, 0)
+        self.assertIn("set aside readings[12].place: 'attic' is not in this garden", out)
+        self.assertIn("12 readings", out)
+
+    def test_nothing_accepted_is_status_2(self) -> None:
+        for name, data in {
+            "empty.json": "",
+            "newer.json": {"format": "fennet-journal", "version": 9},
+            "bad.json": {"format": "fennet-journal", "version": 1, "batches": [{"id": "x"}]},
+        }.items():
+            status, _, err = call("import", self.write(name, data))
+            self.assertEqual((status, name in err), (2, True), err)
+        self.assertEqual(call("export")[0], 2)
+
+
+class Start(unittest.TestCase):
+    """The start script itself, in a copy of this checkout (what is committed and what is not yet)."""
+
+    def test_a_copy_serves_the_demo_and_stops_all_it_started(self) -> None:
+        import shutil
+        import signal
+        import time
+        import urllib.request
+
+        home = Path(tempfile.mkdtemp(prefix="fennet copy "))  # a path with a space
+        home.chmod(0o755)
+        self.addCleanup(shutil.rmtree, home, True)
+        copy = home / "fennet"
+        listed = subprocess.run(
+            ["git", "ls-files", "-co", "--exclude-standard"], cwd=ROOT, capture_output=True, text=True, check=True
+        ).stdout.split("\n")
+        for name in filter(None, listed):
+            if (ROOT / name).is_file():
+                (copy / name).parent.mkdir(parents=True, exist_ok=True)
+                shutil.copy2(ROOT / name, copy / name)
+        # The environment is this one's: what is tried here is the start, not the package index.
+        (copy / ".venv").symlink_to(ROOT / ".venv")
+        process = subprocess.Popen(
+            ["./fennet", "demo", "--port", "8497"], cwd=copy, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+        )
+        try:
+            said = ""
+            deadline = time.time() + 90
+            while "Ctrl-C stops it" not in said and time.time() < deadline:
+                line = process.stdout.readline()  # type: ignore[union-attr]
+                said += line
+                if not line and process.poll() is not None:
+                    break
+            self.assertIn("ready at http://127.0.0.1:8497", said)
+            self.assertIn("sign in as demo with the password canal-house", said)
+            with urllib.request.urlopen("http://127.0.0.1:8497/sign-in", timeout=10) as page:
+                self.assertIn(b"Sign in", page.read())
+            taken = subprocess.run(["./fennet", "demo", "--port", "8497"], cwd=copy, capture_output=True, text=True, timeout=60)
+            self.assertEqual(taken.returncode, 2)
+            self.assertIn("--port 8497 is taken", taken.stderr)
+        finally:
+            process.send_signal(signal.SIGINT)
+            rest, _ = process.communicate(timeout=40)
+        self.assertEqual(process.returncode, 0, rest)
+        left = subprocess.run(["pgrep", "-f", str(home)], capture_output=True, text=True).stdout
+        self.assertEqual(left, "", "something it started is still running")
