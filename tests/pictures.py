@@ -14,6 +14,7 @@ VIEWS = {
     "tray-night": ("trays/A", DESK, "night"),
     "tray-phone": ("trays/A", PHONE, "day"),
     "trays-phone": ("trays", PHONE, "night"),
+    "tray-shared": ("trays/D", DESK, "day"),
     "sow": ("sow?tray=E", DESK, "day"),
     "sow-phone": ("sow?tray=E", PHONE, "day"),
     "crops": ("crops/leek", DESK, "day"),

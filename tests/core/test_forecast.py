@@ -128,7 +128,7 @@ class WhatMustHold(unittest.TestCase):
     @given(st.floats(2, 9), st.floats(9, 24), st.integers(1, 12))
     def test_what_comes_later_is_not_seen(self, day: float, soil_c: float, up: int) -> None:
         early = [soil(soil_c, 9)]
-        later = [soil(lambda d: np.where(d <= day, soil_c, 30.0), 9)]
+        later = [soil(lambda d: np.where(d <= day + 1e-6, soil_c, 30.0), 9)]
         extra = [*counts((9.5, up)), event("gave_up", 9.8, batch="b1")]
         plain = asked(record([s.until(on(day).timestamp()) for s in early]), day)
         seen = asked(record(later, extra), day)

@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 
 from flask import Flask
 from flask.testing import FlaskClient
-from werkzeug.serving import make_server
+from werkzeug.serving import WSGIRequestHandler, make_server
 
 from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD, build_demo
 from fennet.web.app import create_app
@@ -70,11 +70,16 @@ class Visitor:
         return self.client.post(address, data=fields, follow_redirects=True)
 
 
+class _Quiet(WSGIRequestHandler):
+    def log(self, *_: object) -> None:
+        """Say nothing of each request."""
+
+
 class Served:
     """The application on a real port, in a thread."""
 
     def __init__(self, app: Flask) -> None:
-        self.server = make_server("127.0.0.1", 0, app, threaded=True)
+        self.server = make_server("127.0.0.1", 0, app, threaded=True, request_handler=_Quiet)
         self.base = f"http://127.0.0.1:{self.server.server_port}"
         threading.Thread(target=self.server.serve_forever, daemon=True).start()
 

@@ -23,6 +23,32 @@ class WorkingView:
     notes: tuple[str, ...]
 
 
+#: What the figures of the crop table are called on a page.
+FIGURE_WORDS = {
+    "t_base_c": "base: no progress below",
+    "t_lo_c": "plateau from",
+    "t_hi_c": "plateau to",
+    "t_ceil_c": "ceiling: no progress above",
+    "r_max_per_day": "rate on the plateau",
+    "share_full_to_c": "all live seed comes up to",
+    "share_none_at_c": "none comes from",
+    "wait_sigma": "spread of waits",
+    "depth_mm": "depth",
+    "covered_share": "share that comes when covered",
+    "untreated_share": "share that comes untreated",
+    "half_life_y": "years from 95 to 50 % alive, kept room-cool and dry",
+    "soil_low_c": "band of the soil when sown, from",
+    "soil_ideal_low_c": "ideal from",
+    "soil_ideal_high_c": "ideal to",
+    "soil_high_c": "band of the soil when sown, to",
+}
+
+
+def figure_rows(figures: list[Input], say: Speech) -> list[tuple[str, str, str]]:
+    """Figures of a crop as name, value and source, in the reader's units."""
+    return [_input(f, say) for f in figures]
+
+
 def working_views(f: Forecast, say: Speech) -> dict[str, WorkingView]:
     """Every working of a forecast, in the reader's units."""
     return {key: _view(f"w-{f.batch.id}-{key}".replace(".", "-"), w, say) for key, w in f.workings.items()}
@@ -35,6 +61,8 @@ def _value(value: object, unit: str, say: Speech) -> str:
         return say.moment(value)
     if unit == "time" and isinstance(value, float):
         return say.moment(value)
+    if unit == "1/d" and isinstance(value, int | float) and value > 0:
+        return f"1 in {say.number(1 / value)} days"
     if unit == "°C" and isinstance(value, int | float):
         return say.temperature(float(value))
     if unit == "share" and isinstance(value, int | float):
@@ -46,8 +74,12 @@ def _value(value: object, unit: str, say: Speech) -> str:
 
 def _input(i: Input, say: Speech) -> tuple[str, str, str]:
     known = load_sources()
-    source = known[i.source].citation if i.source in known else i.source
-    return i.name.replace("_", " "), _value(i.value, i.unit, say), f"{source}{' (estimated)' if i.estimated else ''}"
+    source = known[i.source].citation if i.source in known else i.source.replace("_", " ")
+    return (
+        FIGURE_WORDS.get(i.name, i.name.replace("_", " ")),
+        _value(i.value, i.unit, say),
+        f"{source}{' (estimated)' if i.estimated else ''}",
+    )
 
 
 def _view(id: str, w: Working, say: Speech) -> WorkingView:

@@ -6,10 +6,11 @@ from typing import Any
 
 from flask import abort, render_template, request
 
-from fennet.crops import CropTable, UnknownCrop, load_sources, shipped
+from fennet.crops import CropTable, UnknownCrop, shipped
 from fennet.crops.table import plain
 from fennet.storage import queries
 from fennet.web import asking
+from fennet.web.workings import figure_rows
 
 RESPONSE_AT_C = (5, 10, 15, 18, 20, 22, 25, 28, 30, 33, 35)
 
@@ -40,4 +41,5 @@ def show(crop_id: str) -> Any:
     except UnknownCrop:
         abort(404)
     response = [(t, crop.response.days_to_half(t), float(crop.response.share(t))) for t in RESPONSE_AT_C]
-    return render_template("crops/show.html", crop=crop, response=response, sources=load_sources())
+    figures = figure_rows(crop.figures(), asking.speech())
+    return render_template("crops/show.html", crop=crop, response=response, figures=figures)
