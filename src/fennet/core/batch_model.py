@@ -175,9 +175,11 @@ class BatchModel:
         """The first day on which the chance of more is under a tenth; None if not within a year."""
         if chance_now < CALL_IT_UNDER:
             return self.at_s
-        low, high = 0, int(em.HORIZON_D)
-        if self.chance(self.at_s + high * DAY_S) >= CALL_IT_UNDER:
-            return None
+        low, high = 0, 16
+        while self.chance(self.at_s + high * DAY_S) >= CALL_IT_UNDER:
+            low, high = high, high * 2
+            if low >= em.HORIZON_D:
+                return None
         while high - low > 1:
             middle = (low + high) // 2
             low, high = (low, middle) if self.chance(self.at_s + middle * DAY_S) < CALL_IT_UNDER else (middle, high)

@@ -17,6 +17,9 @@ from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 
 HALF_UP = "half_up"
+#: What this process knows to be kept already, so that a page shown again asks nothing. The table itself decides.
+_kept_today: dict[tuple[str, int, str, float], None] = {}
+MOST_REMEMBERED = 2_000
 
 
 def keep(engine: Engine, actor: Actor, forecasts: Sequence[Forecast], now: datetime) -> None:
@@ -27,11 +30,19 @@ def keep(engine: Engine, actor: Actor, forecasts: Sequence[Forecast], now: datet
     if not open_ones:
         return
     p = table_of(t.PromiseRow)
+    keys = {f.batch.id: (str(engine.url), actor.ref.id, f.batch.id, today.timestamp()) for f in open_ones}
+    new = [f for f in open_ones if keys[f.batch.id] not in _kept_today]
+    if not new:
+        return
     with engine.begin() as c:
-        for f in open_ones:
+        for f in new:
             if queries.promise_made(c, actor.ref.id, f.batch.id, HALF_UP, today):
                 continue
             assert f.half_up is not None
             dates = {q: format_instant(round(getattr(f.half_up, q)), zone) for q in ("p10", "p50", "p90")}
             body = {"id": new_id("p"), "kind": HALF_UP, "subject": f.batch.id, "made_at": format_instant(now, zone), **dates}
             c.execute(insert(p).values(**promise_row(actor.ref.id, body)))
+    for f in new:
+        _kept_today[keys[f.batch.id]] = None
+    while len(_kept_today) > MOST_REMEMBERED:
+        _kept_today.pop(next(iter(_kept_today)))

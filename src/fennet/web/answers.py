@@ -7,7 +7,7 @@ from collections.abc import Hashable
 from threading import Lock
 
 from fennet.core.forecast import Forecast, forecast
-from fennet.core.records import Batch, Journal
+from fennet.core.records import Batch, Event, Journal, Series
 from fennet.crops import CropTable, shipped
 
 #: "Now" moves in steps, so that pages seconds apart share an answer; what was just logged is always inside it.
@@ -22,34 +22,29 @@ def table_for(journal: Journal) -> CropTable:
     return shipped().with_own(journal.crops) if journal.crops else shipped()
 
 
-def moment(journal: Journal, now_s: float) -> float:
-    """The moment to answer for: now, to the step, but never before what is already logged."""
-    latest = max(
-        [e.at.timestamp() for e in journal.events]
-        + [float(s.at_s[-1]) for s in journal.series if len(s.at_s)]
-        + [b.sown_at.timestamp() for b in journal.batches],
-        default=0.0,
-    )
-    return max(now_s // STEP_S * STEP_S, min(latest, now_s))
+def _own(journal: Journal, batch: Batch) -> tuple[list[Event], list[Series]]:
+    """The events and series that can bear on a batch: not those of other batches and trays."""
+    events = [
+        e
+        for e in journal.events
+        if e.fields.get("batch", batch.id) == batch.id and e.fields.get("tray", batch.tray) == batch.tray
+    ]
+    others = {t.id for t in journal.trays if t.id != batch.tray} | {b.id for b in journal.batches if b.id != batch.id}
+    return events, [s for s in journal.series if s.place not in others]
 
 
-def answer(journal: Journal, batch: Batch, at_s: float, garden_id: int, curves: bool = False) -> Forecast | None:
+def answer(journal: Journal, batch: Batch, now_s: float, garden_id: int, curves: bool = False) -> Forecast | None:
     """The forecast of a batch, or None while it is not sown yet."""
-    if batch.sown_at.timestamp() > at_s:
+    if batch.sown_at.timestamp() > now_s:
         return None
-    lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
-    record = tuple((s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in journal.series)
-    key = (
-        garden_id,
-        repr(batch),
-        repr(lot),
-        at_s,
-        curves,
-        len(journal.events),
-        tuple(e.id for e in journal.events[-3:]),
-        record,
-        repr(journal.crops),
+    events, series = _own(journal, batch)
+    latest = max(
+        [e.at.timestamp() for e in events] + [float(s.at_s[-1]) for s in series if len(s.at_s)] + [batch.sown_at.timestamp()]
     )
+    at_s = max(now_s // STEP_S * STEP_S, min(latest, now_s))
+    lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
+    record = tuple((s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in series)
+    key = (garden_id, repr(batch), repr(lot), at_s, curves, tuple(e.id for e in events), record, repr(journal.crops))
     with _lock:
         if key in _kept:
             _kept.move_to_end(key)

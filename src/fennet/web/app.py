@@ -52,6 +52,7 @@ def create_app(settings: Settings) -> Flask:
     for view in (auth, garden, trays, tray, sow, crops):
         app.register_blueprint(view.blueprint)
     app.after_request(_headers)
+    app.teardown_appcontext(asking.end_reading)
     app.context_processor(_common)
     app.add_url_rule("/", "home", _home)
     app.add_url_rule("/healthy", "healthy", lambda: ("ok", 200, {"Content-Type": "text/plain"}))

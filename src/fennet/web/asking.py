@@ -9,7 +9,7 @@ from typing import Any, cast
 
 from flask import abort, current_app, g
 from flask_login import current_user
-from sqlalchemy import Engine
+from sqlalchemy import Connection, Engine
 
 from fennet.journal.times import localize, zone_of
 from fennet.operations.acting import Actor, Refusal
@@ -27,6 +27,19 @@ def engine() -> Engine:
     return cast(Engine, current_app.extensions["fennet_engine"])
 
 
+def reading() -> Connection:
+    """One connection for all that a request reads; handed back when the request ends. Writes take their own, in operations."""
+    if "reading" not in g:
+        g.reading = engine().connect()
+    return cast(Connection, g.reading)
+
+
+def end_reading(_: BaseException | None = None) -> None:
+    connection = g.pop("reading", None)
+    if connection is not None:
+        connection.close()
+
+
 def now() -> datetime:
     return settings().clock()
 
@@ -36,8 +49,7 @@ def my_gardens() -> list[GardenRef]:
     if not current_user.is_authenticated:
         return []
     if "gardens" not in g:
-        with engine().connect() as c:
-            g.gardens = queries.gardens(c, current_user.id)
+        g.gardens = queries.gardens(reading(), current_user.id)
     return cast(list[GardenRef], g.gardens)
 
 

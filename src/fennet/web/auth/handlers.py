@@ -40,8 +40,7 @@ def load(session_id: str) -> SignedIn | None:
     number, _, mark = session_id.partition(":")
     if not number.isdigit():
         return None
-    with asking.engine().connect() as c:
-        person = queries.person(c, id=int(number))
+    person = queries.person(asking.reading(), id=int(number))
     return SignedIn(person) if person and person.session_mark == mark else None
 
 

@@ -16,8 +16,7 @@ RESPONSE_AT_C = (5, 10, 15, 18, 20, 22, 25, 28, 30, 33, 35)
 
 
 def _table() -> CropTable:
-    with asking.engine().connect() as c:
-        return shipped().with_own(queries.own_crops(c, asking.garden().id))
+    return shipped().with_own(queries.own_crops(asking.reading(), asking.garden().id))
 
 
 @asking.in_garden

@@ -30,8 +30,7 @@ SHOWN_ASIDE = 50
 
 def _record(tray_id: str) -> Journal:
     """The tray's part of the record; 404 for a tray that is not in this garden."""
-    with asking.engine().connect() as c:
-        journal = queries.tray_record(c, asking.garden(), [tray_id], asking.now().timestamp())
+    journal = queries.tray_record(asking.reading(), asking.garden(), [tray_id], asking.now().timestamp())
     if not journal.trays:
         abort(404)
     return journal

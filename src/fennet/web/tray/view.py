@@ -128,13 +128,12 @@ class TrayView:
 def tray_view(journal: Journal, tray_id: str, now_s: float, garden_id: int, say: Speech) -> TrayView:
     tray = journal.trays[0]
     events = standing(journal.events, now_s)
-    at_s = answers.moment(journal, now_s)
     table = answers.table_for(journal)
     batches = sorted(journal.batches, key=lambda b: b.sown_at)
     many = len(batches) > 1
     parts, forecasts = [], []
     for i, batch in enumerate(batches):
-        f = answers.answer(journal, batch, at_s, garden_id, curves=True)
+        f = answers.answer(journal, batch, now_s, garden_id, curves=True)
         forecasts.append(f)
         if f is not None:
             parts.append(_part(f, batch_name(batch, table.get(batch.crop).name), LETTERS[i % 26] if many else "", say))
@@ -142,13 +141,13 @@ def tray_view(journal: Journal, tray_id: str, now_s: float, garden_id: int, say:
     names = {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
     live = [f for f in forecasts if f is not None]
     waiting = [f for f in live if f.verdict != "finished"] or live
-    cells = _cells(tray, batches, events, parts, at_s, say)
+    cells = _cells(tray, batches, events, parts, now_s, say)
     return TrayView(
         tray=tray,
         where=names.get(stays[-1].where, stays[-1].where) if stays else "",
         parts=parts,
         cells=cells,
-        ribbon=_ribbon(journal, waiting[0], events, at_s, say) if waiting and waiting[0].soil.n_readings else None,
+        ribbon=_ribbon(journal, waiting[0], events, waiting[0].at_s, say) if waiting and waiting[0].soil.n_readings else None,
         soil_now=band_words(waiting[0], say)[0] if waiting else "",
         events=_log(events, say),
         now_typed=say.typed(now_s),

@@ -18,9 +18,9 @@ from fennet.web.trays.view import shelves
 @asking.in_garden
 def index() -> Any:
     ref = asking.garden()
-    with asking.engine().connect() as c:
-        trays = queries.records(c, ref.id, "trays")
-        journal = queries.tray_record(c, ref, [t.id for t in trays], asking.now().timestamp())
+    c = asking.reading()
+    trays = queries.records(c, ref.id, "trays")
+    journal = queries.tray_record(c, ref, [t.id for t in trays], asking.now().timestamp())
     return render_template(
         "trays/index.html", shelves=shelves(journal, asking.now().timestamp(), ref.id, asking.speech()), any=bool(trays)
     )
@@ -29,8 +29,7 @@ def index() -> Any:
 @asking.in_garden
 def new() -> Any:
     ref = asking.garden()
-    with asking.engine().connect() as c:
-        places = queries.records(c, ref.id, "places")
+    places = queries.records(asking.reading(), ref.id, "places")
     form = TrayForm()
     form.place.choices = [("", "not said yet"), *((p.id, p.name or p.id) for p in places)]
     if form.validate_on_submit():

@@ -61,13 +61,12 @@ def band_words(f: Forecast | None, say: Speech) -> tuple[str, str]:
 def shelves(journal: Journal, now_s: float, garden_id: int, say: Speech) -> list[Shelf]:
     """Trays by the place they stand on now, places in the order they were set up, trays without one last."""
     events = standing(journal.events, now_s)
-    at_s = answers.moment(journal, now_s)
     table = answers.table_for(journal)
     names = {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
     by_place: dict[str, list[TrayLine]] = {}
     for tray in journal.trays:
         stays = place_stays(tray.id, events)
-        forecasts = [(b, answers.answer(journal, b, at_s, garden_id)) for b in journal.batches if b.tray == tray.id]
+        forecasts = [(b, answers.answer(journal, b, now_s, garden_id)) for b in journal.batches if b.tray == tray.id]
         lines, seedlings = [], []
         for batch, f in forecasts:
             crop = table.get(batch.crop)
