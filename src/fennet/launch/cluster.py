@@ -145,8 +145,8 @@ class Cluster:
         if self.port and state.port_is_free(self.port):
             return
         if self.port:
-            # Children of a killed server may hold the port a second or two longer.
-            for _ in range(6):
+            # Children of a killed server of ours may hold the port a second or two longer.
+            for _ in range(6 if (self.data / "postmaster.pid").exists() else 0):
                 time.sleep(START_PAUSE_S)
                 if self.answers() or state.port_is_free(self.port):
                     return

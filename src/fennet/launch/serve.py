@@ -105,15 +105,10 @@ def _port(demo: bool, wanted: int | None, bind: str) -> int:
         if not state.port_is_free(wanted, bind):
             raise ClusterError(f"--port {wanted} is taken by another program; accepted: a free port, or none to have one found")
         return wanted
-    name = "demo-port" if demo else "run-port"
-    usual = int(state.remembered(name).get("port") or DEFAULT_PORT[demo])
-    port = (
-        next((p for p in (usual, *range(DEFAULT_PORT[demo], DEFAULT_PORT[demo] + 20)) if state.port_is_free(p, bind)), None)
-        or state.free_port()
-    )
+    usual = DEFAULT_PORT[demo]
+    port = next((p for p in range(usual, usual + 20) if state.port_is_free(p, bind)), None) or state.free_port()
     if port != usual:
         say(f"port {usual} is taken; using {port}")
-    state.remember(name, {"port": port})
     return port
 
 
