@@ -160,7 +160,7 @@ class ByHand(DatabaseCase):
         actor = self.garden("hand")
         self.tray(actor)
         readings.log_reading(self.engine, actor, "A", "soil_temperature", "18,5", "degC", NOW, NOW)
-        for value, said in (("900", "cannot be soil_temperature"), ("warm", "no number"), ("", "no number")):
+        for value, said in (("900", "cannot be soil temperature"), ("warm", "no number"), ("", "no number")):
             with self.assertRaisesRegex(Refusal, said):
                 readings.log_reading(self.engine, actor, "A", "soil_temperature", value, "degC", NOW - timedelta(hours=1), NOW)
         with self.assertRaisesRegex(Refusal, "very minute"):

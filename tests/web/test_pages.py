@@ -214,7 +214,7 @@ class Logging(SiteCase):
 
     def test_bad_input_is_told_in_words_and_keeps_what_was_typed(self) -> None:
         for address, fields, said in (
-            ("reading", {"what": "soil", "value": "900"}, "cannot be soil_temperature"), ("reading", {"what": "soil", "value": "18", "at": "2026-03-29T03:30"}, "future|does not exist"),
+            ("reading", {"what": "soil", "value": "900"}, "cannot be soil temperature"), ("reading", {"what": "soil", "value": "18", "at": "2026-03-29T03:30"}, "future|does not exist"),
             ("reading", {"what": "soul", "value": "18"}, "can be logged here"), ("count", {"batch": "leek-1", "total": "two"}, "no count"),
             ("count", {"batch": "leek-1", "total": "0"}, "cannot go down"), ("count", {"batch": "leek-1", "total": "99"}, "more than were sown"),
             ("mark", {"batch": "leek-1", "cell": "r4c6"}, "does not belong"),
@@ -254,13 +254,20 @@ class Logging(SiteCase):
         self.assertIn("<b>2</b> set aside", page)
         self.assertIn("line 73", page)
         kept = self.visitor_.send(
-            self.address, save="1", time_column="Time", time_format="%d.%m.%Y %H:%M", value_column="Temp °C", unit="degC"
+            self.address,
+            save="1",
+            time_column="Time",
+            time_format="%d.%m.%Y %H:%M",
+            value_column="Temp °C",
+            unit="degC",
+            remember="landing probe",
         )
         page = kept.get_data(as_text=True)
         self.assertIn("70 readings kept", page)
         self.assertIn("Not due yet", page)
         again = self.upload(f"Time;Temp °C\n{rows}".encode())
         self.assertIn("<b>0</b> new readings, 70 there already", again)
+        self.assertIn("Read as “landing probe”", again)
 
     def test_files_that_are_none_are_refused_in_words(self) -> None:
         for data, said in ((b"", "empty"), (b"\x89PNG\r\n\x1a\n\x00\x00\x00", "binary"), (b"hello", "one column")):

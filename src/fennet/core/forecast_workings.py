@@ -18,7 +18,7 @@ def workings(model: BatchModel, f: Forecast) -> dict[str, Working]:
             "mean soil since sowing",
             round(soil.mean_c, 1),
             "°C",
-            f"{soil.n_readings} readings of the {soil.level}",
+            f"{soil.n_readings} points of the {soil.level}'s record",
             soil.basis != "soil",
         ),
         Input("mean carried forward", round(soil.recent_c, 1), "°C", "last 72 h"),

@@ -23,6 +23,12 @@ LUX_PER_FOOT_CANDLE = 1 / 0.3048**2
 #: Five steps of feel in percent of capacity, ± 10. Source: handbook_estimate.
 FEEL_PCT = np.array([15.0, 50.0, 65.0, 85.0, 110.0])
 
+#: The canonical unit of each quantity, as it is written.
+CANONICAL_UNIT: dict[str, str] = {
+    "soil_temperature": "°C", "air_temperature": "°C", "outdoor_temperature": "°C", "light": "µmol m⁻² s⁻¹", "photoperiod": "h",
+    "lamp_on": "", "moisture": "% of capacity", "humidity": "%", "height": "mm",
+}  # fmt: skip
+
 #: What can be true of a canonical figure at all; outside it a reading is a fault, not a fact.
 CREDIBLE: dict[str, tuple[float, float]] = {
     "soil_temperature": (-30.0, 80.0),

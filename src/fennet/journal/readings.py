@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from fennet.core.kinds import UNITS_OF, is_id
 from fennet.core.records import FloatArray, Lamp, Series, Source
-from fennet.core.units import CREDIBLE, LUX_PER_PPFD, canonical
+from fennet.core.units import CANONICAL_UNIT, CREDIBLE, LUX_PER_PPFD, canonical
 from fennet.journal.aside import SetAside, shown
 from fennet.journal.times import EARLIEST, LATEST, format_instant, parse_instant
 
@@ -247,14 +247,14 @@ class Collector:
                     if key.unit == "feel"
                     else "0 or 1"
                     if key.quantity == "lamp_on"
-                    else f"{low:g} to {high:g} in canonical units"
+                    else f"{low:g} to {high:g} {CANONICAL_UNIT[key.quantity]}"
                 )
                 self.aside.append(
                     SetAside(
                         self.label(int(wheres[i])),
                         "value",
                         f"{value[i]:g} {key.unit}",
-                        f"cannot be {key.quantity}; accepted: {accepted}",
+                        f"cannot be {key.quantity.replace('_', ' ')}; accepted: {accepted}",
                     )
                 )
             keep = ~bad

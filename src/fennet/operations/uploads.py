@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from datetime import datetime, timedelta
 
 from sqlalchemy import Engine, delete, insert, select
+from sqlalchemy.dialects.postgresql import insert as upsert
 
+from fennet.journal.readings_csv import Mapping
 from fennet.operations.acting import Actor, writing
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
@@ -31,3 +34,12 @@ def drop(engine: Engine, actor: Actor, key: str) -> None:
     u = table_of(t.UploadRow)
     with writing(engine, actor) as c:
         c.execute(delete(u).where(u.c.garden_id == actor.ref.id, u.c.key == key))
+
+
+def keep_mapping(engine: Engine, actor: Actor, name: str, mapping: Mapping) -> None:
+    """Keep how a logger's file is read, by name; the place belongs to the tray it is read for, not to the logger."""
+    m = table_of(t.LoggerMappingRow)
+    body = {k: v for k, v in asdict(mapping).items() if k != "place" and v is not None}
+    with writing(engine, actor) as c:
+        kept = upsert(m).values(garden_id=actor.ref.id, name=name[:80], body=body)
+        c.execute(kept.on_conflict_do_update(index_elements=["garden_id", "name"], set_={"body": body}))

@@ -10,7 +10,7 @@ from flask import abort, flash, redirect, render_template, request, url_for
 
 from fennet.core.records import Event, Journal
 from fennet.journal.aside import FormatError
-from fennet.journal.readings_csv import TIME_FORMATS, Mapping, decode, guess_mapping, open_table, read_mapped, read_own
+from fennet.journal.readings_csv import TIME_FORMATS, Mapping, Table, decode, guess_mapping, open_table, read_mapped, read_own
 from fennet.journal.times import zone_of
 from fennet.operations import logging, promises, readings, uploads
 from fennet.operations.acting import Refusal
@@ -188,7 +188,8 @@ def preview(tray_id: str, key: str) -> Any:
         return _back(tray_id, "soil")
     name, data = kept
     table = open_table(decode(data))
-    mapping = None if table.is_own else _mapping(table, tray_id)
+    kept_names = {} if table.is_own else queries.logger_mappings(asking.reading(), asking.garden().id)
+    remembered, mapping = ("", None) if table.is_own else _mapping(table, tray_id, kept_names)
     collector = readings.collector_for(asking.engine(), asking.actor(), asking.now())
     unknown: list[str] = []
     trouble = ""
@@ -208,6 +209,8 @@ def preview(tray_id: str, key: str) -> Any:
             trouble = e.reason
         else:
             uploads.drop(asking.engine(), asking.actor(), key)
+            if mapping is not None and request.form.get("remember", "").strip():
+                uploads.keep_mapping(asking.engine(), asking.actor(), request.form["remember"].strip(), mapping)
             flash(f"{outcome.accepted} readings kept, {outcome.repeated} were there already, {len(outcome.aside)} set aside.")
             return _back(tray_id, "soil")
     would = readings.rehearse(asking.engine(), asking.actor(), taken, replace)
@@ -218,6 +221,7 @@ def preview(tray_id: str, key: str) -> Any:
         name=name,
         table=table,
         mapping=mapping,
+        remembered=remembered,
         formats=TIME_FORMATS,
         would=would,
         unknown=unknown,
@@ -232,19 +236,21 @@ def preview(tray_id: str, key: str) -> Any:
     )
 
 
-def _mapping(table: Any, tray_id: str) -> Mapping | None:
-    """The mapping as chosen on the preview, else a first guess."""
-    guess = guess_mapping(table, tray_id)
+def _mapping(table: Table, tray_id: str, kept: dict[str, dict[str, Any]]) -> tuple[str, Mapping | None]:
+    """How a logger's file is read, with the name it is kept by: as chosen on the preview, else as a kept mapping whose columns
+    are all there, else a first guess."""
     chosen = request.form
-    if not chosen.get("value_column"):
-        return guess
-    unit = chosen.get("unit", "degC")
-    form = chosen.get("time_format", "iso")
-    return Mapping(
-        chosen.get("time_column", ""),
-        form if form in TIME_FORMATS else "iso",
-        chosen["value_column"],
-        tray_id,
-        "soil_temperature",
-        unit if unit in ("degC", "degF") else "degC",
-    )
+    if chosen.get("value_column"):
+        unit, form = chosen.get("unit", "degC"), chosen.get("time_format", "iso")
+        return chosen.get("remember", ""), Mapping(
+            chosen.get("time_column", ""),
+            form if form in TIME_FORMATS else "iso",
+            chosen["value_column"],
+            tray_id,
+            "soil_temperature",
+            unit if unit in ("degC", "degF") else "degC",
+        )
+    for name, body in kept.items():
+        if {body["time_column"], body["value_column"]} <= set(table.header):
+            return name, Mapping(place=tray_id, **{k: v for k, v in body.items() if k != "place"})
+    return "", guess_mapping(table, tray_id)

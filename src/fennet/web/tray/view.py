@@ -11,6 +11,7 @@ from fennet.core.forecast import Forecast
 from fennet.core.history import occupancies, place_stays, standing
 from fennet.core.records import Batch, Event, Journal, Series, Tray
 from fennet.operations.logging import cells_up
+from fennet.telling.entries import entry_words
 from fennet.telling.sentences import CAUSE_WORDS, VERDICT_WORDS, counted, verdict_sentence
 from fennet.telling.speech import Speech
 from fennet.web import answers
@@ -149,7 +150,7 @@ def tray_view(journal: Journal, tray_id: str, now_s: float, garden_id: int, say:
         cells=cells,
         ribbon=_ribbon(journal, waiting[0], events, waiting[0].at_s, say) if waiting and waiting[0].soil.n_readings else None,
         soil_now=band_words(waiting[0], say)[0] if waiting else "",
-        events=_log(events, say),
+        events=_log(events, tray_id, say),
         now_typed=say.typed(now_s),
         free=sum(c.state == "free" for c in cells),
         columns=tray.columns or 1,
@@ -384,15 +385,10 @@ def _pegs(journal: Journal, events: list[Event], plot: Plot, say: Speech) -> lis
     return out
 
 
-def _log(events: list[Event], say: Speech) -> list[tuple[str, str, str]]:
-    """The newest entries in words: when, what, by whom."""
-    out = []
-    for e in list(reversed(events))[:12]:
-        details = ", ".join(
-            f"{k.replace('_', ' ')} {v if not isinstance(v, list) else len(v)}"
-            for k, v in e.fields.items()
-            if k not in ("batch", "tray")
-        )
-        subject = e.fields.get("batch") or e.fields.get("tray") or ""
-        out.append((say.moment(e.at), f"{e.kind.replace('_', ' ')} {subject}{': ' + details if details else ''}", e.by or ""))
-    return out
+def _log(events: list[Event], tray_id: str, say: Speech) -> list[tuple[str, str, str]]:
+    """The newest entries in words: when, what, by whom. A mat's events came along for the forecast; other trays' are not told."""
+
+    def mine(e: Event) -> bool:
+        return e.kind != "mat" or e.fields.get("tray") in (None, tray_id)
+
+    return [(say.moment(e.at), entry_words(e, say), e.by or "") for e in list(reversed(events))[:12] if mine(e)]
