@@ -5,7 +5,7 @@
 from __future__ import annotations
 
 import threading
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 
 import numpy as np
 from alembic.autogenerate import compare_metadata
@@ -138,10 +138,3 @@ class Readings(DatabaseCase):
         with self.engine.connect() as c:
             hours = queries.hourly_series(c, self.actor.ref.id, ["A"], ["soil_temperature"], T0, T0 + 86_400)
         self.assertEqual((hours[0].value.tolist(), self.kept()[0].value.tolist()), ([12.0], [10.0] * 12))
-
-    def test_the_newest_readings_first(self) -> None:
-        self.put(column([1.0, 2.0, 3.0]))
-        with self.engine.connect() as c:
-            newest = queries.last_readings(c, self.actor.ref.id, ["A"], "soil_temperature", 2)
-        self.assertEqual((newest[0].value, newest[0].at), (3.0, datetime.fromtimestamp(T0, UTC) + timedelta(seconds=600)))
-        self.assertEqual(len(newest), 2)

@@ -69,3 +69,15 @@ def remember_outcome(c: Connection, actor: Actor, key: str | None, outcome: dict
     if key:
         sent = table_of(t.SentRow)
         c.execute(sent.update().where(sent.c.garden_id == actor.ref.id, sent.c.key == key).values(outcome=outcome))
+
+
+@contextmanager
+def writing_once(engine: Engine, actor: Actor, key: str | None, now: datetime) -> Iterator[Connection | None]:
+    """One transaction for one write that a form may send twice: None the second time."""
+    with writing(engine, actor) as c:
+        try:
+            once(c, actor, key, now)
+        except AlreadyDone:
+            yield None
+            return
+        yield c

@@ -12,7 +12,7 @@ from sqlalchemy import Connection, Engine, insert, select, text, update
 from fennet.core.kinds import is_id
 from fennet.core.records import Garden, Tray
 from fennet.journal.times import zone_of
-from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, writing
+from fennet.operations.acting import Actor, Refusal, writing_once
 from fennet.operations.logging import write_events
 from fennet.storage import queries
 from fennet.storage import tables as t
@@ -109,10 +109,8 @@ def add_tray(engine: Engine, actor: Actor, tray: Tray, place: str | None, now: d
     """A new tray, and where it stands if that is known. Raises Refusal for an id in use or a place that is not there."""
     if not is_id(tray.id):
         raise Refusal("A tray's name is 1 to 64 letters, digits, dots, dashes or underscores, without spaces.", "id", tray.id)
-    with writing(engine, actor) as c:
-        try:
-            once(c, actor, key, now)
-        except AlreadyDone:
+    with writing_once(engine, actor, key, now) as c:
+        if c is None:
             return
         known = queries.things(c, actor.ref.id)
         if tray.id in known:

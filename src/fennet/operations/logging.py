@@ -12,7 +12,7 @@ from sqlalchemy import Connection, Engine, insert
 
 from fennet.core.history import counts_of, standing
 from fennet.core.records import Batch, Event
-from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, writing
+from fennet.operations.acting import Actor, Refusal, writing, writing_once
 from fennet.operations.projecting import SETTING_FIELDS, project_cells, project_placements, project_settings
 from fennet.storage import queries
 from fennet.storage import tables as t
@@ -94,10 +94,8 @@ def mark_more(
     Raises Refusal for cells that are not the batch's or for a time before it was sown.
     """
     checked_time(at, now)
-    with writing(engine, actor) as c:
-        try:
-            once(c, actor, key, now)
-        except AlreadyDone:
+    with writing_once(engine, actor, key, now) as c:
+        if c is None:
             return None
         batch, events = batch_and_events(c, actor, batch_id)
         mine = batch.cell_list or []
@@ -149,10 +147,8 @@ def log_count(
 ) -> Event | None:
     """Log a running total of cells, seedlings or rooted seed. Raises Refusal for more than was sown or less than before."""
     checked_time(at, now)
-    with writing(engine, actor) as c:
-        try:
-            once(c, actor, key, now)
-        except AlreadyDone:
+    with writing_once(engine, actor, key, now) as c:
+        if c is None:
             return None
         batch, events = batch_and_events(c, actor, batch_id)
         field = unit if unit == "rooted" else f"{unit}_up"
@@ -182,10 +178,8 @@ def log_event(
 ) -> Event | None:
     """Log one deed or sign about a batch or tray of this garden."""
     checked_time(at, now)
-    with writing(engine, actor) as c:
-        try:
-            once(c, actor, key, now)
-        except AlreadyDone:
+    with writing_once(engine, actor, key, now) as c:
+        if c is None:
             return None
         known = queries.things(c, actor.ref.id)
         for name in ("batch", "tray", "place"):

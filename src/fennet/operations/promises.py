@@ -8,7 +8,9 @@ from datetime import datetime
 from sqlalchemy import Engine, insert
 
 from fennet.core.forecast import Forecast
-from fennet.journal.times import format_instant, local_day_bounds, zone_of
+from fennet.core.records import Promise
+from fennet.journal.times import local_day_bounds, zone_of
+from fennet.journal.writer import write_record
 from fennet.operations.acting import Actor
 from fennet.operations.exchange import promise_row
 from fennet.operations.logging import new_id
@@ -39,8 +41,9 @@ def keep(engine: Engine, actor: Actor, forecasts: Sequence[Forecast], now: datet
             if queries.promise_made(c, actor.ref.id, f.batch.id, HALF_UP, today):
                 continue
             assert f.half_up is not None
-            dates = {q: format_instant(round(getattr(f.half_up, q)), zone) for q in ("p10", "p50", "p90")}
-            body = {"id": new_id("p"), "kind": HALF_UP, "subject": f.batch.id, "made_at": format_instant(now, zone), **dates}
+            p10, p50, p90 = (datetime.fromtimestamp(round(getattr(f.half_up, q)), zone) for q in ("p10", "p50", "p90"))
+            promise = Promise(id=new_id("p"), kind=HALF_UP, subject=f.batch.id, made_at=now, p10=p10, p50=p50, p90=p90)
+            body = write_record(promise, zone)
             c.execute(insert(p).values(**promise_row(actor.ref.id, body)))
     for f in new:
         _kept_today[keys[f.batch.id]] = None

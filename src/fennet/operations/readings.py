@@ -11,7 +11,7 @@ from sqlalchemy import Connection, Engine
 from fennet.journal.aside import SetAside, shown
 from fennet.journal.readings import Collector, Group, Known, Taken
 from fennet.journal.times import format_instant, zone_of
-from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, writing
+from fennet.operations.acting import Actor, Refusal, writing_once
 from fennet.operations.logging import CLOCK_SLACK, checked_time
 from fennet.storage import queries
 from fennet.storage.reading_store import Column, store
@@ -61,10 +61,8 @@ def keep(c: Connection, actor: Actor, taken: Taken, replace: bool = False) -> Ou
 
 def take(engine: Engine, actor: Actor, taken: Taken, now: datetime, replace: bool = False, key: str | None = None) -> Outcome:
     """Keep what a collector took: one transaction, safe to send again."""
-    with writing(engine, actor) as c:
-        try:
-            once(c, actor, key, now)
-        except AlreadyDone:
+    with writing_once(engine, actor, key, now) as c:
+        if c is None:
             return Outcome(repeated=taken.n)
         return keep(c, actor, taken, replace)
 

@@ -149,33 +149,6 @@ def hourly_series(
     return out
 
 
-@dataclass(frozen=True)
-class LastReading:
-    place: str
-    quantity: str
-    source: str | None
-    at: datetime
-    value: float
-    unit: str
-    canonical: float | None
-    estimated: bool
-
-
-def last_readings(c: Connection, garden_id: int, places: Sequence[str], quantity: str, limit: int = 1) -> list[LastReading]:
-    """The newest readings of a quantity at some places, newest first."""
-    rows = c.execute(
-        text(
-            """select s.place, s.quantity, s.source, r.at, r.value, r.unit, r.canonical, coalesce(r.estimated, false)
-               from series s cross join lateral
-                 (select * from reading where series_id = s.id order by at desc limit :limit) r
-               where s.garden_id = :garden and s.place = any(:places) and s.quantity = :quantity
-               order by r.at desc limit :limit"""
-        ),
-        {"garden": garden_id, "places": list(places), "quantity": quantity, "limit": limit},
-    )
-    return [LastReading(*row) for row in rows]
-
-
 SOIL_QUANTITIES = ("soil_temperature", "air_temperature", "moisture")
 
 
