@@ -62,7 +62,7 @@ def _finished(f: Forecast, say: Speech) -> str:
         return f"finished: all {say.small(of)} {counted(f)} are up.{half}"
     if f.chance_of_more:
         chance = say.percent(f.chance_of_more)
-        return f"finished: {_so_many(f, say)} are up and more are unlikely, a chance of {chance}."
+        return f"finished: {_so_many(f, say)} are up and more are unlikely, a chance of {chance}.{_stale(f, say)}"
     return f"finished: {_so_many(f, say)} came up."
 
 
@@ -131,4 +131,4 @@ def _stale(f: Forecast, say: Speech) -> str:
     looked = f.counts.looked_s
     if looked is None or f.at_s - looked < STALE_COUNT_D * DAY_S or f.counts.up >= f.counts.of:
         return ""
-    return f" Last change logged {say.days((f.at_s - looked) / DAY_S)} ago."
+    return f" Last change logged {say.days((f.at_s - looked) / DAY_S)} ago: look again."

@@ -1,0 +1,58 @@
+"""The rules of the house: arrows point down, documents and pictures are there, nothing shipped fetches from elsewhere."""
+
+# ruff: noqa: E501 — commands stand whole.
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+import unittest
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1]
+
+
+class House(unittest.TestCase):
+    def test_layers_hold(self) -> None:
+        linter = Path(sys.executable).with_name("lint-imports")
+        done = subprocess.run(
+            [str(linter), "--no-cache"],
+            cwd=ROOT,
+            capture_output=True,
+            text=True,
+            env={"PYTHONPATH": "src", "PATH": "/usr/bin:/bin"},
+        )
+        self.assertEqual(done.returncode, 0, done.stdout[-2000:])
+
+    def test_the_core_answers_without_the_heavy_parts(self) -> None:
+        code = "import sys, fennet.cli.crops, fennet.core.forecast; print([m for m in ('flask', 'sqlalchemy', 'babel', 'pint') if m in sys.modules])"
+        done = subprocess.run(
+            [sys.executable, "-c", code],
+            cwd=ROOT,
+            capture_output=True,
+            text=True,
+            env={"PYTHONPATH": "src", "PATH": "/usr/bin:/bin"},
+        )
+        self.assertEqual(done.stdout.strip(), "[]", done.stderr)
+
+    def test_every_picture_is_shown_and_every_link_leads_somewhere(self) -> None:
+        readme = (ROOT / "README.md").read_text()
+        pictures = {p.name for p in (ROOT / "docs/screenshots").glob("*.png")}
+        self.assertLess(len(pictures), 20)
+        self.assertEqual({Path(link).name for link in re.findall(r"docs/screenshots/[\w-]+\.png", readme)}, pictures)
+        for page in (ROOT / "README.md", *(ROOT / "docs").glob("*.md")):
+            for link in re.findall(r"\]\((?!http)([^)#]+)\)", page.read_text()):
+                self.assertTrue((page.parent / link).exists(), f"{page.name}: {link}")
+
+    def test_pages_fetch_nothing_from_elsewhere_and_locks_name_no_address(self) -> None:
+        for path in (ROOT / "src/fennet/web").rglob("*"):
+            if path.suffix in (".html", ".js", ".css") and "vendor" not in path.parts:
+                self.assertNotRegex(path.read_text(), r"(src|href)=\"https?:|url\(\"?https?:|@import", str(path))
+        for lock in ROOT.glob("requirements*.lock"):
+            text = lock.read_text()
+            self.assertNotRegex(text, r"https?://|--index-url|--find-links")
+            self.assertEqual(
+                len(re.findall(r"^[a-z][\w.-]*==", text, re.M)),
+                len(re.findall(r"^[a-z][\w.-]*==[^\n]*\\\n    --hash", text, re.M)),
+            )
