@@ -155,6 +155,40 @@ class Counting(DatabaseCase):
             self.mark("r2c1")
 
 
+class Correcting(DatabaseCase):
+    def test_a_correction_holds_and_the_first_entry_stays(self) -> None:
+        from fennet.core.history import counts_of, standing
+
+        actor = self.garden("corrections")
+        self.tray(actor)
+        (batch_id,) = self.sow(actor)
+        wrong = logging.log_count(self.engine, actor, batch_id, "cells", 2, NOW - timedelta(days=2), NOW)
+        assert wrong is not None
+        logging.correct(self.engine, actor, wrong.id, {"cells_up": 1}, NOW - timedelta(days=1), NOW)
+        with self.engine.connect() as c:
+            batch, events = logging.batch_and_events(c, actor, batch_id)
+        self.assertEqual(counts_of(batch, standing(events, NOW.timestamp())).total, (1,))
+        self.assertEqual([e.fields["cells_up"] for e in events if e.id == wrong.id], [2])
+        with self.assertRaisesRegex(Refusal, "no such entry"):
+            logging.correct(self.engine, actor, "nothing", {}, NOW, NOW)
+
+    def test_nobody_reaches_into_another_garden(self) -> None:
+        mine, theirs = self.garden("one"), self.garden("two")
+        self.tray(mine)
+        (batch_id,) = self.sow(mine)
+        made = logging.log_count(self.engine, mine, batch_id, "cells", 1, NOW, NOW)
+        assert made is not None
+        for attempt in (
+            lambda: logging.log_count(self.engine, theirs, batch_id, "cells", 1, NOW, NOW),
+            lambda: logging.withdraw(self.engine, theirs, made.id, NOW),
+            lambda: logging.correct(self.engine, theirs, made.id, {}, NOW, NOW),
+            lambda: logging.log_event(self.engine, theirs, "gave_up", {"batch": batch_id}, NOW, NOW),
+            lambda: self.sow(theirs),
+        ):
+            with self.assertRaises(Refusal):
+                attempt()
+
+
 class ByHand(DatabaseCase):
     def test_a_reading_and_what_is_none(self) -> None:
         actor = self.garden("hand")

@@ -1,0 +1,80 @@
+"""From figures to places on paper, and the shelf of kept answers."""
+
+from __future__ import annotations
+
+import dataclasses
+import unittest
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fennet.telling.speech import Speech
+from fennet.web import answers
+from fennet.web.drawing import MOST_POINTS, Plot, day_ticks, round_scale, thinned
+from tests.building import DAY_S, SOWN, counts, event, on, record, soil
+
+
+class Drawing(unittest.TestCase):
+    def test_edges_and_clipping(self) -> None:
+        plot = Plot(0.0, 100.0, 10.0, 20.0, 120.0)
+        self.assertEqual((plot.x(0), plot.x(100), plot.y(10), plot.y(20), plot.y(99), plot.y(-9)), (0, 1000, 120, 0, 0, 120))
+        self.assertEqual(plot.percent(50), "50.00%")
+
+    def test_a_staircase_goes_up_where_it_was_counted(self) -> None:
+        plot = Plot(0.0, 100.0, 0.0, 10.0, 100.0)
+        self.assertEqual(
+            plot.steps((20.0, 40.0), (3, 5), 60.0), "0.0,100.0 200.0,100.0 200.0,70.0 400.0,70.0 400.0,50.0 600.0,50.0"
+        )
+
+    @given(st.integers(2, 5000), st.integers(0, 10_000))
+    def test_thinning_keeps_every_peak(self, n: int, seed: int) -> None:
+        values = np.random.default_rng(seed).normal(size=n)
+        at, kept = thinned(np.arange(n, dtype=float), values)
+        self.assertLessEqual(len(kept), MOST_POINTS)
+        self.assertEqual((kept.min(), kept.max()), (values.min(), values.max()))
+        self.assertTrue((np.diff(at) > 0).all())
+
+    def test_ticks_are_local_midnights_across_a_clock_change(self) -> None:
+        say = Speech(ZoneInfo("Europe/Tallinn"))
+        from datetime import datetime
+
+        start = datetime(2026, 3, 27, 12, tzinfo=say.zone).timestamp()
+        ticks = day_ticks(Plot(start, start + 5 * DAY_S, 0, 1, 1), say)
+        self.assertEqual([t.words for t in ticks], ["28 Mar", "29 Mar", "30 Mar", "31 Mar", "1 Apr"])
+        gaps = np.diff([float(t.at[:-1]) for t in ticks]) / 100 * 120
+        self.assertAlmostEqual(float(gaps[1]), 23.0, delta=0.05, msg="the day the clocks go forward has 23 hours")
+
+    def test_scales_are_widened_to_whole_steps(self) -> None:
+        self.assertEqual(round_scale(9.2, 24.1, 1.0), (9.0, 25.0))
+
+
+class Answers(unittest.TestCase):
+    def setUp(self) -> None:
+        answers.forget()
+
+    def test_the_same_record_is_worked_out_once_and_a_deed_elsewhere_does_not_matter(self) -> None:
+        journal = record([soil(16, 6)], counts((5, 1)))
+        now_s = on(6).timestamp()
+        first = answers.answer(journal, journal.batches[0], now_s, 1)
+        elsewhere = dataclasses.replace(journal, events=[*journal.events, event("count", 5.9, batch="other", cells_up=3)])
+        self.assertIs(answers.answer(elsewhere, journal.batches[0], now_s + 30, 1), first)
+
+    def test_what_was_just_logged_is_in_the_answer(self) -> None:
+        journal = record([soil(16, 6)], counts((5, 1)))
+        now_s = on(6).timestamp() + 61
+        answers.answer(journal, journal.batches[0], now_s, 1)
+        more = dataclasses.replace(journal, events=[*journal.events, event("count", 6 + 60 / DAY_S, batch="b1", cells_up=7)])
+        again = answers.answer(more, journal.batches[0], now_s, 1)
+        assert again is not None
+        self.assertEqual(again.counts.up, 7)
+
+    def test_another_garden_never_shares_an_answer(self) -> None:
+        journal = record([soil(16, 6)])
+        first = answers.answer(journal, journal.batches[0], on(6).timestamp(), 1)
+        self.assertIsNot(answers.answer(journal, journal.batches[0], on(6).timestamp(), 2), first)
+
+    def test_before_it_is_sown_there_is_nothing_to_say(self) -> None:
+        journal = record([soil(16, 6)])
+        self.assertIsNone(answers.answer(journal, journal.batches[0], SOWN.timestamp() - 1, 1))
