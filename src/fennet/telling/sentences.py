@@ -124,7 +124,7 @@ def _mend(f: Forecast, say: Speech) -> str:
     if f.rest_days_at_target is None or f.delay_days.get("cold_soil", 0) < 1 or f.soil.recent_c >= f.crop.target_soil_c - 1:
         return ""
     rest = "the rest" if f.counts.up else "nearly all"
-    return f"; at {say.temperature(f.crop.target_soil_c, 0)} {rest} would show within {say.days(max(1.0, f.rest_days_at_target))}"
+    return f"; at {say.temperature(f.crop.target_soil_c)} {rest} would show within {say.days(max(1.0, f.rest_days_at_target))}"
 
 
 def _stale(f: Forecast, say: Speech) -> str:
