@@ -169,6 +169,13 @@ class InAndOut(unittest.TestCase):
             self.assertEqual((status, name in err), (2, True), err)
         self.assertEqual(call("export")[0], 2)
 
+    def test_a_database_that_is_not_there_is_told_in_one_line(self) -> None:
+        for url in ("postgresql://nobody@127.0.0.1:1/none", "mysql://x", "rubbish"):
+            os.environ["FENNET_DATABASE_URL"] = url
+            status, out, err = call("export")
+            self.assertEqual((status, out, len(err.strip().splitlines())), (2, "", 1), url)
+            self.assertIn("FENNET_DATABASE_URL", err)
+
 
 class Start(unittest.TestCase):
     """The start script itself, in a copy of this checkout (what is committed and what is not yet)."""
