@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from fennet.cli import main
+from fennet.launch.state import free_port
 from tests.database import cluster
 from tests.journal.whole import whole_journal
 
@@ -199,8 +200,9 @@ class Start(unittest.TestCase):
                 shutil.copy2(ROOT / name, copy / name)
         # The environment is this one's: what is tried here is the start, not the package index.
         (copy / ".venv").symlink_to(ROOT / ".venv")
+        port = str(free_port())
         process = subprocess.Popen(
-            ["./fennet", "demo", "--port", "8497"], cwd=copy, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+            ["./fennet", "demo", "--port", port], cwd=copy, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
         )
         try:
             said = ""
@@ -210,13 +212,13 @@ class Start(unittest.TestCase):
                 said += line
                 if not line and process.poll() is not None:
                     break
-            self.assertIn("ready at http://127.0.0.1:8497", said)
+            self.assertIn(f"ready at http://127.0.0.1:{port}", said)
             self.assertIn("sign in as demo with the password canal-house", said)
-            with urllib.request.urlopen("http://127.0.0.1:8497/sign-in", timeout=10) as page:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in", timeout=10) as page:
                 self.assertIn(b"Sign in", page.read())
-            taken = subprocess.run(["./fennet", "demo", "--port", "8497"], cwd=copy, capture_output=True, text=True, timeout=60)
+            taken = subprocess.run(["./fennet", "demo", "--port", port], cwd=copy, capture_output=True, text=True, timeout=60)
             self.assertEqual(taken.returncode, 2)
-            self.assertIn("--port 8497 is taken", taken.stderr)
+            self.assertIn(f"--port {port} is taken", taken.stderr)
         finally:
             process.send_signal(signal.SIGINT)
             rest, _ = process.communicate(timeout=40)
