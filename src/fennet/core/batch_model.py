@@ -19,7 +19,7 @@ from fennet.core.sowing import SowingEffect
 from fennet.core.working import Interval
 
 CAUSES = ("cold_soil", "hot_soil", "dry_spell", "weak_seed", "sown_deep")
-#: Under this chance of any more a batch is finished; the call-it day is the first such day. Source: handbook_rule.
+#: Under this chance of any more a batch is finished; the call-it day is the first such day. Source: growers_rule.
 CALL_IT_UNDER = 0.10
 #: A count outside the middle 90 % of what the seed would show at target is late or early. Source: formats.
 TAIL = 0.05

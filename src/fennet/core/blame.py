@@ -1,4 +1,4 @@
-"""Sharing out a delay among causes that act at once (handbook 3.11): Shapley values, which do not depend on the order in
+"""Sharing out a delay among causes that act at once: Shapley values, which do not depend on the order in
 which causes are mended and add up to the whole."""
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from math import factorial
 def shapley(causes: Sequence[str], value: Callable[[frozenset[str]], float]) -> dict[str, float]:
     """What each cause adds to `value`, a function of the set of causes in force; the parts sum to value(all) − value(none).
 
-    Range: up to about ten causes (2ⁿ evaluations). Source: handbook_rule.
+    Range: up to about ten causes (2ⁿ evaluations). Source: growers_rule.
 
     >>> shapley(["cold", "dry"], lambda s: 5.0 * ("cold" in s) + 1.0 * ("dry" in s) + 2.0 * (len(s) == 2))
     {'cold': 6.0, 'dry': 2.0}

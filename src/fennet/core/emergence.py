@@ -1,4 +1,4 @@
-"""When seedlings come up: progress over a real record, belief about the seed, and the futures that follow (handbook 3.3).
+"""When seedlings come up: progress over a real record, belief about the seed, and the futures that follow.
 
 A seed comes up when progress D, counted in median waits, passes its own wait; waits are log-normal about 1/k with spread
 sigma; a share G of the seed lives. A cell with n seeds shows when its first seed does. Beliefs about (k, G, sigma) are a
@@ -24,16 +24,16 @@ from fennet.core.records import FloatArray
 from fennet.core.response import Response
 from fennet.core.seed import SeedState
 
-#: Prior spread of the rate multiplier k: with trials, and for an estimated response. Source: handbook_rule.
+#: Prior spread of the rate multiplier k: with trials, and for an estimated response. Source: growers_rule.
 K_CV, K_CV_ESTIMATED = 0.20, 0.30
 #: One batch in twenty is out of the ordinary (a probe in a warm corner, a hard coat): its k may lie twice as far off.
-#: Source: handbook_estimate.
+#: Source: starting_estimate.
 K_ODD_WEIGHT, K_ODD_SPREAD = 0.05, 2.0
-#: How far the crop's spread of waits may be off, as a log sd. Source: handbook_estimate.
+#: How far the crop's spread of waits may be off, as a log sd. Source: starting_estimate.
 SIGMA_LOG_SD = 0.25
 N_K, N_G, N_SIGMA = 31, 24, 5
 #: One sowing in fifty fails in part or whole for reasons no record shows (rot, mice, dead seed): its share alive is
-#: Beta(0.5, 1.5) instead. Without it a silent tray would be believed slow for ever. Source: handbook_estimate.
+#: Beta(0.5, 1.5) instead. Without it a silent tray would be believed slow for ever. Source: starting_estimate.
 FAILED_WEIGHT, FAILED_A, FAILED_B = 0.02, 0.5, 1.5
 LEAST_LOGIT = -6.0
 #: Parts of the belief lighter than this, against its heaviest, change no answer.
@@ -167,7 +167,7 @@ def prior_and_posterior(
 
     `share` multiplies the share alive (depth, light, heat…); `d_at_counts` progress at each count; `d_now` progress at the
     moment of asking: what is not marked by then counts as not up. Without counts and with d_now 0 this is the prior.
-    `may_fail` admits failed sowings and odd batches; what sound seed *would* show is asked without them. Source: handbook_rule.
+    `may_fail` admits failed sowings and odd batches; what sound seed *would* show is asked without them. Source: growers_rule.
     """
     log_sigma = np.log(wait_sigma) + SIGMA_LOG_SD * np.linspace(-2.0, 2.0, N_SIGMA)
     sigma_log_w = -0.5 * np.linspace(-2.0, 2.0, N_SIGMA) ** 2
@@ -283,7 +283,7 @@ def futures(
 class MoreToCome:
     """The chance that at least one more cell shows, as it falls while none does.
 
-    `d_now` and `d_end` progress now and at the horizon; `n_waiting` cells not up. Source: handbook_rule.
+    `d_now` and `d_end` progress now and at the horizon; `n_waiting` cells not up. Source: growers_rule.
     """
 
     def __init__(self, belief: Belief, d_now: float, d_end: float, n_seeds: int, n_waiting: int) -> None:

@@ -1,5 +1,5 @@
 """What a batch was exposed to: its own readings, else its tray's, else the place's where the tray stood, else the room's;
-brought onto one even grid, gaps filled and carried forward (handbook 3.3)."""
+brought onto one even grid, gaps filled and carried forward."""
 
 from __future__ import annotations
 
@@ -17,14 +17,14 @@ DAY_S, HOUR_S = 86_400.0, 3_600.0
 STEP_S = 1_800.0
 STEPS_A_DAY = int(DAY_S / STEP_S)
 #: Gaps: joined by a line up to here; filled with the daily pattern up to the next; beyond it nothing is claimed.
-#: Source: handbook_rule.
+#: Source: growers_rule.
 JOIN_S, CLAIM_S = 12 * HOUR_S, 3 * DAY_S
 PATTERN_NEEDS_S, RECENT_S = 2 * DAY_S, 3 * DAY_S
-#: A guess at the room ("about 18 °C") speaks for this long, not for a moment only. Source: handbook_estimate.
+#: A guess at the room ("about 18 °C") speaks for this long, not for a moment only. Source: starting_estimate.
 GUESS_HOLDS_S = 14 * DAY_S
-#: Standard deviations in °C: a thermometer's offset, a filled gap, a guess, soil judged from air. Source: handbook_estimate.
+#: Standard deviations in °C: a thermometer's offset, a filled gap, a guess, soil judged from air. Source: starting_estimate.
 SD_METER_C, SD_FILLED_C, SD_GUESS_C, SD_AIR_C = 0.4, 1.5, 2.0, 2.0
-#: How the daily mean wanders after the last reading: sd after d days, °C, and no more than the last. Source: handbook_estimate.
+#: How the daily mean wanders after the last reading: sd after d days, °C, and no more than the last. Source: starting_estimate.
 SD_AHEAD_PER_ROOT_DAY_C, SD_AHEAD_MOST_C = 0.35, 1.5
 
 
@@ -139,7 +139,7 @@ def soil_record(journal: Journal, batch: Batch, events: Sequence[Event], at_s: f
     """The soil temperature a batch lived through, from the best readings there are; never anything later than `at_s`.
 
     Soil outranks air, measured outranks guessed, nearer outranks farther. `trouble` says in words why a forecast may not be
-    claimed: no readings, or none for more than three days. Source: handbook_rule (gap rules), handbook_estimate (errors).
+    claimed: no readings, or none for more than three days. Source: growers_rule (gap rules), starting_estimate (errors).
     """
     start_s = batch.sown_at.timestamp()
     grid_s = grid_from(start_s, at_s)
@@ -223,7 +223,7 @@ def moisture_record(
     """Moisture in percent of capacity on the grid, NaN where nothing was logged within three days, and its level.
 
     Between readings a line; a watering from below or above lifts it to 95 % there and then, a mist by 10. Until dry-down is
-    learned per tray, the last figure stands for three days. Source: handbook_estimate.
+    learned per tray, the last figure stands for three days. Source: starting_estimate.
     """
     level, found = readings_for(journal, batch, events, "moisture", at_s)
     if not found:

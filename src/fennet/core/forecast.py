@@ -28,7 +28,7 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
 
     `journal` may be the whole record or the part that concerns the batch; anything in it later than `at_s` is not used.
     `curves` adds the expected course for a chart. Raises ValueError for a batch sown after `at_s`.
-    Source: handbook_rule; the models it rests on name their own.
+    Source: growers_rule; the models it rests on name their own.
     """
     if batch.sown_at.timestamp() > at_s:
         raise ValueError(f"batch {batch.id} is sown after the moment asked about")

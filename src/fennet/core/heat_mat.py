@@ -1,4 +1,4 @@
-"""What a heat mat adds to the soil, as far as a forecast from air readings needs it (handbook 3.8)."""
+"""What a heat mat adds to the soil, as far as a forecast from air readings needs it."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from fennet.core.records import Event, FloatArray
 
-#: What a mat flat out adds over air, bare and under a cover. Source: handbook_estimate (8–12 bare, 10–16 covered).
+#: What a mat flat out adds over air, bare and under a cover. Source: starting_estimate (8–12 bare, 10–16 covered).
 LIFT_BARE_C, LIFT_COVERED_C = 10.0, 13.0
 
 
@@ -17,7 +17,7 @@ def soil_from_air(air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequ
     """Soil temperature guessed from air and what the mat under the tray was set to, °C on the same grid.
 
     Without a mat soil is taken as air. With one it is driven to the set-point as far as the mat can lift, or lifted in
-    full where no set-point is known. Range: still rooms, steady weather; ± 2 °C. Source: handbook_estimate.
+    full where no set-point is known. Range: still rooms, steady weather; ± 2 °C. Source: starting_estimate.
     """
     covered = _switch(
         grid_s,

@@ -1,4 +1,4 @@
-"""What moisture does to germination (handbook 3.3): hydrotime in its plainest form."""
+"""What moisture does to germination: hydrotime in its plainest form."""
 
 from __future__ import annotations
 
@@ -9,10 +9,10 @@ from fennet.core.records import FloatArray
 #: Percent of capacity where water is held too tightly for seed to advance, and from where it no longer matters.
 #: Source: gummerson_1986.
 DRY_PCT, MOIST_PCT = 25.0, 55.0
-#: Over this for more than a day the mix is waterlogged. Source: handbook_estimate.
+#: Over this for more than a day the mix is waterlogged. Source: starting_estimate.
 LOGGED_PCT, LOGGED_GRACE_D = 105.0, 1.0
 #: Viability lost a day: waterlogged at 20 °C (grows by a tenth for each degree), and dried out after a third of progress.
-#: Source: handbook_estimate.
+#: Source: starting_estimate.
 LOGGED_LOSS_PER_DAY, LOGGED_LOSS_PER_C, DRY_LOSS_PER_DAY = 0.10, 0.10, 0.30
 KILLS_FROM_PROGRESS = 1.0 / 3.0
 
@@ -33,7 +33,7 @@ def survival(moisture_pct: FloatArray, soil_c: FloatArray, progress: FloatArray,
     """Share of the seed still alive over time after drying out and waterlogging, 1 at the start.
 
     Arrays of one length on an even grid of `step_d` days; `progress` in median waits. Drying kills only after a third of
-    the way; waterlogging counts from the second day on, more in warm mix. Source: handbook_estimate.
+    the way; waterlogging counts from the second day on, more in warm mix. Source: starting_estimate.
 
     >>> survival(np.full(3, 60.0), np.full(3, 20.0), np.zeros(3), 1.0).tolist()
     [1.0, 1.0, 1.0]

@@ -1,4 +1,4 @@
-"""Response of emergence to constant soil temperature (handbook 3.2), and its fit to trials.
+"""Response of emergence to constant soil temperature, and its fit to trials.
 
 Below the plateau this is thermal time: a fixed sum of degree-days above a base. Sources: garcia_huidobro_1982, bradford_1990.
 """
@@ -12,7 +12,7 @@ import numpy as np
 
 from fennet.core.records import FloatArray
 
-#: Share of live seed that still germinates at the base temperature, and how far above it all do. Source: handbook_estimate.
+#: Share of live seed that still germinates at the base temperature, and how far above it all do. Source: starting_estimate.
 SHARE_AT_BASE = 0.5
 COLD_SHARE_SPAN_C = 3.0
 
@@ -46,7 +46,7 @@ class Response:
         """Share of live seed that germinates at all at a soil temperature, 0–1.
 
         Full between a little above the base and `share_full_to_c`; then linearly to 0 at `share_none_at_c`; near the base it
-        falls slowly to a half (a rule of thumb). Source: handbook_estimate.
+        falls slowly to a half (a rule of thumb). Source: starting_estimate.
 
         >>> Response(2, 22, 30, 36, 0.25, 25, 33).share([2, 15, 29, 34]).tolist()
         [0.5, 1.0, 0.5, 0.0]
@@ -77,7 +77,7 @@ class Shape(NamedTuple):
     t_ceil_c: float
 
 
-#: Group shapes and how firmly they are held (sd, °C). Source: handbook_estimate, from the trials of the same group.
+#: Group shapes and how firmly they are held (sd, °C). Source: starting_estimate, from the trials of the same group.
 SHAPES: dict[str, Shape] = {
     "cool": Shape(1.5, 24.5, 30.0, 38.0),
     "onion": Shape(1.5, 23.5, 30.0, 37.0),

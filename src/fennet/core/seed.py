@@ -1,4 +1,4 @@
-"""How much of a lot is alive, and how quick it still is (handbook 3.4)."""
+"""How much of a lot is alive, and how quick it still is."""
 
 from __future__ import annotations
 
@@ -13,16 +13,16 @@ from fennet.core.crop import Crop
 from fennet.core.records import FloatArray, SeedLot, SeedTest
 from fennet.core.working import Input, Working
 
-#: What a label is worth, in seeds; and the rate where there is no label. Source: handbook_estimate.
+#: What a label is worth, in seeds; and the rate where there is no label. Source: starting_estimate.
 PRIOR_WEIGHT_SEEDS = 20.0
 USUAL_RATE = 0.85
 #: Probits lost over one half-life (95 % to 50 %). Source: ellis_roberts_1980.
 PROBITS_PER_HALF_LIFE = 1.645
-#: Storage against room-cool dry, as a factor on the half-life. Source: handbook_estimate.
+#: Storage against room-cool dry, as a factor on the half-life. Source: starting_estimate.
 STORAGE_FACTOR = {"room": 1.0, "cold_dry": 3.0, "warm_damp": 0.5}
-#: Old seed is slow: the rate is multiplied by this for every half probit lost. Source: handbook_estimate.
+#: Old seed is slow: the rate is multiplied by this for every half probit lost. Source: starting_estimate.
 SPEED_PER_HALF_PROBIT = 0.94
-#: Beyond this many probits the little that lives is not slower still. Source: handbook_estimate.
+#: Beyond this many probits the little that lives is not slower still. Source: starting_estimate.
 PROBITS_LOST_AT_MOST = 3.0
 DAYS_PER_YEAR = 365.25
 
@@ -61,7 +61,7 @@ def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
     """What a lot is worth on a day: label or usual rate, aged by storage life, updated by each test at its date.
 
     Without a lot, or without a year, the seed is taken for fresh, and the working says so. A test after `on` is not used.
-    Source: ellis_roberts_1980 for ageing; the label's weight of 20 seeds is handbook_estimate.
+    Source: ellis_roberts_1980 for ageing; the label's weight of 20 seeds is starting_estimate.
     """
     rate = lot.rate if lot and lot.rate is not None else USUAL_RATE
     rate = min(max(rate, 0.01), 0.99)
@@ -88,7 +88,7 @@ def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
                 "rate when packed",
                 rate,
                 "share",
-                "label" if lot and lot.rate is not None else "handbook_estimate",
+                "label" if lot and lot.rate is not None else "starting_estimate",
                 not (lot and lot.rate),
             ),
             Input("age", round(age_y, 2), "y"),
@@ -97,7 +97,7 @@ def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
         ),
         "probits of the rate fall by 1.645 in each half-life; a test of x in n adds x and n − x to the belief; "
         "speed falls 6 % for each half probit lost",
-        ("ellis_roberts_1980", "handbook_estimate"),
+        ("ellis_roberts_1980", "starting_estimate"),
         "rates from 1 to 99 %, dry storage",
         value=round(mean, 3),
         unit="share",

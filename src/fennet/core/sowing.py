@@ -1,4 +1,4 @@
-"""What depth, light and pretreatment do to a sowing (handbook 3.3)."""
+"""What depth, light and pretreatment do to a sowing."""
 
 from __future__ import annotations
 
@@ -9,15 +9,15 @@ import numpy as np
 from fennet.core.crop import Crop
 from fennet.core.records import Batch
 
-#: Added part of a median wait for each 5 mm beyond the crop's depth, in light mix. Source: handbook_estimate.
+#: Added part of a median wait for each 5 mm beyond the crop's depth, in light mix. Source: starting_estimate.
 WAIT_PER_5_MM = 0.06
 #: Depth, as multiples of the crop's own, at which small seed begins to fail, half fails, and least that arrives.
-#: Source: handbook_estimate.
+#: Source: starting_estimate.
 FAILS_FROM, HALF_FAILS_AT, LEAST_SHARE = 3.0, 4.5, 0.1
 SMALL_SEED_DEPTH_MM = 15.0
-#: Seed that needs light waits when covered deeper than this. Source: handbook_rule.
+#: Seed that needs light waits when covered deeper than this. Source: growers_rule.
 DARK_FROM_MM = 5.0
-#: A root shows in the towel at about half the wait to emergence. Source: handbook_estimate.
+#: A root shows in the towel at about half the wait to emergence. Source: starting_estimate.
 TOWEL_WAIT = 0.5
 
 
@@ -34,7 +34,7 @@ class SowingEffect:
 def sowing_effect(crop: Crop, batch: Batch) -> SowingEffect:
     """How this batch's depth, covering and pretreatment slow it or cost seedlings, against the crop's own way.
 
-    Unknown depth is taken as the crop's own. Source: handbook_estimate.
+    Unknown depth is taken as the crop's own. Source: starting_estimate.
     """
     towel = batch.set_up == "towel"
     depth_mm = crop.depth_mm if batch.depth_mm is None or towel else batch.depth_mm

@@ -13,14 +13,14 @@ import numpy as np
 from fennet.core.kinds import UNITS_OF
 from fennet.core.records import Calibration, FloatArray, Lamp
 
-#: Illuminance per photon flux, lux per µmol m⁻² s⁻¹. Source: thimijan_heins_1983, white LED: handbook_estimate.
+#: Illuminance per photon flux, lux per µmol m⁻² s⁻¹. Source: thimijan_heins_1983, white LED: starting_estimate.
 LUX_PER_PPFD: dict[str, float | None] = {
     "daylight": 54.0, "incandescent": 50.0, "white_led": 67.0, "fluorescent_cool": 74.0, "fluorescent_warm": 76.0,
     "hps": 82.0, "metal_halide": 71.0, "hot_tube": 74.0, "red_blue_led": None,
 }  # fmt: skip
 #: A foot-candle is one lumen on a square foot: 1 / 0.3048² lux, exactly.
 LUX_PER_FOOT_CANDLE = 1 / 0.3048**2
-#: Five steps of feel in percent of capacity, ± 10. Source: handbook_estimate.
+#: Five steps of feel in percent of capacity, ± 10. Source: starting_estimate.
 FEEL_PCT = np.array([15.0, 50.0, 65.0, 85.0, 110.0])
 
 #: The canonical unit of each quantity, as it is written.
@@ -93,7 +93,7 @@ def moisture_pct(value: FloatArray, unit: str, at_s: FloatArray, calibrations: S
     """Moisture in percent of container capacity; NaN where no calibration holds yet.
 
     Percent as given; feel by the five steps; weight and raw by the calibration in force at each reading's time (the
-    first one also reaches back, so that a scale calibrated late still speaks of the past). Source: handbook_estimate.
+    first one also reaches back, so that a scale calibrated late still speaks of the past). Source: starting_estimate.
 
     >>> moisture_pct(np.array([2.0]), "feel", np.array([0.0]), [])
     array([50.])
