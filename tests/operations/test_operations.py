@@ -73,6 +73,16 @@ class Sowing(DatabaseCase):
             with self.assertRaisesRegex(Refusal, said):
                 self.sow(self.actor, **options)  # type: ignore[arg-type]
 
+    def test_a_packet_of_another_crop_is_refused(self) -> None:
+        template = Batch(id="new", crop="new", sown_at=NOW, cells=1)
+        leek = sowing.Sowing("leek", ("r1c1",), 2, lot=SeedLot(id="new", crop="leek"))
+        sowing.sow(self.engine, self.actor, "A", [leek], template, NOW, NOW)
+        with self.engine.connect() as c:
+            (lot,) = queries.records(c, self.actor.ref.id, "seed_lots")
+        with self.assertRaisesRegex(Refusal, "holds leek, not pea"):
+            sowing.sow(self.engine, self.actor, "A", [sowing.Sowing("pea", ("r1c2",), 1, lot=lot.id)], template, NOW, NOW)
+        sowing.sow(self.engine, self.actor, "A", [sowing.Sowing("leeks", ("r1c3",), 1, lot=lot.id)], template, NOW, NOW)
+
     def test_a_form_sent_twice_sows_once(self) -> None:
         first, again = (self.sow(self.actor, key="k1") for _ in range(2))
         self.assertEqual((first, self.count("batch")), (again, 1))
@@ -243,6 +253,28 @@ class Exchange(DatabaseCase):
             take_journal(self.engine, {"garden": {"name": "Bad"}, "batches": [{"id": "b"}]}, NOW)
         with self.engine.connect() as c, self.assertRaises(Refusal):
             find_garden(c, "Bad")
+
+    def test_a_batch_in_a_held_cell_is_set_aside_and_the_rest_taken(self) -> None:
+        name = {"name": "Shared", "timezone": "UTC"}
+        trays = [{"id": "A", "kind": "cells", "rows": 1, "columns": 3}]
+
+        def batch(id: str, cell: str) -> dict[str, object]:
+            return {"id": id, "crop": "leek", "tray": "A", "cell_list": [cell], "sown_at": "2026-02-03T10:00:00Z"}
+
+        take_journal(
+            self.engine,
+            whole_journal() | {"garden": name, "trays": trays, "batches": [batch("old", "r1c1")], "events": [], "readings": []},
+            NOW,
+        )
+        second = {
+            "garden": name,
+            "trays": trays,
+            "batches": [batch("clash", "r1c1"), batch("fine", "r1c2"), batch("old", "r1c1")],
+            "events": [{"kind": "count", "at": "2026-02-09T10:00:00Z", "batch": b, "cells_up": 1} for b in ("clash", "fine")],
+        }
+        told = take_journal(self.engine, second, NOW)
+        self.assertEqual((told.taken.get("batches"), told.taken.get("events")), (1, 1))
+        self.assertIn("is held by batch old", " ".join(map(str, told.aside)))
 
     def test_time_ranges_follow_the_events(self) -> None:
         result = take_journal(self.engine, whole_journal() | {"garden": {"name": "Ranges", "timezone": "UTC"}}, NOW)

@@ -53,6 +53,8 @@ class Existing:
     outlets: frozenset[str] = frozenset()
     crops: list[dict[str, Any]] = field(default_factory=list)
     timezone: str | None = None
+    # (tray, cell) → who holds it, from when to when (seconds UTC).
+    held: Mapping[tuple[str, str], list[tuple[float, float, str]]] = field(default_factory=dict)
 
 
 @dataclass
@@ -271,7 +273,7 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
     }
 
     events = _counts_that_hold(reader, _events(reader, data, things), {b.id: b for b in sections["batches"]})
-    sections["batches"] = _without_clashes(reader, sections["batches"], events, wheres)
+    sections["batches"] = _without_clashes(reader, sections["batches"], events, wheres, existing)
     dropped = {i for i, kind in here.items() if kind == "batch"} - {b.id for b in sections["batches"]}
     if dropped:
         things = {k: v for k, v in things.items() if k not in dropped}
@@ -500,10 +502,12 @@ def _most_up(batch: Batch, name: str) -> int | None:
     return batch.n_cells * batch.seeds_per_cell if batch.seeds_per_cell else None
 
 
-def _without_clashes(reader: _Reader, batches: list[Batch], events: list[Event], wheres: Mapping[str, str]) -> list[Batch]:
+def _without_clashes(
+    reader: _Reader, batches: list[Batch], events: list[Event], wheres: Mapping[str, str], existing: Existing
+) -> list[Batch]:
     """Of two batches in one cell at one time the later sown is set aside."""
     stands = standing(events, float("inf"))
-    held: dict[tuple[str, str], list[tuple[float, float, str]]] = {}
+    held = {cell: list(stays) for cell, stays in existing.held.items()}
     refused = set()
     for batch in sorted(batches, key=lambda b: b.sown_at):
         stays = occupancies(batch, stands)
@@ -512,7 +516,7 @@ def _without_clashes(reader: _Reader, batches: list[Batch], events: list[Event],
                 (s.cell, other)
                 for s in stays
                 for start, end, other in held.get((s.tray, s.cell), [])
-                if s.from_s < end and start < s.to_s
+                if other != batch.id and s.from_s < end and start < s.to_s
             ),
             None,
         )

@@ -134,6 +134,7 @@ def _existing(c: Connection, ref: GardenRef) -> Existing:
         ids("outlets"),
         queries.own_crops(c, ref.id),
         ref.garden.timezone,
+        queries.cells_held(c, ref.id),
     )
 
 

@@ -126,6 +126,10 @@ def _lot(c: Connection, actor: Actor, sowing: Sowing, crop: str) -> str | None:
         known = queries.records(c, actor.ref.id, "seed_lots", table_of(t.SeedLotRow).c.id == sowing.lot)
         if not known:
             raise Refusal(f"There is no packet {sowing.lot} in the seed box.", "lot", sowing.lot)
+        if known[0].crop != crop:
+            raise Refusal(
+                f"That packet holds {known[0].crop.replace('_', ' ')}, not {crop.replace('_', ' ')}.", "lot", sowing.lot
+            )
         return sowing.lot
     lot = replace(sowing.lot, id=new_id("lot"), crop=crop)
     c.execute(insert(table_of(t.SeedLotRow)).values(**to_row(lot, t.SeedLotRow, actor.ref.id)))

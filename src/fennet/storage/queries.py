@@ -75,6 +75,16 @@ def things(c: Connection, garden_id: int) -> dict[str, str]:
     return {row[0]: row[1] for row in c.execute(select(table.c.id, table.c.kind).where(table.c.garden_id == garden_id))}
 
 
+def cells_held(c: Connection, garden_id: int) -> dict[tuple[str, str], list[tuple[float, float, str]]]:
+    """Who holds each (tray, cell), from when to when in seconds UTC; infinite where no end is known."""
+    table = table_of(t.CellStayRow)
+    out: dict[tuple[str, str], list[tuple[float, float, str]]] = {}
+    for row in c.execute(select(table.c.tray, table.c.cell, table.c.batch, table.c.during).where(table.c.garden_id == garden_id)):
+        end_s = row.during.upper.timestamp() if row.during.upper else float("inf")
+        out.setdefault((row.tray, row.cell), []).append((row.during.lower.timestamp(), end_s, row.batch))
+    return out
+
+
 def own_crops(c: Connection, garden_id: int) -> list[dict[str, Any]]:
     table = table_of(t.OwnCropRow)
     return [r[0] for r in c.execute(select(table.c.body).where(table.c.garden_id == garden_id).order_by(table.c.position))]
