@@ -17,6 +17,21 @@ FIGURE_UNITS: dict[str, str] = {
 }  # fmt: skip
 
 
+@dataclass(frozen=True)
+class BandFigures:
+    """A band of the table: low to high in the quantity's unit, an ideal where it is not the middle half, `night` (low, high)."""
+
+    low: float
+    high: float
+    source: str
+    ideal_low: float | None = None
+    ideal_high: float | None = None
+    night: tuple[float, float] | None = None
+    least: float | None = None
+    warning: str = ""
+    estimated: bool = False
+
+
 @dataclass(frozen=True, kw_only=True)
 class Crop:
     """What Fennet knows of one kind: enough to germinate it, and where each figure comes from."""
@@ -46,6 +61,8 @@ class Crop:
     soil_ideal_high_c: float
     soil_high_c: float
     caution: str = ""
+    #: (stage: sown or growing, quantity: soil_temperature, daily_light, light_hours, moisture) → band.
+    bands: Mapping[tuple[str, str], BandFigures] = field(default_factory=dict)
     sources: Mapping[str, str] = field(default_factory=dict)
     estimates: frozenset[str] = frozenset()
 

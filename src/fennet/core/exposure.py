@@ -44,16 +44,7 @@ def readings_for(journal: Journal, batch: Batch, events: Sequence[Event], quanti
                 if series.quantity == quantity and series.place == stay.where:
                     keep = (series.at_s >= first) & (series.at_s <= min(at_s, stay.to_s)) & ~np.isnan(series.value)
                     if keep.any():
-                        found.append(
-                            Series(
-                                series.place,
-                                quantity,
-                                series.source,
-                                series.at_s[keep],
-                                series.value[keep],
-                                series.estimated[keep],
-                            )
-                        )
+                        found.append(series.only(keep))
         if found:
             return level, found
     return "none", []
@@ -156,8 +147,8 @@ def soil_record(journal: Journal, batch: Batch, events: Sequence[Event], at_s: f
         )
 
     total, weight, moments = np.zeros(n), np.zeros(n), []
-    measured = [s for s in (_only(s, ~s.estimated) for s in found) if len(s.at_s)]
-    guessed = [_guesses_as_points(s, at_s) for s in (_only(s, s.estimated) for s in found) if len(s.at_s)]
+    measured = [s for s in (s.only(~s.estimated) for s in found) if len(s.at_s)]
+    guessed = [_guesses_as_points(s, at_s) for s in (s.only(s.estimated) for s in found) if len(s.at_s)]
     sd_c = np.full(n, SD_FILLED_C)
     for series in measured:
         values, trusted = _on_grid(series, grid_s)
@@ -202,10 +193,6 @@ def soil_record(journal: Journal, batch: Batch, events: Sequence[Event], at_s: f
         basis = "guess"
     n_readings = sum(len(s.at_s) for s in found)
     return SoilRecord(grid_s, soil_c, sd_c, pattern_c, basis, level, last_s, n_readings, trouble, gap_from, gap_to)
-
-
-def _only(series: Series, keep: NDArray[np.bool_]) -> Series:
-    return Series(series.place, series.quantity, series.source, series.at_s[keep], series.value[keep], series.estimated[keep])
 
 
 def _widest_gap(times: FloatArray, start_s: float, at_s: float) -> tuple[float, float]:

@@ -284,11 +284,27 @@ class Promise:
     outcome: Literal["hit", "early", "late"] | None = None
 
 
+@dataclass(frozen=True, kw_only=True)
+class Target:
+    """A grower's own band for one quantity: of one batch or one crop, in one stage or all, from a moment on."""
+
+    quantity: str
+    low: float
+    high: float
+    ideal_low: float | None = None
+    ideal_high: float | None = None
+    crop: CropId | None = None
+    batch: ThingId | None = None
+    stage: str | None = None
+    from_at: datetime | None = field(default=None, metadata={"key": "from"})
+
+
 @dataclass(frozen=True)
 class Series:
     """Readings of one quantity by one source at one spot, in canonical units, in order of time.
 
-    `at_s` seconds since 1970 UTC; `value` canonical; `estimated` true where a person guessed; same length each.
+    `at_s` seconds since 1970 UTC; `value` canonical; `estimated` true where a person guessed; `daylight` true where a light
+    reading is of the sky and not of a lamp (None: none is); same length each.
     """
 
     place: str
@@ -297,11 +313,16 @@ class Series:
     at_s: FloatArray
     value: FloatArray
     estimated: NDArray[np.bool_]
+    daylight: NDArray[np.bool_] | None = None
+
+    def only(self, keep: NDArray[np.bool_]) -> Series:
+        """Some of the readings: those where `keep` is true."""
+        sky = self.daylight[keep] if self.daylight is not None else None
+        return Series(self.place, self.quantity, self.source, self.at_s[keep], self.value[keep], self.estimated[keep], sky)
 
     def until(self, at_s: float) -> Series:
         """What was known at a moment: nothing later than `at_s`."""
-        n = int(np.searchsorted(self.at_s, at_s, side="right"))
-        return Series(self.place, self.quantity, self.source, self.at_s[:n], self.value[:n], self.estimated[:n])
+        return self.only(self.at_s <= at_s)
 
 
 @dataclass(frozen=True, kw_only=True)

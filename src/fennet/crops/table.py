@@ -10,7 +10,7 @@ from functools import lru_cache
 from importlib.resources import files
 from typing import Any
 
-from fennet.core.crop import FIGURE_UNITS, Crop
+from fennet.core.crop import FIGURE_UNITS, BandFigures, Crop
 
 #: Which source column answers for which figures.
 SOURCE_COLUMNS: dict[str, tuple[str, ...]] = {
@@ -97,7 +97,7 @@ def derive(table: CropTable, entry: Mapping[str, Any]) -> Crop:
         base = table.get(str(base_name))
     except UnknownCrop as e:
         raise ValueError(f"like: {e}; accepted: a crop of the table") from e
-    known = {f.name for f in fields(Crop)} - {"id", "sources", "estimates", "synonyms"}
+    known = {f.name for f in fields(Crop)} - {"id", "sources", "estimates", "synonyms", "bands"}
     changes: dict[str, Any] = {}
     for key, value in entry.items():
         if key not in known or value is None:
@@ -168,6 +168,31 @@ def group_shapes() -> dict[str, str]:
 
 
 @lru_cache
+def band_table() -> dict[str, dict[tuple[str, str], BandFigures]]:
+    """Bands by group or crop id, then by (stage, quantity)."""
+    kinds = load_sources()
+    out: dict[str, dict[tuple[str, str], BandFigures]] = {}
+    for r in _read("bands.csv"):
+        figures = {
+            k: float(r[k]) if r[k] else None for k in ("low", "high", "ideal_low", "ideal_high", "night_low", "night_high")
+        }
+        low, high, night_low, night_high = (figures[k] for k in ("low", "high", "night_low", "night_high"))
+        assert low is not None and high is not None
+        out.setdefault(r["of"], {})[r["stage"], r["quantity"]] = BandFigures(
+            low,
+            high,
+            r["source"],
+            figures["ideal_low"],
+            figures["ideal_high"],
+            (night_low, night_high) if night_low is not None and night_high is not None else None,
+            float(r["least"]) if r["least"] else None,
+            r["warning"],
+            kinds[r["source"]].kind == "estimated",
+        )
+    return out
+
+
+@lru_cache
 def shipped() -> CropTable:
     """The crop table as shipped."""
     kinds = load_sources()
@@ -185,6 +210,7 @@ def shipped() -> CropTable:
                 seed_light=row["seed_light"],
                 pretreatment=row["pretreatment"],
                 caution=row["caution"],
+                bands={**band_table().get(row["group"], {}), **band_table().get(row["id"], {})},
                 sources=sources,
                 estimates=frozenset(f for f, key in sources.items() if kinds[key].kind == "estimated"),
                 **{figure: float(row[figure]) for figure in FIGURE_UNITS},

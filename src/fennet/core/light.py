@@ -1,0 +1,364 @@
+"""Light at a tray: when the lamps were lit, how bright it was, and what that adds up to each day."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from datetime import date, datetime, timedelta
+from functools import lru_cache
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from astral import Observer
+from astral.sun import sunrise, sunset
+
+from fennet.core.records import Event, FloatArray, Lamp, Place
+from fennet.core.units import LUX_PER_PPFD
+
+HOUR_S, DAY_S = 3_600.0, 86_400.0
+MICRO = 1e-6
+#: Effective depth of the lamp behind its face, mm: half its width. Source: starting_estimate.
+FACE_DEPTH_MM: dict[str, float] = {
+    "fluorescent_cool": 20.0, "fluorescent_warm": 20.0, "hot_tube": 20.0, "white_led": 60.0, "red_blue_led": 60.0,
+    "hps": 120.0, "metal_halide": 120.0, "incandescent": 40.0,
+}  # fmt: skip
+#: How light falls off with distance before anything is measured: exponent and its sd. Source: starting_estimate.
+FALL_OFF, FALL_OFF_SD = 1.2, 0.4
+#: Share of a lamp's lumens that reaches the lit area in the open, and how rough the whole guess is. Source: starting_estimate.
+USE_SHARE, ROUGH_SHARE = 0.6, 0.4
+#: Readings closer than this are a logger's and speak for themselves; a window reading stands no longer than the second.
+#: Source: growers_rule.
+LOGGED_S, WINDOW_STANDS_S = 2 * HOUR_S, 3 * HOUR_S
+#: A switch reading says how the lamp is until the next one, or for a day. Source: growers_rule.
+SWITCH_STANDS_S = DAY_S
+
+Minutes = tuple[int, int]
+
+
+def minutes_of(clock: str) -> int:
+    """Minutes after midnight of a clock time.
+
+    Raises ValueError for what is no time of day.
+
+    >>> minutes_of("06:30"), minutes_of("24:00")
+    (390, 1440)
+    """
+    hours, _, minutes = clock.partition(":")
+    out = int(hours) * 60 + int(minutes or 0)
+    if not (0 <= out <= 1440 and 0 <= int(minutes or 0) < 60):
+        raise ValueError(f"{clock!r} is no time of day; accepted: 06:30")
+    return out
+
+
+def hours_of(periods: Sequence[Minutes]) -> float:
+    """Hours lit in a day by timer periods in minutes after midnight; one that ends before it begins crosses midnight.
+
+    >>> hours_of([(18 * 60, 8 * 60)])
+    14.0
+    """
+    return sum(((off - on) % 1440 or 1440) / 60 for on, off in periods)
+
+
+@dataclass(frozen=True)
+class LampState:
+    """How a lamp hung and was timed, from a moment to another. `periods` None: the timer is not known; (): switched off."""
+
+    lamp: str
+    from_s: float
+    to_s: float
+    place: str | None = None
+    height_mm: float | None = None
+    periods: tuple[Minutes, ...] | None = None
+    dim_pct: float | None = None
+
+
+def lamp_states(lamp: Lamp, events: Sequence[Event]) -> list[LampState]:
+    """What was set on a lamp over time: each event changes what it names and leaves the rest as it was.
+
+    >>> from datetime import UTC
+    >>> set_to = {"lamp": "l", "height_mm": 150.0, "on": "06:00", "off": "20:00"}
+    >>> e = Event(kind="lamp", at=datetime(2026, 2, 3, tzinfo=UTC), id="e", fields=set_to)
+    >>> [(s.height_mm, s.periods) for s in lamp_states(Lamp(id="l"), [e])]
+    [(None, None), (150.0, ((360, 1200),))]
+    """
+    now = LampState(lamp.id, float("-inf"), float("inf"), lamp.place)
+    out = [now]
+    for e in events:
+        if e.kind != "lamp" or e.fields.get("lamp") != lamp.id:
+            continue
+        changes = lamp_changes(e.fields, now.periods)
+        at_s = e.at.timestamp()
+        now = replace(now, from_s=at_s, **changes)
+        if out[-1].from_s == at_s:
+            out[-1] = now
+        else:
+            out[-1] = replace(out[-1], to_s=at_s)
+            out.append(now)
+    return out
+
+
+def lamp_changes(fields: Any, before: tuple[Minutes, ...] | None = None) -> dict[str, Any]:
+    """The changes one lamp event makes to a LampState."""
+    changes: dict[str, Any] = {k: fields[k] for k in ("place", "height_mm", "dim_pct") if fields.get(k) is not None}
+    if fields.get("periods") is not None:
+        changes["periods"] = tuple((minutes_of(on), minutes_of(off)) for on, off in fields["periods"])
+    elif fields.get("on") is False:
+        changes["periods"] = ()
+    elif isinstance(fields.get("on"), str) or fields.get("off"):
+        on, off = (before or ((None, None),))[0] if before is None or len(before) == 1 else (None, None)
+        on = minutes_of(fields["on"]) if isinstance(fields.get("on"), str) else on
+        off = minutes_of(fields["off"]) if fields.get("off") else off
+        if on is not None and off is not None:
+            changes["periods"] = ((on, off),)
+    return changes
+
+
+def local_days(from_s: float, to_s: float, zone: ZoneInfo) -> list[tuple[date, float, float]]:
+    """The local days that touch a span: (day, its first second, its last), right across clock changes.
+
+    >>> z = ZoneInfo("Europe/Tallinn")
+    >>> spring = datetime(2026, 3, 29, 12, tzinfo=z).timestamp()
+    >>> [(t1 - t0) / 3600 for _, t0, t1 in local_days(spring, spring + 1, z)]
+    [23.0]
+    """
+    day = datetime.fromtimestamp(from_s, zone).date()
+    last = datetime.fromtimestamp(to_s, zone).date()
+    out = []
+    while day <= last:
+        start = datetime(day.year, day.month, day.day, tzinfo=zone).timestamp()
+        following = day + timedelta(days=1)
+        end = datetime(following.year, following.month, following.day, tzinfo=zone).timestamp()
+        out.append((day, start, end))
+        day = following
+    return out
+
+
+def lit_spans(
+    states: Sequence[LampState], zone: ZoneInfo, from_s: float, to_s: float, switch_s: FloatArray | None = None,
+    switched: FloatArray | None = None,
+) -> list[tuple[float, float]]:  # fmt: skip
+    """When a lamp was lit between two moments, as (from, to) in seconds UTC.
+
+    Timer periods are local clock times, so a clock change moves them; switch readings (`switch_s`, `switched` 0 or 1) are
+    stronger than the timer for a day after each. Source: growers_rule.
+    """
+    spans: list[tuple[float, float]] = []
+    for state in states:
+        first, last = max(from_s, state.from_s), min(to_s, state.to_s)
+        if not state.periods or first >= last:
+            continue
+        for day, _, _ in local_days(first - DAY_S, last, zone):
+            for on, off in state.periods:
+                start = _clock(day, on, zone)
+                end = _clock(day if off > on else day + timedelta(days=1), off, zone)
+                start, end = max(start, first), min(end, last)
+                if end > start:
+                    spans.append((start, end))
+    if switch_s is not None and switched is not None and len(switch_s):
+        ends = np.minimum(np.append(switch_s[1:], np.inf), switch_s + SWITCH_STANDS_S)
+        for start, end in zip(switch_s.tolist(), ends.tolist(), strict=True):
+            spans = _without(spans, start, end)
+        spans += [
+            (max(a, from_s), min(b, to_s))
+            for a, b, on in zip(switch_s.tolist(), ends.tolist(), switched.tolist(), strict=True)
+            if on and min(b, to_s) > max(a, from_s)
+        ]
+    return joined_spans(spans)
+
+
+def _clock(day: date, minutes: int, zone: ZoneInfo) -> float:
+    extra, minutes = divmod(minutes, 1440)
+    day += timedelta(days=extra)
+    return datetime(day.year, day.month, day.day, minutes // 60, minutes % 60, tzinfo=zone).timestamp()
+
+
+def _without(spans: list[tuple[float, float]], a: float, b: float) -> list[tuple[float, float]]:
+    out = []
+    for start, end in spans:
+        out += [(s, e) for s, e in ((start, min(end, a)), (max(start, b), end)) if e > s]
+    return out
+
+
+def joined_spans(spans: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+    """Spans in order, those that touch made one, empty ones left out.
+
+    >>> joined_spans([(3, 4), (0, 2), (1, 3), (9, 9)])
+    [(0, 4)]
+    """
+    out: list[tuple[float, float]] = []
+    for start, end in sorted(spans):
+        if end <= start:
+            continue
+        if out and start <= out[-1][1]:
+            out[-1] = (out[-1][0], max(out[-1][1], end))
+        else:
+            out.append((start, end))
+    return out
+
+
+@lru_cache(maxsize=4096)
+def sun_span(day: date, latitude: float, longitude: float) -> tuple[float, float] | None:
+    """Sunrise and sunset of a day in seconds UTC; None where the sun does not rise or set that day. Source: astronomy.
+
+    >>> a, b = sun_span(date(2026, 6, 21), 52.0, 4.5)
+    >>> round((b - a) / 3600, 1)
+    16.7
+    """
+    place = Observer(latitude, longitude)
+    try:
+        rise, down = sunrise(place, day).timestamp(), sunset(place, day).timestamp()
+    except ValueError:
+        return None
+    return (rise, down) if down > rise else (rise, down + DAY_S)
+
+
+def day_length_h(day: date, latitude: float, longitude: float) -> float | None:
+    """Hours from sunrise to sunset; None beyond the polar circles on days without one or the other."""
+    span = sun_span(day, latitude, longitude)
+    return (span[1] - span[0]) / HOUR_S if span else None
+
+
+def constant_dli_mol(ppfd_umol: float, hours: float) -> float:
+    """Daily light integral, mol m⁻² d⁻¹, of constant light. Source: arithmetic.
+
+    >>> constant_dli_mol(200.0, 14.0)
+    10.08
+    """
+    return round(0.0036 * ppfd_umol * hours, 10)
+
+
+def at_distance_umol(ppfd_umol: float, from_mm: float, to_mm: float, kind: str | None, fall_off: float = FALL_OFF) -> float:
+    """What a reading at one distance from the lamp's face says for another: a·(d + d₀)^−n.
+
+    Range: 10–1500 mm. Source: starting_estimate (d₀ half the lamp's width, n 1.2 ± 0.4).
+
+    >>> round(at_distance_umol(100.0, 240.0, 90.0, "white_led"))
+    230
+    """
+    d0 = FACE_DEPTH_MM.get(kind or "", 60.0)
+    return float(ppfd_umol * ((from_mm + d0) / (max(to_mm, 1.0) + d0)) ** fall_off)
+
+
+def from_lumens_umol(lamp: Lamp, place: Place | None) -> float | None:
+    """A rough mean over the lit area from the lamp's lumens, ± 40 %, or None where lumens or area are not known.
+
+    Source: starting_estimate (six tenths of the lumens arrive), thimijan_heins_1983 (lux per µmol).
+
+    >>> lamp = Lamp(id="l", kind="white_led", lumens=3600.0)
+    >>> round(from_lumens_umol(lamp, Place(id="p", width_mm=1200.0, depth_mm=450.0)))
+    60
+    """
+    factor = lamp.lux_per_ppfd or LUX_PER_PPFD.get(lamp.kind or "")
+    if not lamp.lumens or not factor or place is None or not place.width_mm or not place.depth_mm:
+        return None
+    return lamp.lumens / factor * USE_SHARE / (place.width_mm * place.depth_mm * MICRO)
+
+
+#: Where a figure of brightness comes from, the best first.
+BASES = ("logged", "measured", "moved", "lumens", "none")
+
+
+@dataclass(frozen=True)
+class Brightness:
+    """PPFD standing from a moment on (µmol m⁻² s⁻¹) while the lamp is lit, and what it rests on (one of BASES)."""
+
+    from_s: float
+    ppfd_umol: float
+    basis: str
+    distance_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class DayOfLight:
+    """One local day at a tray: hours lit and their spans, daily light in mol m⁻² d⁻¹, and for how many lit hours it is known.
+
+    `mol` is None when no lit hour has a brightness. `so_far` marks the day that is not over.
+    """
+
+    day: date
+    from_s: float
+    to_s: float
+    lit_h: float
+    lit: tuple[tuple[float, float], ...]
+    mol: float | None
+    known_h: float
+    basis: str
+    so_far: bool = False
+    hours_from: str = "timer"
+
+
+@dataclass
+class TrayLight:
+    """What is known of the light at one tray: lit spans from its lamps or the sun, and brightness over time.
+
+    `logged_s`/`logged_umol` are a logger's own series, which needs neither.
+    """
+
+    lit: list[tuple[float, float]]
+    standing: list[Brightness] = field(default_factory=list)
+    logged_s: FloatArray = field(default_factory=lambda: np.zeros(0))
+    logged_umol: FloatArray = field(default_factory=lambda: np.zeros(0))
+    window_s: FloatArray = field(default_factory=lambda: np.zeros(0))
+    window_umol: FloatArray = field(default_factory=lambda: np.zeros(0))
+    hours_from: str = "timer"
+
+
+def days_of_light(light: TrayLight, zone: ZoneInfo, from_s: float, to_s: float) -> list[DayOfLight]:
+    """Daily light and lit hours of each local day between two moments.
+
+    Light is the sum of brightness times time: a reading by hand stands while the lamp is lit until the next reading or a
+    move of the lamp; window readings add their own for three hours each; a logger's series is taken as it is. What has no
+    brightness is not counted, and `known_h` says so. Source: arithmetic (DLI), growers_rule (how long a reading stands).
+    """
+    days = local_days(from_s, to_s, zone)
+    edges = [from_s, to_s, *(t for _, a, b in days for t in (a, b)), *(t for span in light.lit for t in span)]
+    edges += [b.from_s for b in light.standing]
+    for at_s, stands_s in ((light.logged_s, LOGGED_S), (light.window_s, WINDOW_STANDS_S)):
+        edges += [*at_s.tolist(), *(at_s + stands_s).tolist()]
+    marks = np.unique(np.clip(np.array(edges, dtype=float), from_s, to_s))
+    if len(marks) < 2:
+        return []
+    middle, dt = (marks[:-1] + marks[1:]) / 2, np.diff(marks)
+    lit = _inside(middle, light.lit)
+    standing = _stepped(middle, np.array([b.from_s for b in light.standing]), np.array([b.ppfd_umol for b in light.standing]))
+    logged = _stepped(middle, light.logged_s, light.logged_umol, LOGGED_S)
+    window = np.nan_to_num(_stepped(middle, light.window_s, light.window_umol, WINDOW_STANDS_S))
+    has_log = ~np.isnan(logged)
+    ppfd = np.where(has_log, np.nan_to_num(logged), np.where(lit, np.nan_to_num(standing), 0.0) + window)
+    known = has_log | (lit & ~np.isnan(standing)) | (window > 0)
+    rank = np.array([BASES.index(b.basis) for b in light.standing] or [len(BASES) - 1])
+    used = np.searchsorted(np.array([b.from_s for b in light.standing]), middle, side="right") - 1
+    basis = np.where(has_log, 0, np.where(lit & (used >= 0), rank[np.clip(used, 0, len(rank) - 1)], np.where(window > 0, 1, 0)))
+    out = []
+    for day, start, end in days:
+        here = (middle >= start) & (middle < end)
+        lit_h = float(dt[here & lit].sum()) / HOUR_S
+        bright = here & known & (lit | has_log | (window > 0))
+        mol = float((ppfd * dt)[bright].sum()) * MICRO if bright.any() else (0.0 if here.any() and lit_h == 0 else None)
+        worst = BASES[int(basis[bright].max())] if bright.any() else "none"
+        spans = tuple((max(a, start), min(b, end)) for a, b in light.lit if b > start and a < end)
+        out.append(
+            DayOfLight(
+                day, start, end, lit_h, spans, mol, float(dt[here & known & lit].sum()) / HOUR_S, worst, end > to_s,
+                light.hours_from,
+            )
+        )  # fmt: skip
+    return out
+
+
+def _inside(at_s: FloatArray, spans: Sequence[tuple[float, float]]) -> np.ndarray:
+    if not spans:
+        return np.zeros(len(at_s), dtype=bool)
+    starts, ends = np.array(spans).T
+    i = np.searchsorted(starts, at_s, side="right") - 1
+    return np.asarray((i >= 0) & (at_s < ends[np.maximum(i, 0)]))
+
+
+def _stepped(at_s: FloatArray, marks_s: FloatArray, value: FloatArray, stands_s: float = np.inf) -> FloatArray:
+    """The last value before each moment, NaN before the first and where it no longer stands."""
+    if len(marks_s) == 0:
+        return np.full(len(at_s), np.nan)
+    i = np.searchsorted(marks_s, at_s, side="right") - 1
+    out = np.where(i >= 0, value[np.maximum(i, 0)], np.nan)
+    return np.where((i >= 0) & (at_s - marks_s[np.maximum(i, 0)] < stands_s), out, np.nan)

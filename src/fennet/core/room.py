@@ -1,0 +1,273 @@
+"""The room at a moment: where each tray stood, what lay under it and hung over it, and what cannot be right."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from fennet.core.history import tray_stays
+from fennet.core.light import LampState, lamp_states
+from fennet.core.records import Batch, Event, Fan, Journal, Lamp, Mat, Outlet, Place, Tray
+
+#: Share of a circuit's rating for continuous loads, unless local code differs. Source: growers_rule.
+CONTINUOUS_SHARE = 0.8
+#: Height of a tray whose height is not given, mm. Source: starting_estimate.
+USUAL_TRAY_HEIGHT_MM = 60.0
+
+
+@dataclass(frozen=True)
+class TrayState:
+    """One tray at a moment. `cover` on, off or vented; `mat` the id of the mat under it."""
+
+    tray: str
+    place: str | None = None
+    x_mm: float | None = None
+    y_mm: float | None = None
+    turned_deg: float = 0.0
+    mat: str | None = None
+    cover: str = "off"
+    since_s: float | None = None
+
+
+@dataclass(frozen=True)
+class MatState:
+    mat: str
+    setpoint_c: float | None = None
+    periods: Any = None
+    insulated: bool = False
+    probe: str | None = None
+    on: bool = True
+    trays: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class FanState:
+    fan: str
+    hours_per_day: float | None = None
+
+
+@dataclass(frozen=True)
+class RoomState:
+    """Everything that can be moved or set, as it was at `at_s` (seconds UTC)."""
+
+    at_s: float
+    trays: dict[str, TrayState] = field(default_factory=dict)
+    lamps: dict[str, LampState] = field(default_factory=dict)
+    mats: dict[str, MatState] = field(default_factory=dict)
+    fans: dict[str, FanState] = field(default_factory=dict)
+
+    def over(self, place: str | None) -> list[LampState]:
+        """The lamps that hang over a place."""
+        return [s for s in self.lamps.values() if place is not None and s.place == place]
+
+
+def room_at(journal: Journal, events: Sequence[Event], at_s: float) -> RoomState:
+    """The room as it was at a moment, from standing events in order of time.
+
+    >>> from datetime import UTC, datetime
+    >>> j = Journal(trays=[Tray(id="A")], places=[Place(id="p")])
+    >>> e = Event(kind="placed", at=datetime(2026, 2, 3, tzinfo=UTC), id="e", fields={"tray": "A", "place": "p"})
+    >>> room_at(j, [e], e.at.timestamp()).trays["A"].place
+    'p'
+    """
+    trays = {t.id: TrayState(t.id) for t in journal.trays}
+    mats = {m.id: MatState(m.id) for m in journal.mats}
+    fans = {f.id: FanState(f.id) for f in journal.fans}
+    for e in events:
+        if e.at.timestamp() > at_s:
+            break
+        f = e.fields
+        if e.kind == "placed" and f["tray"] in trays:
+            old = trays[f["tray"]]
+            moved = old.place != f["place"] or "x_mm" in f
+            trays[f["tray"]] = replace(
+                old,
+                place=f["place"],
+                x_mm=f.get("x_mm") if moved else old.x_mm,
+                y_mm=f.get("y_mm") if moved else old.y_mm,
+                turned_deg=turned_deg(f["turned"]) if "turned" in f else old.turned_deg,
+                since_s=e.at.timestamp() if moved else old.since_s,
+            )
+        elif e.kind == "cover" and f["tray"] in trays:
+            trays[f["tray"]] = replace(trays[f["tray"]], cover={True: "on", False: "off"}.get(f["on"], "vented"))
+        elif e.kind == "mat" and f["mat"] in mats:
+            _mat(e, trays, mats)
+        elif e.kind == "fan" and f.get("fan") in fans and "hours_per_day" in f:
+            fans[f["fan"]] = replace(fans[f["fan"]], hours_per_day=f["hours_per_day"])
+    for mat in mats:
+        mats[mat] = replace(mats[mat], trays=tuple(t.tray for t in trays.values() if t.mat == mat))
+    lamps = {
+        lamp.id: next(s for s in reversed(lamp_states(lamp, [e for e in events if e.at.timestamp() <= at_s])))
+        for lamp in journal.lamps
+    }
+    return RoomState(at_s, trays, lamps, mats, fans)
+
+
+def turned_deg(given: Any) -> float:
+    """How a tray stands against the way it was measured, degrees: a number as given, true is end for end.
+
+    >>> turned_deg(True), turned_deg(90), turned_deg(False)
+    (180.0, 90.0, 0.0)
+    """
+    if isinstance(given, bool):
+        return 180.0 if given else 0.0
+    return float(given) % 360 if isinstance(given, int | float) else 0.0
+
+
+def _mat(e: Event, trays: dict[str, TrayState], mats: dict[str, MatState]) -> None:
+    f = e.fields
+    changes = {k: f[k] for k in ("setpoint_c", "periods", "probe") if k in f}
+    if "insulated" in f:
+        changes["insulated"] = bool(f["insulated"])
+    tray = f.get("tray")
+    if tray is None and "on" in f:
+        changes["on"] = f["on"] is not False
+    mats[f["mat"]] = replace(mats[f["mat"]], **changes)
+    if tray in trays:
+        trays[tray] = replace(trays[tray], mat=None if f.get("on") is False else f["mat"])
+
+
+def tray_of(batch: Batch, events: Sequence[Event], at_s: float) -> str | None:
+    """The tray a batch is in at a moment."""
+    stays = [s for s in tray_stays(batch, events) if s.from_s <= at_s]
+    return stays[-1].where if stays else None
+
+
+def canopy_mm(batches: Sequence[Batch], events: Sequence[Event], at_s: float) -> float | None:
+    """Height of the tallest plants of some batches as last logged, mm; None when no height was logged."""
+    ids = {b.id for b in batches}
+    last: dict[str, float] = {}
+    for e in events:
+        if e.kind == "height" and e.fields["batch"] in ids and e.at.timestamp() <= at_s:
+            last[e.fields["batch"]] = float(e.fields["mm"])
+    return max(last.values(), default=None)
+
+
+def leaf_distance_mm(height_mm: float | None, tray: Tray, canopy: float | None) -> float | None:
+    """From the lamp's lower face to the leaves: height over the place − tray height − canopy, mm. Source: arithmetic.
+
+    A tray without a height counts as 60 mm, plants without one as none. None when the lamp's height is not known.
+
+    >>> leaf_distance_mm(240.0, Tray(id="A", height_mm=60.0), 40.0)
+    140.0
+    """
+    if height_mm is None:
+        return None
+    return height_mm - (tray.height_mm or USUAL_TRAY_HEIGHT_MM) - (canopy or 0.0)
+
+
+@dataclass(frozen=True)
+class Trouble:
+    """Something in the room that cannot be, or should not: `grave` when it cannot be true at all."""
+
+    what: str
+    things: tuple[str, ...]
+    words: str
+    mend: str
+    grave: bool = False
+
+
+def footprint_mm(tray: Tray, turned_by_deg: float) -> tuple[float, float] | None:
+    """Width along the shelf and depth of a tray as it stands, mm; None when it is not known."""
+    if tray.width_mm is None or tray.depth_mm is None:
+        return None
+    across = round(turned_by_deg / 90) % 2 == 1
+    return (tray.depth_mm, tray.width_mm) if across else (tray.width_mm, tray.depth_mm)
+
+
+def troubles(journal: Journal, state: RoomState, canopies: dict[str, float | None]) -> list[Trouble]:
+    """What is wrong with the room as it stands: trays in one spot, trays too big for their place, a mat under places apart, too
+    many trays on a mat, a lamp nearer than its safe distance, outlets over their load. `canopies` mm by tray."""
+    out: list[Trouble] = []
+    trays = {t.id: t for t in journal.trays}
+    places = {p.id: p for p in journal.places}
+    by_place: dict[str, list[TrayState]] = {}
+    for s in state.trays.values():
+        if s.place in places:
+            by_place.setdefault(s.place, []).append(s)
+    for place_id, there in by_place.items():
+        out += _crowding(places[place_id], there, trays)
+    for mat in journal.mats:
+        under = state.mats[mat.id].trays
+        stands = sorted({p for p in (state.trays[t].place for t in under) if p})
+        if len(stands) > 1:
+            words = f"{mat.id} cannot lie under {' and '.join(under)}: they stand on {' and '.join(stands)}."
+            out.append(Trouble("mat_apart", (mat.id, *under), words, f"Take one of them off the mat: {under[0]} mat off.", True))
+        if mat.trays_max and len(under) > mat.trays_max:
+            words = f"{mat.id} carries {len(under)} trays; it holds {mat.trays_max}."
+            out.append(Trouble("mat_full", (mat.id, *under), words, f"Take one off: {under[-1]} mat off."))
+    for lamp in journal.lamps:
+        hung = state.lamps[lamp.id]
+        if lamp.min_distance_mm is None or hung.height_mm is None or hung.place is None:
+            continue
+        for s in by_place.get(hung.place, []):
+            distance = leaf_distance_mm(hung.height_mm, trays[s.tray], canopies.get(s.tray))
+            if distance is not None and distance < lamp.min_distance_mm:
+                words = (
+                    f"{lamp.id} hangs {distance:.0f} mm over the leaves of {s.tray}; "
+                    f"its maker allows {lamp.min_distance_mm:.0f} mm and more."
+                )
+                raised = hung.height_mm + lamp.min_distance_mm - distance
+                out.append(Trouble("lamp_near", (lamp.id, s.tray), words, f"Raise it: {lamp.id} at {raised:.0f}mm."))
+    return out + [t for load in outlet_loads(journal) for t in load.troubles()]
+
+
+def _crowding(place: Place, there: Sequence[TrayState], trays: dict[str, Tray]) -> list[Trouble]:
+    out = []
+    spots: list[tuple[float, float, float, float, str]] = []
+    for s in there:
+        size = footprint_mm(trays[s.tray], s.turned_deg)
+        if size is None:
+            continue
+        if (place.width_mm and size[0] > place.width_mm) or (place.depth_mm and size[1] > place.depth_mm):
+            measure = f"{place.width_mm or 0:.0f} × {place.depth_mm or 0:.0f} mm"
+            words = f"Tray {s.tray} is {size[0]:.0f} × {size[1]:.0f} mm; {place.name or place.id} is {measure}."
+            out.append(Trouble("tray_too_big", (s.tray, place.id), words, f"Turn it, or take a larger place: {s.tray} turned."))
+        if s.x_mm is not None:
+            spots.append((s.x_mm, s.y_mm or 0.0, *size, s.tray))
+    for i, (x, y, w, d, tray) in enumerate(spots):
+        for x2, y2, w2, d2, other in spots[:i]:
+            if x < x2 + w2 - 1 and x2 < x + w - 1 and y < y2 + d2 - 1 and y2 < y + d - 1:
+                words = f"{tray} and {other} would stand in one spot of {place.name or place.id}."
+                free = max(a + b for a, _, b, _, _ in spots)
+                mend = f"Free from {free:.0f} mm: {tray} to {place.id} x {free:.0f}."
+                out.append(Trouble("one_spot", (tray, other), words, mend, True))
+    return out
+
+
+@dataclass(frozen=True)
+class OutletLoad:
+    """Watts that hang on one outlet if all of it runs, against its limit."""
+
+    outlet: Outlet
+    watts: float
+    parts: tuple[tuple[str, float], ...]
+    unknown: tuple[str, ...]
+
+    @property
+    def allowed_w(self) -> float | None:
+        return self.outlet.limit_w * CONTINUOUS_SHARE if self.outlet.limit_w else None
+
+    def troubles(self) -> list[Trouble]:
+        if self.allowed_w is None or self.watts <= self.allowed_w:
+            return []
+        most = f"{self.allowed_w:.0f} W is four fifths of its {self.outlet.limit_w:.0f} W"
+        words = f"{self.outlet.id} carries {self.watts:.0f} W; {most}."
+        return [Trouble("outlet_load", (self.outlet.id,), words, "Move something to another outlet.")]
+
+
+def outlet_loads(journal: Journal) -> list[OutletLoad]:
+    """Watts by outlet: every lamp, mat and fan plugged into it, all running. Source: arithmetic, growers_rule (four fifths).
+
+    >>> j = Journal(outlets=[Outlet(id="w", limit_w=100.0)], lamps=[Lamp(id="l", watts=36.0, outlet="w")])
+    >>> [(x.watts, x.allowed_w) for x in outlet_loads(j)]
+    [(36.0, 80.0)]
+    """
+    out = []
+    for outlet in journal.outlets:
+        plugged: list[Lamp | Mat | Fan] = [*journal.lamps, *journal.mats, *journal.fans]
+        plugged = [x for x in plugged if x.outlet == outlet.id]
+        parts = tuple((x.id, x.watts) for x in plugged if x.watts is not None)
+        out.append(OutletLoad(outlet, sum(w for _, w in parts), parts, tuple(x.id for x in plugged if x.watts is None)))
+    return out

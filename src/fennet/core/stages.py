@@ -1,0 +1,84 @@
+"""The stages of a batch's life, read from its record."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from fennet.core.history import counts_of, ended_s, lost_of
+from fennet.core.records import Batch, Event
+
+DAY_S = 86_400.0
+#: Stages in order; the last three end a batch.
+STAGES = ("towel", "sown", "emerging", "seedling", "growing_on", "hardening", "out", "lost", "given_up")
+ENDED = ("out", "lost", "given_up")
+#: With no word of leaves or pots a seedling counts as growing on after this long. Source: starting_estimate.
+SEEDLING_FOR_D = 24.0
+
+
+@dataclass(frozen=True)
+class StageSpan:
+    """One stage, from a moment to another (seconds UTC; the last one is open and ends at infinity)."""
+
+    stage: str
+    from_s: float
+    to_s: float
+
+
+def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[StageSpan]:
+    """The stages a batch has been through up to a moment, in order, without gaps.
+
+    `events` are standing events. Emerging begins with the first one counted; seedling when half of what was sown is counted
+    or the batch is said to be moved to light; growing on with potting up, two true leaves or after 24 days; hardening with
+    the first outing. Source: growers_rule (half of the cells, second true leaves), starting_estimate (24 days).
+
+    >>> from datetime import datetime, UTC
+    >>> b = Batch(id="b", crop="leek", sown_at=datetime(2026, 2, 3, tzinfo=UTC), cells=4)
+    >>> up = Event(kind="count", at=datetime(2026, 2, 13, tzinfo=UTC), id="e", fields={"batch": "b", "cells_up": 1})
+    >>> [s.stage for s in stage_spans(b, [up], up.at.timestamp())]
+    ['sown', 'emerging']
+    """
+    mine = [e for e in events if e.fields.get("batch") == batch.id and e.at.timestamp() <= at_s]
+    counts = counts_of(batch, mine)
+    marks: dict[str, float] = {"towel" if batch.set_up == "towel" else "sown": batch.sown_at.timestamp()}
+
+    def mark(stage: str, when: float | None) -> None:
+        if when is not None:
+            marks[stage] = min(when, marks.get(stage, float("inf")))
+
+    mark("emerging", counts.reached(1) if counts.unit != "rooted" else None)
+    mark("seedling", counts.reached(-(-counts.of // 2)) if counts.unit != "rooted" else None)
+    for e in mine:
+        when = e.at.timestamp()
+        if e.kind == "moved_to_light":
+            mark("seedling", when)
+        elif e.kind == "potted_up" or (e.kind == "height" and (e.fields.get("true_leaves") or 0) >= 2):
+            mark("growing_on", when)
+        elif e.kind == "outing":
+            mark("hardening", when)
+        elif e.kind in ("planted", "harvest"):
+            mark("out", when)
+        elif e.kind == "gave_up":
+            mark("given_up", when)
+    if "seedling" in marks and "growing_on" not in marks:
+        aged = marks["seedling"] + SEEDLING_FOR_D * DAY_S
+        if aged <= at_s:
+            mark("growing_on", aged)
+    if lost_of(batch, mine) >= batch.n_cells:
+        mark("lost", ended_s(batch, mine))
+    spans: list[StageSpan] = []
+    # A later stage begins no earlier than the one before it; one that is overtaken is left out.
+    order = [s for s in STAGES if s in marks]
+    start = marks[order[0]]
+    for stage, following in zip(order, [*order[1:], None], strict=True):
+        start = max(start, marks[stage])
+        later = [marks[s] for s in order[order.index(stage) + 1 :]]
+        end = min(later, default=float("inf")) if following else float("inf")
+        if end > start:
+            spans.append(StageSpan(stage, start, end))
+    return spans
+
+
+def stage_at(spans: Sequence[StageSpan], at_s: float) -> str:
+    """The stage at a moment; before the first one, the first one."""
+    return next((s.stage for s in reversed(spans) if s.from_s <= at_s), spans[0].stage)

@@ -1,0 +1,155 @@
+"""Lamps, suns and the sum of a day."""
+
+from __future__ import annotations
+
+import unittest
+from datetime import UTC, date, datetime
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fennet.core.light import (
+    Brightness,
+    LampState,
+    TrayLight,
+    constant_dli_mol,
+    days_of_light,
+    hours_of,
+    lamp_states,
+    lit_spans,
+    local_days,
+    sun_span,
+)
+from fennet.core.records import Batch, Garden, Journal, Lamp, Place, Series, Tray
+from fennet.core.tray_light import light_at_tray
+from tests.building import event, on
+
+TALLINN = ZoneInfo("Europe/Tallinn")
+
+
+def state(*periods: tuple[int, int]) -> LampState:
+    return LampState("l", float("-inf"), float("inf"), "p", 200.0, periods)
+
+
+class Lit(unittest.TestCase):
+    @given(st.integers(0, 1439), st.integers(1, 1439))
+    def test_a_timer_lights_its_hours_every_day_even_across_midnight(self, on_min: int, length: int) -> None:
+        periods = ((on_min, (on_min + length) % 1440),)
+        days = local_days(on(0).timestamp(), on(0).timestamp(), ZoneInfo("UTC"))
+        start = days[0][1]
+        spans = lit_spans([state(*periods)], ZoneInfo("UTC"), start, start + 10 * 86_400)
+        self.assertAlmostEqual(sum(b - a for a, b in spans), 10 * length * 60, delta=1)
+        self.assertAlmostEqual(hours_of(periods), length / 60)
+
+    def test_clock_changes_keep_the_clock_times(self) -> None:
+        start = datetime(2026, 3, 28, tzinfo=TALLINN).timestamp()
+        spans = lit_spans([state((360, 1200))], TALLINN, start, start + 3 * 86_400)
+        self.assertEqual([datetime.fromtimestamp(a, TALLINN).hour for a, _ in spans], [6, 6, 6])
+        self.assertEqual([round((b - a) / 3600) for a, b in spans[:2]], [14, 14])
+
+    def test_switch_readings_are_stronger_than_the_timer_for_a_day(self) -> None:
+        start = datetime(2026, 2, 3, tzinfo=UTC).timestamp()
+        switch_s = np.array([start + 8 * 3600, start + 10 * 3600])
+        spans = lit_spans([state((360, 1200))], ZoneInfo("UTC"), start, start + 3 * 86_400, switch_s, np.array([1.0, 0.0]))
+        hours = [(round((a - start) / 3600, 1), round((b - start) / 3600, 1)) for a, b in spans]
+        self.assertEqual(hours, [(6, 10), (34, 44), (54, 68)])
+
+    def test_an_event_changes_what_it_names_and_leaves_the_rest(self) -> None:
+        events = [
+            event("lamp", 0, lamp="l", height_mm=200.0, on="06:00", off="20:00"),
+            event("lamp", 2, lamp="l", off="21:00"),
+            event("lamp", 3, lamp="l", on=False),
+            event("lamp", 4, lamp="other", height_mm=1.0),
+        ]
+        states = lamp_states(Lamp(id="l", place="p"), events)
+        self.assertEqual([s.periods for s in states], [None, ((360, 1200),), ((360, 1260),), ()])
+        self.assertEqual({s.height_mm for s in states[1:]}, {200.0})
+
+    def test_the_polar_night_has_no_sun(self) -> None:
+        self.assertIsNone(sun_span(date(2026, 12, 21), 78.0, 15.0))
+
+
+class Daily(unittest.TestCase):
+    @given(st.floats(1, 1500), st.integers(60, 1380), st.lists(st.floats(0, 86_400), max_size=5))
+    def test_constant_light_adds_up_to_its_integral_however_it_is_read(
+        self, ppfd: float, length: int, reads: list[float]
+    ) -> None:
+        start = datetime(2026, 2, 3, tzinfo=UTC).timestamp()
+        lit = lit_spans([state((0, length))], ZoneInfo("UTC"), start, start + 86_400)
+        standing = [Brightness(start + t, ppfd, "measured") for t in sorted({0.0, *reads})]
+        day = days_of_light(TrayLight(lit, standing), ZoneInfo("UTC"), start, start + 86_399.999)[0]
+        assert day.mol is not None
+        self.assertAlmostEqual(day.mol, constant_dli_mol(ppfd, length / 60), delta=1e-4 * day.mol + 1e-9)
+        self.assertAlmostEqual(day.lit_h, length / 60, places=4)
+
+    def test_what_has_no_brightness_is_not_counted_and_told(self) -> None:
+        start = datetime(2026, 2, 3, tzinfo=UTC).timestamp()
+        lit = [(start, start + 10 * 3600)]
+        day = days_of_light(
+            TrayLight(lit, [Brightness(start + 4 * 3600, 100.0, "measured")]), ZoneInfo("UTC"), start, start + 86_000
+        )[0]
+        self.assertAlmostEqual(day.known_h, 6.0)
+        self.assertAlmostEqual(day.mol or 0, constant_dli_mol(100, 6))
+
+    def test_a_loggers_own_series_needs_no_timer(self) -> None:
+        start = datetime(2026, 2, 3, tzinfo=UTC).timestamp()
+        at_s = start + np.arange(0, 86_400, 600.0)
+        light = TrayLight([], [], at_s, np.full(len(at_s), 50.0))
+        day = days_of_light(light, ZoneInfo("UTC"), start, start + 86_399)[0]
+        self.assertAlmostEqual(day.mol or 0, 50 * 86_400e-6, places=2)
+        self.assertEqual(day.basis, "logged")
+
+
+class AtATray(unittest.TestCase):
+    def journal(self, series: list[Series], lamp: Lamp | None = None) -> Journal:
+        lamps = [lamp or Lamp(id="l", place="p", kind="white_led", lumens=3600.0)]
+        place = Place(id="p", kind="shelf", width_mm=1200.0, depth_mm=450.0)
+        return Journal(
+            garden=Garden(timezone="UTC"), places=[place], lamps=lamps, trays=[Tray(id="A", height_mm=60)], series=series
+        )
+
+    def light(self, journal: Journal, events: list, days: float = 4) -> TrayLight:
+        batch = Batch(id="b1", crop="leek", sown_at=on(0), tray="A", cells=12)
+        return light_at_tray(journal, journal.trays[0], [batch], events, ZoneInfo("UTC"), on(0).timestamp(), on(days).timestamp())
+
+    def reading(self, day: float, value: float, place: str = "A", sky: bool = False) -> Series:
+        at_s = np.array([on(day).timestamp()])
+        return Series(place, "light", "by-hand", at_s, np.array([value]), np.array([False]), np.array([sky]))
+
+    EVENTS = [
+        event("placed", -1, tray="A", place="p"),
+        event("lamp", -1, lamp="l", height_mm=240.0, on="06:00", off="20:00"),
+    ]
+
+    def test_a_reading_is_carried_to_the_lamps_new_height_and_marked_so(self) -> None:
+        light = self.light(self.journal([self.reading(0.5, 100.0)]), [*self.EVENTS, event("lamp", 2, lamp="l", height_mm=150.0)])
+        figures = [(round(b.ppfd_umol), b.basis) for b in light.standing]
+        self.assertEqual(figures[1], (100, "measured"))
+        self.assertEqual(figures[2], (round(100 * (240 / 150) ** 1.2), "moved"))
+        self.assertEqual(figures[0][1], "lumens")
+
+    def test_the_trays_own_reading_outranks_its_places(self) -> None:
+        light = self.light(self.journal([self.reading(0.5, 100.0), self.reading(0.6, 300.0, "p")]), self.EVENTS)
+        self.assertEqual([round(b.ppfd_umol) for b in light.standing if b.basis == "measured"], [100])
+
+    def test_the_sky_adds_its_own_and_no_more_than_three_hours(self) -> None:
+        journal = self.journal([self.reading(0.1, 200.0, sky=True)], Lamp(id="l", place="elsewhere"))
+        day = days_of_light(self.light(journal, self.EVENTS[:1]), ZoneInfo("UTC"), on(0).timestamp(), on(0.6).timestamp())[0]
+        self.assertAlmostEqual(day.mol or 0, constant_dli_mol(200, 3), places=3)
+
+    def test_a_sill_without_a_lamp_has_the_days_length(self) -> None:
+        journal = Journal(
+            garden=Garden(timezone="UTC", latitude=52.0, longitude=0.0), places=[Place(id="p", kind="sill")], trays=[Tray(id="A")]
+        )
+        light = self.light(journal, self.EVENTS[:1])
+        days = days_of_light(light, ZoneInfo("UTC"), on(1).timestamp(), on(3).timestamp())
+        self.assertAlmostEqual(days[1].lit_h, 9.3, delta=0.3)
+        self.assertEqual((days[1].hours_from, days[1].mol), ("day length", None))
+
+    def test_hours_logged_by_hand_take_the_place_of_that_days(self) -> None:
+        at_s = np.array([on(1).timestamp()])
+        said = Series("A", "photoperiod", "by-hand", at_s, np.array([9.0]), np.array([False]))
+        days = days_of_light(self.light(self.journal([said]), self.EVENTS), ZoneInfo("UTC"), on(0).timestamp(), on(3).timestamp())
+        self.assertEqual([round(d.lit_h, 2) for d in days[1:3]], [9.0, 14.0])
