@@ -5,12 +5,14 @@ from __future__ import annotations
 import atexit
 import unittest
 from datetime import UTC, datetime
+from functools import cache
 from typing import Any, ClassVar
 
 from sqlalchemy import Engine
 
 from fennet.core.records import Batch, Garden, Mix, Tray
 from fennet.launch.cluster import Cluster
+from fennet.launch.serve import build_demo
 from fennet.operations import gardens, sowing
 from fennet.operations.acting import Actor
 from fennet.storage.database import connect, migrate
@@ -30,15 +32,27 @@ def cluster() -> Cluster:
     return _cluster[0]
 
 
+@cache
+def demo_database() -> str:
+    """A database with the demo season ending at the frozen clock, made once a run, to be copied."""
+    name, url = cluster().scratch_database()
+    engine = connect(url)
+    migrate(engine)
+    build_demo(engine, NOW)
+    engine.dispose()
+    return name
+
+
 class DatabaseCase(unittest.TestCase):
     """Tests with a database of their own."""
 
     engine: ClassVar[Engine]
     url: ClassVar[str]
+    like: ClassVar[str | None] = None
 
     @classmethod
     def setUpClass(cls) -> None:
-        _, cls.url = cluster().scratch_database()
+        _, cls.url = cluster().scratch_database(cls.like)
         cls.engine = connect(cls.url)
         migrate(cls.engine)
         cls.addClassCleanup(cls.engine.dispose)

@@ -9,12 +9,20 @@ from tests.web.browser import DESK, PHONE, browser, picture, resize, sign_in
 
 #: name → (address below the garden, size, theme, whole page)
 VIEWS = {
+    "today": ("today", DESK, "day"),
+    "today-night": ("today", DESK, "night"),
+    "today-phone": ("today", PHONE, "day"),
     "trays": ("trays", DESK, "day"),
     "tray": ("trays/A", DESK, "day"),
-    "tray-night": ("trays/A", DESK, "night"),
+    "tray-night": ("trays/G", DESK, "night"),
     "tray-phone": ("trays/A", PHONE, "day"),
-    "trays-phone": ("trays", PHONE, "night"),
     "tray-shared": ("trays/D", DESK, "day"),
+    "log": ("log", DESK, "day"),
+    "log-phone": ("log", PHONE, "night"),
+    "book": ("book", DESK, "day"),
+    "room": ("room", DESK, "day"),
+    "practice": ("practice", DESK, "day"),
+    "targets": ("practice/targets?crop=leek", DESK, "day"),
     "sow": ("sow?tray=E", DESK, "day"),
     "sow-phone": ("sow?tray=E", PHONE, "day"),
     "crops": ("crops/leek", DESK, "day"),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from itertools import pairwise
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -104,7 +105,7 @@ class Stages(unittest.TestCase):
         ]
         self.assertEqual(self.spans(events), ["sown", "emerging", "seedling", "growing_on", "hardening", "out"])
         spans = stage_spans(self.BATCH, events, on(60).timestamp())
-        self.assertTrue(all(a.to_s == b.from_s for a, b in zip(spans, spans[1:], strict=False)), "no gaps")
+        self.assertTrue(all(a.to_s == b.from_s for a, b in pairwise(spans)), "no gaps")
         self.assertEqual(stage_at(spans, on(9).timestamp()), "emerging")
         self.assertEqual(self.spans(events, 9), ["sown", "emerging"])
 

@@ -9,9 +9,9 @@ from sqlalchemy import text
 
 from fennet.core.records import Batch, SeedLot, Tray
 from fennet.journal.aside import FormatError
-from fennet.operations import gardens, logging, readings, sowing, uploads
+from fennet.journal.cells import parse_cells
+from fennet.operations import deeds, gardens, logging, readings, sowing, uploads
 from fennet.operations.acting import Actor, Refusal
-from fennet.operations.cells import parse_cells
 from fennet.operations.exchange import find_garden, give_journal, take_journal
 from fennet.storage import queries
 from tests.database import NOW, DatabaseCase
@@ -89,7 +89,7 @@ class Sowing(DatabaseCase):
 
     def test_cells_given_up_can_be_sown_again(self) -> None:
         (first,) = self.sow(self.actor)
-        logging.log_event(self.engine, self.actor, "gave_up", {"batch": first}, NOW - timedelta(days=1), NOW)
+        deeds.log_event(self.engine, self.actor, "gave_up", {"batch": first}, NOW - timedelta(days=1), NOW)
         self.assertEqual(self.sow(self.actor, at=NOW), ["onion-2"])
         gave_up = self.events("gave_up")[0]
         with self.assertRaisesRegex(Refusal, "is held by"):
@@ -174,13 +174,13 @@ class Correcting(DatabaseCase):
         (batch_id,) = self.sow(actor)
         wrong = logging.log_count(self.engine, actor, batch_id, "cells", 2, NOW - timedelta(days=2), NOW)
         assert wrong is not None
-        logging.correct(self.engine, actor, wrong.id, {"cells_up": 1}, NOW - timedelta(days=1), NOW)
+        deeds.correct(self.engine, actor, wrong.id, {"batch": batch_id, "cells_up": 1}, NOW - timedelta(days=1), NOW)
         with self.engine.connect() as c:
             batch, events = logging.batch_and_events(c, actor, batch_id)
         self.assertEqual(counts_of(batch, standing(events, NOW.timestamp())).total, (1,))
         self.assertEqual([e.fields["cells_up"] for e in events if e.id == wrong.id], [2])
         with self.assertRaisesRegex(Refusal, "no such entry"):
-            logging.correct(self.engine, actor, "nothing", {}, NOW, NOW)
+            deeds.correct(self.engine, actor, "nothing", {}, NOW, NOW)
 
     def test_nobody_reaches_into_another_garden(self) -> None:
         mine, theirs = self.garden("one"), self.garden("two")
@@ -191,8 +191,8 @@ class Correcting(DatabaseCase):
         for attempt in (
             lambda: logging.log_count(self.engine, theirs, batch_id, "cells", 1, NOW, NOW),
             lambda: logging.withdraw(self.engine, theirs, made.id, NOW),
-            lambda: logging.correct(self.engine, theirs, made.id, {}, NOW, NOW),
-            lambda: logging.log_event(self.engine, theirs, "gave_up", {"batch": batch_id}, NOW, NOW),
+            lambda: deeds.correct(self.engine, theirs, made.id, {}, NOW, NOW),
+            lambda: deeds.log_event(self.engine, theirs, "gave_up", {"batch": batch_id}, NOW, NOW),
             lambda: self.sow(theirs),
         ):
             with self.assertRaises(Refusal):
@@ -203,12 +203,21 @@ class ByHand(DatabaseCase):
     def test_a_reading_and_what_is_none(self) -> None:
         actor = self.garden("hand")
         self.tray(actor)
-        readings.log_reading(self.engine, actor, "A", "soil_temperature", "18,5", "degC", NOW, NOW)
-        for value, said in (("900", "cannot be soil temperature"), ("warm", "no number"), ("", "no number")):
+
+        def by_hand(quantity: str, value: float, unit: str, at: datetime = NOW, under: str | None = None) -> None:
+            readings.log_reading(self.engine, actor, readings.HandReading("A", quantity, value, unit, at, under=under), NOW)
+
+        by_hand("soil_temperature", 18.5, "degC")
+        for quantity, value, unit, said in (
+            ("soil_temperature", 900, "degC", "cannot be soil temperature"),
+            ("light", -5, "umol/m2/s", "accepted: 0 to 4000"),
+            ("light", 3e6, "lux", "accepted: 0 to 4000"),
+            ("moisture", 140, "percent", "accepted: -10 to 135"),
+        ):
             with self.assertRaisesRegex(Refusal, said):
-                readings.log_reading(self.engine, actor, "A", "soil_temperature", value, "degC", NOW - timedelta(hours=1), NOW)
+                by_hand(quantity, value, unit, NOW - timedelta(hours=1), "daylight" if quantity == "light" else None)
         with self.assertRaisesRegex(Refusal, "very minute"):
-            readings.log_reading(self.engine, actor, "A", "soil_temperature", "19", "degC", NOW, NOW)
+            by_hand("soil_temperature", 19, "degC")
 
     def test_uploads_belong_to_their_garden_and_go_after_a_day(self) -> None:
         mine, theirs = self.garden("mine"), self.garden("theirs")

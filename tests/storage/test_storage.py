@@ -119,16 +119,18 @@ class Readings(DatabaseCase):
         self.assertEqual(self.kept()[0].value.tolist(), [18.0, 30.0, 19.0, 20.0])
 
     def test_hours_are_rolled_up_as_readings_come_in_any_order(self) -> None:
-        values = list(np.arange(36, dtype=float))
+        n = 25
+        values = list(np.arange(n * 12, dtype=float))
         whole = column(values)
         self.put(column(values[24:], T0 + 24 * 300))
         self.put(column(values[:24]))
         with self.engine.connect() as c:
-            hours = queries.hourly_series(c, self.actor.ref.id, ["A"], ["soil_temperature"], T0, T0 + 86_400)
-            cut = queries.hourly_series(c, self.actor.ref.id, ["A"], ["soil_temperature"], T0, T0 + 3600)
-        np.testing.assert_allclose(hours[0].value, whole.value.reshape(3, 12).mean(axis=1))
-        np.testing.assert_allclose(hours[0].at_s, whole.at_s.reshape(3, 12).mean(axis=1))
-        self.assertEqual(len(cut[0].at_s), 1)
+            mark = queries.series_marks(c, self.actor.ref.id)[0]
+            hours = [queries.series(c, mark, T0)]
+            cut = [queries.series(c, mark, T0 + (n - 10) * 3600)]
+        np.testing.assert_allclose(hours[0].value, whole.value.reshape(n, 12).mean(axis=1))
+        np.testing.assert_allclose(hours[0].at_s, whole.at_s.reshape(n, 12).mean(axis=1))
+        self.assertEqual(len(cut[0].at_s), 10 * 12, "few readings are given as they are")
 
     def test_rebuilt_figures_correct_the_past(self) -> None:
         col = column([10.0] * 12)
@@ -136,5 +138,5 @@ class Readings(DatabaseCase):
         with self.engine.begin() as c:
             rebuild(c, self.actor.ref.id, [Column(col.series, "degC", None, None, col.at_s, col.value, col.value + 2)])
         with self.engine.connect() as c:
-            hours = queries.hourly_series(c, self.actor.ref.id, ["A"], ["soil_temperature"], T0, T0 + 86_400)
-        self.assertEqual((hours[0].value.tolist(), self.kept()[0].value.tolist()), ([12.0], [10.0] * 12))
+            hours = [queries.series(c, queries.series_marks(c, self.actor.ref.id)[0], T0)]
+        self.assertEqual((hours[0].value.tolist(), self.kept()[0].value.tolist()), ([12.0] * 12, [10.0] * 12))

@@ -110,10 +110,12 @@ class Sentences(unittest.TestCase):
 class Entries(unittest.TestCase):
     def test_what_was_done_in_words(self) -> None:
         for made, words in (
-            (event("count", 1, batch="leek-1", cells_up=3), "3 cells of leek-1 up"), (event("count", 1, batch="b", rooted=4), "4 seeds of b rooted"),
-            (event("cover", 1, tray="A", on="vented"), "cover vented"), (event("cover", 1, tray="A", on=False), "cover off"),
-            (event("mat", 1, mat="mat-1", tray="A", on=True, setpoint_c=21.0), "on mat-1, set to 21 °C"), (event("mat", 1, mat="mat-1", tray="A", on=False), "off mat-1"),
-            (event("watered", 1, tray="A", how="below", ml=250), "watered 250 ml from below"), (event("placed", 1, tray="A", place="sill"), "placed on sill"),
-            (event("moved_to_light", 1, batch="b1"), "moved to light b1"), (event("note", 1, text="smells of rain"), "smells of rain"),
+            (event("count", 1, batch="leek-1", cells_up=3), "leek-1: 3 cells up"), (event("count", 1, batch="b", rooted=4), "b: 4 seeds rooted"),
+            (event("cover", 1, tray="A", on="vented"), "A: cover vented"), (event("cover", 1, tray="A", on=False), "A: cover off"),
+            (event("mat", 1, mat="mat-1", tray="A", on=True, setpoint_c=21.0), "A: on mat-1, set to 21 °C"), (event("mat", 1, mat="mat-1", tray="A", on=False), "A: off mat-1"),
+            (event("watered", 1, tray="A", how="below", ml=250), "A: watered 250 ml from below"), (event("placed", 1, tray="A", place="sill"), "A: to sill"),
+            (event("moved_to_light", 1, batch="b1"), "b1: to the light"), (event("note", 1, text="smells of rain"), "“smells of rain”"),
+            (event("lamp", 1, lamp="l", height_mm=120.0, on="06:30", off="21:00"), "l: at 120 mm, 06:30–21:00"), (event("sign", 1, batch="b", sign="fallen_pinched_base", cells=2), "b: fallen, base pinched in 2 cells"),
+            (event("outing", 1, batch="b", hours=3.0, shade_share=0.5), "b: 3 h outside in 50 % shade"), (event("height", 1, batch="b", mm=45.0, true_leaves=2), "b: 45 mm tall, 2 true leaves"),
         ):  # fmt: skip
             self.assertEqual(entry_words(made, SAY), words)

@@ -73,4 +73,4 @@ def sign_in(driver: Chrome, base: str, name: str, password: str) -> None:
     driver.find_element(By.NAME, "name").send_keys(name)
     driver.find_element(By.NAME, "password").send_keys(password)
     driver.find_element(By.CSS_SELECTOR, "form .act").click()
-    WebDriverWait(driver, 10).until(lambda d: "/trays" in d.current_url)
+    WebDriverWait(driver, 10).until(lambda d: "/g/" in d.current_url)

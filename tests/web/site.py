@@ -11,11 +11,11 @@ from flask import Flask
 from flask.testing import FlaskClient
 from werkzeug.serving import WSGIRequestHandler, make_server
 
-from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD, build_demo
+from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD
 from fennet.web.app import create_app
 from fennet.web.limits import limiter
 from fennet.web.settings import Settings
-from tests.database import NOW, DatabaseCase
+from tests.database import NOW, DatabaseCase, demo_database
 
 TOKEN = re.compile(r'name="csrf_token"[^>]*value="([^"]+)"')
 
@@ -30,9 +30,8 @@ class SiteCase(DatabaseCase):
 
     @classmethod
     def setUpClass(cls) -> None:
+        cls.like = demo_database() if cls.demo else None
         super().setUpClass()
-        if cls.demo:
-            build_demo(cls.engine, cls.now)
         settings = Settings(cls.url, "a secret for tests", cls.public_url, "test", demo=cls.demo, clock=lambda: cls.now)
         cls.app = create_app(settings)
         limiter.enabled = False

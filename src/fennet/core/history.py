@@ -152,6 +152,8 @@ def occupancies(batch: Batch, events: Sequence[Event]) -> list[Occupancy]:
         elif e.kind in ("lost", "moved"):
             for cell in e.fields.get("cell_list") or []:
                 freed.setdefault(cell, e.at.timestamp())
+    if lost_of(batch, events) >= batch.n_cells:
+        whole_end = min(whole_end, ended_s(batch, events) or whole_end)
     out = []
     for cell in batch.cell_list:
         end = min(whole_end, freed.get(cell, float("inf")))

@@ -99,6 +99,8 @@ class Place:
     y_mm: Millimetres | None = None
     z_mm: Millimetres | None = None
     facing_deg: Annotated[float, Ge(-360), Le(360)] | None = None
+    since: datetime | None = None
+    until: datetime | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -118,6 +120,9 @@ class Lamp:
     length_mm: Positive | None = None
     min_distance_mm: NonNegative | None = None
     outlet: LooseId | None = None
+    name: Text | None = None
+    since: datetime | None = None
+    until: datetime | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -129,6 +134,9 @@ class Mat:
     width_mm: Positive | None = None
     depth_mm: Positive | None = None
     outlet: LooseId | None = None
+    name: Text | None = None
+    since: datetime | None = None
+    until: datetime | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -137,6 +145,9 @@ class Fan:
     place: ThingId | None = None
     watts: NonNegative | None = None
     outlet: LooseId | None = None
+    name: Text | None = None
+    since: datetime | None = None
+    until: datetime | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -152,6 +163,8 @@ class Tray:
     width_mm: Positive | None = None
     depth_mm: Positive | None = None
     height_mm: Positive | None = None
+    since: datetime | None = None
+    until: datetime | None = None
 
     def cell_names(self) -> list[str]:
         """Every cell of the tray, row by row.

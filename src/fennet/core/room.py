@@ -157,6 +157,20 @@ def leaf_distance_mm(height_mm: float | None, tray: Tray, canopy: float | None) 
     return height_mm - (tray.height_mm or USUAL_TRAY_HEIGHT_MM) - (canopy or 0.0)
 
 
+def lives(journal: Journal) -> dict[str, tuple[float, float]]:
+    """From when to when each thing was there (seconds UTC), of those whose beginning or end is known. A batch begins a day
+    before it is sown: its mix may be measured first."""
+    out: dict[str, tuple[float, float]] = {b.id: (b.sown_at.timestamp() - 86_400.0, float("inf")) for b in journal.batches}
+    things: list[Place | Lamp | Mat | Fan | Tray] = [
+        *journal.places, *journal.lamps, *journal.mats, *journal.fans, *journal.trays,
+    ]  # fmt: skip
+    for x in things:
+        if x.since or x.until:
+            first = x.since.timestamp() if x.since else float("-inf")
+            out[x.id] = (first, x.until.timestamp() if x.until else float("inf"))
+    return out
+
+
 @dataclass(frozen=True)
 class Trouble:
     """Something in the room that cannot be, or should not: `grave` when it cannot be true at all."""

@@ -54,3 +54,24 @@ def sowing_effect(crop: Crop, batch: Batch) -> SowingEffect:
         if wanted not in had:
             other *= crop.untreated_share
     return SowingEffect(deep_wait * (TOWEL_WAIT if towel else 1.0), deep_wait, deep_share, other)
+
+
+#: Share of the usual depth (two and a half times the seed's thickness) that each school sows at. Source: growers_rule.
+DEPTH_SHARE = {"two_to_three": 1.0, "twice": 0.8, "three_to_five": 1.6}
+#: Seed sown this deep counts as large, mm; the deepest school is for it alone. Source: starting_estimate.
+LARGE_SEED_DEPTH_MM, FIXED_DEPTH_MM = 15.0, 6.0
+
+
+def depth_by_school_mm(crop_depth_mm: float, school: str) -> float:
+    """Depth a practice sows a crop at, mm, from the crop's own. Seed left uncovered stays uncovered. Source: growers_rule.
+
+    >>> depth_by_school_mm(25.0, "three_to_five"), depth_by_school_mm(10.0, "fixed_6_mm")
+    (40.0, 6.0)
+    """
+    if crop_depth_mm <= 0:
+        return crop_depth_mm
+    if school == "fixed_6_mm":
+        return FIXED_DEPTH_MM
+    if school == "three_to_five" and crop_depth_mm < LARGE_SEED_DEPTH_MM:
+        return crop_depth_mm
+    return round(crop_depth_mm * DEPTH_SHARE.get(school, 1.0), 1)

@@ -109,7 +109,7 @@ def targets_for(
     since_emergence_d: float | None = None,
     at_s: float = float("inf"),
 ) -> dict[str, Band]:
-    """The bands of a crop at a stage: soil temperature, daily light, hours of light, moisture; those that do not apply are absent.
+    """The bands of a crop at a stage: soil temperature, daily light, hours of light, moisture, those that apply.
 
     `practice` as from `practice_of`; `own` the grower's own targets (the narrowest that fits, then the latest, wins);
     `day_length_h` outdoors at planting, `since_emergence_d` in days. A crop’s limit overrides a practice, and the band's notes
@@ -203,7 +203,8 @@ def _hours(band: Band, crop: Crop, school: str, day_length_h: float | None, sinc
             return replace(
                 band, notes=(*band.notes, "the garden’s latitude and last frost are needed to match the days outdoors")
             )
-        low, high = day_length_h - HOURS_EITHER_SIDE, min(day_length_h + HOURS_EITHER_SIDE, LONGEST_DAY_H)
+        high = min(day_length_h + HOURS_EITHER_SIDE, LONGEST_DAY_H)
+        low = min(day_length_h - HOURS_EITHER_SIDE, high - HOURS_EITHER_SIDE)
         named = "practice: as outdoors at planting"
     elif school == "18_first_week":
         first = since_emergence_d is not None and since_emergence_d < 7
@@ -242,7 +243,8 @@ def is_dark(minutes: int, periods: Sequence[Minutes] | None) -> bool:
     >>> is_dark(60, [(360, 1200)]), is_dark(600, None)
     (True, False)
     """
-    for on, off in periods or ((420, 1140),):
-        if (on <= minutes < off) if on < off else (minutes >= on or minutes < off):
-            return False
-    return True
+
+    def lit(on: int, off: int) -> bool:
+        return on <= minutes < off if on < off else minutes >= on or minutes < off
+
+    return not any(lit(on, off) for on, off in periods or ((420, 1140),))

@@ -57,7 +57,7 @@ def light_at_tray(
             spans = lit_spans(states, zone, first, last, switch.at_s if switch else None, switch.value if switch else None)
             lit += spans
             hours_from = "switches" if switch is not None and len(switch.at_s) else hours_from
-            over += [(s, lamp.kind) for s in states if s.to_s > first and s.from_s < last]
+            over += [(s, lamp.kind) for s in states if s.to_s > stay.from_s and s.from_s < last]
         if not lamps and place is not None and place.kind in SKY_KINDS:
             hours_from = "day length"
             garden = journal.garden
@@ -69,11 +69,12 @@ def light_at_tray(
         there = _light_series(journal, {stay.where})
         more_logged, there_by_hand, there_window = _sorted_out(there)
         logged = logged or [_cut(s, first, last) for s in more_logged]
-        hand = [_cut(s, first, last) for s in by_hand] + ([_cut(s, first, last) for s in there_by_hand] if not by_hand else [])
+        # What was read earlier in the same stay still stands, so its whole length is looked at.
+        hand = [_cut(s, stay.from_s, last) for s in by_hand or there_by_hand]
         window += [_cut(s, first, last) for s in there_window]
         if lamps:
             rough = sum(filter(None, (from_lumens_umol(x, place) for x in lamps))) or None
-            standing += _standing(hand, over, tray, batches, events, rough, first, last)
+            standing += _standing(hand, over, tray, batches, events, rough, stay.from_s, last)
         else:
             window += hand
     lit, hours_from = _photoperiods(journal, tray, batches, lit, hours_from, zone, from_s, to_s)

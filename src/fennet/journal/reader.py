@@ -17,6 +17,7 @@ from pydantic import TypeAdapter, ValidationError
 from fennet.core import records as rec
 from fennet.core.history import occupancies, standing
 from fennet.core.records import Batch, Event, Journal
+from fennet.core.room import lives
 from fennet.crops import CropTable, UnknownCrop, shipped
 from fennet.journal.aside import FormatError, SetAside, shown
 from fennet.journal.events import EventFault, check_references, read_event
@@ -298,7 +299,9 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
 
     lamps = {**existing.lamps, **{lamp.id: lamp for lamp in sections["lamps"]}}
     sources = {**existing.sources, **{s.id: s for s in sections["sources"]}}
-    collector = Collector(Known(things, lamps, sources), zone, label="readings[{}]".format)
+    things_of_a_time: dict[str, Any] = {s: sections[s] for s in ("places", "lamps", "mats", "fans", "trays", "batches")}
+    alive = lives(Journal(**things_of_a_time))
+    collector = Collector(Known(things, lamps, sources, alive), zone, label="readings[{}]".format)
     from_dicts((item for _, item in reader.items(data, "readings")), collector)
     unknown_reading_keys = _reading_keys(data.get("readings"))
     taken = collector.close()

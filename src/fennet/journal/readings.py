@@ -60,6 +60,8 @@ class Known:
     things: Mapping[str, str] = field(default_factory=dict)
     lamps: Mapping[str, Lamp] = field(default_factory=dict)
     sources: Mapping[str, Source] = field(default_factory=dict)
+    #: From when to when a thing is there, seconds UTC, where that is known.
+    lives: Mapping[str, tuple[float, float]] = field(default_factory=dict)
 
 
 @dataclass
@@ -257,6 +259,16 @@ class Collector:
                         f"cannot be {key.quantity.replace('_', ' ')}; accepted: {accepted}",
                     )
                 )
+            first_s, last_s = self.known.lives.get(key.place, (float("-inf"), float("inf")))
+            for i in np.flatnonzero(((at_s < first_s) | (at_s > last_s)) & ~bad):
+                bad[i] = True
+                limit = (
+                    f"from {format_instant(first_s, self.zone)} on"
+                    if at_s[i] < first_s
+                    else (f"up to {format_instant(last_s, self.zone)}")
+                )
+                words = f"{key.place} did not exist then; accepted: a time {limit}"
+                self.aside.append(SetAside(self.label(int(wheres[i])), "at", format_instant(float(at_s[i]), self.zone), words))
             keep = ~bad
             same = np.zeros(len(at_s), dtype=bool)
             same[1:] = at_s[1:] == at_s[:-1]
@@ -337,8 +349,13 @@ def as_series(groups: Iterable[Group]) -> list[Series]:
         order = np.argsort(at_s, kind="stable")
         value = np.concatenate([g.canonical for g in parts])
         guess = np.concatenate([np.full(len(g.at_s), bool(g.key.estimated)) for g in parts])
+        sky = np.concatenate([np.full(len(g.at_s), g.key.under == "daylight") for g in parts])
         key = parts[0].key
-        out.append(Series(key.place, key.quantity, key.source, at_s[order], value[order], guess[order]))
+        out.append(
+            Series(
+                key.place, key.quantity, key.source, at_s[order], value[order], guess[order], sky[order] if sky.any() else None
+            )
+        )
     return out
 
 

@@ -232,7 +232,11 @@ class Cluster:
         with psycopg.connect(self.url("postgres"), autocommit=True) as c:
             c.execute(sql.SQL("drop database if exists {} with (force)").format(sql.Identifier(name)))
 
-    def scratch_database(self) -> tuple[str, str]:
-        """(name, URL) of a new database for one use."""
+    def scratch_database(self, like: str | None = None) -> tuple[str, str]:
+        """(name, URL) of a new database for one use, empty or a copy of another that nobody is connected to."""
         name = f"scratch_{secrets.token_hex(4)}"
-        return name, self.ensure_database(name)
+        if like is None:
+            return name, self.ensure_database(name)
+        with psycopg.connect(self.url("postgres"), autocommit=True) as c:
+            c.execute(sql.SQL("create database {} template {}").format(sql.Identifier(name), sql.Identifier(like)))
+        return name, self.url(name)

@@ -52,6 +52,13 @@ def writing(engine: Engine, actor: Actor) -> Iterator[Connection]:
         raise Refusal("You may look at this garden but not write in it. An owner can make you a helper.")
     with engine.begin() as c:
         yield c
+        mark_changed(c, actor.ref.id)
+
+
+def mark_changed(c: Connection, garden_id: int) -> None:
+    """Count a write, so that what pages remember of this garden is looked up anew. Last in its transaction: it locks the row."""
+    garden = table_of(t.GardenRow)
+    c.execute(garden.update().where(garden.c.id == garden_id).values(revision=garden.c.revision + 1))
 
 
 def once(c: Connection, actor: Actor, key: str | None, now: datetime) -> None:

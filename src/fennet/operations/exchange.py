@@ -15,7 +15,7 @@ from fennet.journal.reader import Existing, Read, read_journal
 from fennet.journal.readings import Group, GroupKey
 from fennet.journal.writer import write_journal
 from fennet.operations import gardens, readings
-from fennet.operations.acting import Actor, Refusal
+from fennet.operations.acting import Actor, Refusal, mark_changed
 from fennet.operations.logging import insert_events
 from fennet.operations.projecting import project_cells, project_placements, project_settings
 from fennet.storage import queries
@@ -114,6 +114,7 @@ def take_journal(
             result.taken["readings"] = outcome.accepted
             result.repeated += outcome.repeated
             result.aside += outcome.aside
+        mark_changed(c, ref.id)
         given = any(data.get(section) for section in ("crops", *SECTIONS, "readings", "events", "wants"))
         if given and not result.anything:
             raise FormatError(f"nothing could be taken: {result.aside[0] if result.aside else 'the journal is empty'}")

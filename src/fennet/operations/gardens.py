@@ -97,12 +97,17 @@ def checked_zone(name: str) -> str:
         raise Refusal(f"There is no time zone {name!r}; one looks like Europe/Tallinn.", "timezone", name) from None
 
 
-def set_preferences(engine: Engine, person_id: int, temperature_unit: str, locale: str) -> None:
+def set_preferences(
+    engine: Engine, person_id: int, temperature_unit: str, locale: str, measures: str = "metric", shortcuts: bool = True
+) -> None:
     if temperature_unit not in ("degC", "degF"):
         raise Refusal("Temperatures are shown in °C or °F.", "temperature_unit", temperature_unit)
+    if measures not in ("metric", "imperial"):
+        raise Refusal("Lengths and volumes are shown in metric or imperial measures.", "measures", measures)
     p = table_of(t.PersonRow)
+    chosen = {"temperature_unit": temperature_unit, "locale": locale, "measures": measures, "shortcuts": shortcuts}
     with engine.begin() as c:
-        c.execute(update(p).where(p.c.id == person_id).values(temperature_unit=temperature_unit, locale=locale))
+        c.execute(update(p).where(p.c.id == person_id).values(**chosen))
 
 
 def add_tray(engine: Engine, actor: Actor, tray: Tray, place: str | None, now: datetime, key: str | None = None) -> None:

@@ -95,30 +95,32 @@ def mark_more(
     """
     checked_time(at, now)
     with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return None
-        batch, events = batch_and_events(c, actor, batch_id)
-        mine = batch.cell_list or []
-        foreign = [cell for cell in cells if cell not in mine]
-        if foreign or not cells:
-            raise Refusal(f"Cell {foreign[0]} does not belong to batch {batch.id}." if foreign else "Choose a cell.", "cells")
-        _not_before_sowing(batch, at)
-        up = set(cells_up(batch, standing(events, at.timestamp()))) | set(cells)
-        # Counts logged for later times hold these cells too, or they would fall back.
-        later = [
-            e
-            for e in standing(events, float("inf"))
-            if e.kind == "count" and e.fields["batch"] == batch.id and e.at > at and "cell_list" in e.fields
-        ]
-        if all(set(cells) <= set(e.fields["cell_list"]) for e in later) and set(cells) <= set(
-            cells_up(batch, standing(events, at.timestamp()))
-        ):
-            return None
-        first = write_events(c, actor, [("count", _count_fields(batch, up), at)], now)[0]
-        for e in later:
-            if not set(cells) <= set(e.fields["cell_list"]):
-                _correct_cells(c, actor, e, batch, set(e.fields["cell_list"]) | set(cells), now)
-        return first
+        made = mark_within(c, actor, batch_id, cells, at, now) if c is not None else []
+        return made[0] if made else None
+
+
+def mark_within(c: Connection, actor: Actor, batch_id: str, cells: Sequence[str], at: datetime, now: datetime) -> list[Event]:
+    """`mark_more` inside a transaction: the count written and the later counts it corrected."""
+    batch, events = batch_and_events(c, actor, batch_id)
+    mine = batch.cell_list or []
+    foreign = [cell for cell in cells if cell not in mine]
+    if foreign or not cells:
+        raise Refusal(f"Cell {foreign[0]} does not belong to batch {batch.id}." if foreign else "Choose a cell.", "cells")
+    _not_before_sowing(batch, at)
+    marked = set(cells_up(batch, standing(events, at.timestamp())))
+    # Counts logged for later times hold these cells too, or they would fall back.
+    later = [
+        e
+        for e in standing(events, float("inf"))
+        if e.kind == "count" and e.fields["batch"] == batch.id and e.at > at and "cell_list" in e.fields
+    ]
+    if all(set(cells) <= set(e.fields["cell_list"]) for e in later) and set(cells) <= marked:
+        return []
+    made = write_events(c, actor, [("count", _count_fields(batch, marked | set(cells)), at)], now)
+    for e in later:
+        if not set(cells) <= set(e.fields["cell_list"]):
+            made.append(_correct_cells(c, actor, e, batch, set(e.fields["cell_list"]) | set(cells), now))
+    return made
 
 
 def unmark(engine: Engine, actor: Actor, batch_id: str, cell: str, now: datetime) -> Event | None:
@@ -148,15 +150,18 @@ def log_count(
     """Log a running total of cells, seedlings or rooted seed. Raises Refusal for more than was sown or less than before."""
     checked_time(at, now)
     with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return None
-        batch, events = batch_and_events(c, actor, batch_id)
-        field = unit if unit == "rooted" else f"{unit}_up"
-        most = batch.n_cells if unit == "cells" else (batch.seeds or batch.n_cells * batch.n_seeds_per_cell)
-        if not 0 <= total <= most:
-            raise Refusal(f"{total} are more than were sown; 0 to {most} can be up.", "total", str(total))
-        _not_below(batch, events, field, total, at)
-        return write_events(c, actor, [("count", {"batch": batch.id, field: total}, at)], now)[0]
+        return count_within(c, actor, batch_id, unit, total, at, now) if c is not None else None
+
+
+def count_within(c: Connection, actor: Actor, batch_id: str, unit: str, total: int, at: datetime, now: datetime) -> Event:
+    """`log_count` inside a transaction."""
+    batch, events = batch_and_events(c, actor, batch_id)
+    field = unit if unit == "rooted" else f"{unit}_up"
+    most = batch.n_cells if unit == "cells" else (batch.seeds or batch.n_cells * batch.n_seeds_per_cell)
+    if not 0 <= total <= most:
+        raise Refusal(f"{total} are more than were sown; 0 to {most} can be up.", "total", str(total))
+    _not_below(batch, events, field, total, at)
+    return write_events(c, actor, [("count", {"batch": batch.id, field: total}, at)], now)[0]
 
 
 def _not_before_sowing(batch: Batch, at: datetime) -> None:
@@ -173,32 +178,22 @@ def _not_below(batch: Batch, events: Sequence[Event], field: str, total: int, at
         )
 
 
-def log_event(
-    engine: Engine, actor: Actor, kind: str, fields: Mapping[str, Any], at: datetime, now: datetime, key: str | None = None
-) -> Event | None:
-    """Log one deed or sign about a batch or tray of this garden."""
-    checked_time(at, now)
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return None
-        known = queries.things(c, actor.ref.id)
-        for name in ("batch", "tray", "place"):
-            if fields.get(name) and fields[name] not in known:
-                raise Refusal(f"There is no {name} {fields[name]} in this garden.", name, str(fields[name]))
-        return write_events(c, actor, [(kind, fields, at)], now)[0]
-
-
 def withdraw(engine: Engine, actor: Actor, event_id: str, now: datetime) -> Event:
     """Undo: say that an event does not hold. Withdrawing a withdrawal brings the event back. Raises Refusal."""
     with writing(engine, actor) as c:
-        e = table_of(t.EventRow)
-        found = queries.events(c, actor.ref.id, e.c.id == event_id)
-        if not found:
-            raise Refusal("There is no such entry in this garden.", "event", event_id)
-        withdrawals = queries.events(c, actor.ref.id, e.c.target == event_id, e.c.kind == "withdrawn")
-        if any(w.id not in _withdrawn(c, actor, w.id) for w in withdrawals):
-            raise Refusal("That entry is undone already.", "event", event_id)
-        return write_events(c, actor, [("withdrawn", {"target": event_id}, now)], now)[0]
+        return withdraw_within(c, actor, event_id, now)
+
+
+def withdraw_within(c: Connection, actor: Actor, event_id: str, now: datetime) -> Event:
+    """`withdraw` inside a transaction."""
+    e = table_of(t.EventRow)
+    found = queries.events(c, actor.ref.id, e.c.id == event_id)
+    if not found:
+        raise Refusal("There is no such entry in this garden.", "event", event_id)
+    withdrawals = queries.events(c, actor.ref.id, e.c.target == event_id, e.c.kind == "withdrawn")
+    if any(w.id not in _withdrawn(c, actor, w.id) for w in withdrawals):
+        raise Refusal("That entry is undone already.", "event", event_id)
+    return write_events(c, actor, [("withdrawn", {"target": event_id}, now)], now)[0]
 
 
 def _withdrawn(c: Connection, actor: Actor, event_id: str) -> set[str]:
@@ -207,13 +202,20 @@ def _withdrawn(c: Connection, actor: Actor, event_id: str) -> set[str]:
     return {w.fields["target"] for w in queries.events(c, actor.ref.id, e.c.target == event_id, e.c.kind == "withdrawn")}
 
 
-def correct(engine: Engine, actor: Actor, event_id: str, fields: Mapping[str, Any], at: datetime, now: datetime) -> Event:
-    """Say what an event should have said. The first entry stays; the last correction holds. Raises Refusal."""
-    checked_time(at, now)
-    with writing(engine, actor) as c:
-        e = table_of(t.EventRow)
-        found = queries.events(c, actor.ref.id, e.c.id == event_id)
-        if not found:
-            raise Refusal("There is no such entry in this garden.", "event", event_id)
-        corrected = replace(found[0], at=at, fields={**found[0].fields, **fields})
-        return write_events(c, actor, [("corrects", {"target": event_id, "event": corrected}, now)], now)[0]
+def check_count(c: Connection, actor: Actor, event_id: str, fields: Mapping[str, Any], at: datetime) -> None:
+    """Raises Refusal where a corrected count would pass what was sown, fall under one before it, or pass one after it."""
+    batch, events = batch_and_events(c, actor, str(fields["batch"]))
+    others = [e for e in standing(events, float("inf")) if e.id != event_id]
+    for name in ("cells_up", "seedlings_up", "rooted"):
+        if name not in fields:
+            continue
+        total = int(fields[name])
+        most = batch.n_cells if name == "cells_up" else (batch.seeds or batch.n_cells * batch.n_seeds_per_cell)
+        if total > most:
+            raise Refusal(f"{total} are more than were sown; 0 to {most} can be up.", name, str(total))
+        _not_below(batch, [e for e in others if e.at <= at], name, total, at)
+        after = [int(e.fields[name]) for e in others if e.kind == "count" and e.at > at and name in e.fields]
+        if after and total > min(after):
+            raise Refusal(
+                f"{min(after)} were up after that; a count cannot go down. Correct the later one first.", name, str(total)
+            )

@@ -5,16 +5,22 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import Connection, Engine
 
-from fennet.journal.aside import SetAside, shown
+from fennet.core.records import Journal
+from fennet.core.room import lives
+from fennet.journal.aside import SetAside
 from fennet.journal.readings import Collector, Group, Known, Taken
 from fennet.journal.times import format_instant, zone_of
-from fennet.operations.acting import Actor, Refusal, writing_once
+from fennet.operations.acting import Actor, Refusal, writing, writing_once
 from fennet.operations.logging import CLOCK_SLACK, checked_time
 from fennet.storage import queries
-from fennet.storage.reading_store import Column, store
+from fennet.storage.reading_store import Column, store, take_back
+
+#: The source of what a person measures and types.
+BY_HAND = "by-hand"
 
 
 @dataclass
@@ -29,7 +35,9 @@ class Outcome:
 def known_of(c: Connection, actor: Actor) -> Known:
     """What readings of this garden may refer to."""
     lamps = {lamp.id: lamp for lamp in queries.records(c, actor.ref.id, "lamps")}
-    return Known(queries.things(c, actor.ref.id), lamps, {s.id: s for s in queries.sources(c, actor.ref.id)})
+    sections: dict[str, Any] = {s: queries.records(c, actor.ref.id, s) for s in ("places", "mats", "fans", "trays", "batches")}
+    alive = lives(Journal(lamps=list(lamps.values()), **sections))
+    return Known(queries.things(c, actor.ref.id), lamps, {s.id: s for s in queries.sources(c, actor.ref.id)}, alive)
 
 
 def collector_for(engine: Engine, actor: Actor, now: datetime) -> Collector:
@@ -67,31 +75,88 @@ def take(engine: Engine, actor: Actor, taken: Taken, now: datetime, replace: boo
         return keep(c, actor, taken, replace)
 
 
-def log_reading(
-    engine: Engine,
-    actor: Actor,
-    place: str,
-    quantity: str,
-    value: str,
-    unit: str,
-    at: datetime,
-    now: datetime,
-    estimated: bool = False,
-    key: str | None = None,
-) -> Outcome:
-    """One reading by hand. Raises Refusal when it cannot be one."""
-    checked_time(at, now)
-    collector = collector_for(engine, actor, now)
-    number: float | str = value.strip().replace(",", ".")
-    collector.add(1, at.isoformat(), number, place, quantity, unit, "by-hand", None, None, None, None, estimated or None)
+@dataclass(frozen=True)
+class HandReading:
+    """One reading as a person gives it: what, where, how much, in which unit, under which lamp or the sky."""
+
+    place: str
+    quantity: str
+    value: float
+    unit: str
+    at: datetime
+    source: str = BY_HAND
+    under: str | None = None
+    estimated: bool = False
+
+    @property
+    def token(self) -> str:
+        """What an undo needs to find it again."""
+        return "|".join((self.place, self.quantity, self.source, self.at.isoformat()))
+
+
+def write_by_hand(c: Connection, actor: Actor, given: Sequence[HandReading], now: datetime) -> None:
+    """Keep readings by hand inside a transaction. Raises Refusal, in words a person reads, when one cannot be."""
+    zone = zone_of(actor.ref.garden.timezone)
+    collector = Collector(known_of(c, actor), zone, (now + CLOCK_SLACK).timestamp(), lambda i: given[i].place)
+    for i, r in enumerate(given):
+        below = r.quantity == "moisture" and r.unit == "g" and lighter_than_dry(c, actor, r)
+        if below:
+            raise Refusal(str(below), "value", f"{r.value:g}")
+        collector.add(
+            i, r.at.isoformat(), r.value, r.place, r.quantity, r.unit, r.source, None, None, None, r.under, r.estimated or None
+        )
     taken = collector.close()
     if taken.aside:
         fault = taken.aside[0]
-        raise Refusal(f"{shown(value)} {unit} {fault.reason}".replace("degC", "°C").replace("degF", "°F"), fault.field, value)
-    outcome = take(engine, actor, taken, now, key=key)
+        raise Refusal(
+            f"{fault.value} {fault.reason}".replace("degC", "°C").replace("degF", "°F") + ".", fault.field, str(fault.value)
+        )
+    outcome = keep(c, actor, taken)
     if outcome.aside:
-        raise Refusal(f"Another reading by hand stands at that very minute: {outcome.aside[0].reason}", "value", value)
-    return outcome
+        raise Refusal(f"Another reading by hand stands at that very minute: {outcome.aside[0].reason}.", "value")
+
+
+def log_reading(engine: Engine, actor: Actor, given: HandReading, now: datetime, key: str | None = None) -> None:
+    """One reading by hand. Raises Refusal when it cannot be one."""
+    checked_time(given.at, now)
+    with writing_once(engine, actor, key, now) as c:
+        if c is not None:
+            write_by_hand(c, actor, [given], now)
+
+
+def lighter_than_dry(c: Connection, actor: Actor, r: HandReading) -> str | None:
+    """Why a weight cannot be: it is less than the dry tray's. None when it can."""
+    points = [
+        x
+        for s in queries.sources(c, actor.ref.id)
+        if s.id == r.source
+        for x in s.calibration
+        if x.quantity == "moisture" and x.unit == "g"
+    ]
+    if points and r.value < points[-1].dry:
+        return (
+            f"{r.value:g} g is less than the dry tray, {points[-1].dry:g} g: the scale, the tray or its calibration is another."
+        )
+    return None
+
+
+def withdraw_reading(engine: Engine, actor: Actor, token: str) -> HandReading:
+    """Take back a reading by hand: what it was. Raises Refusal when there is none."""
+    with writing(engine, actor) as c:
+        return take_back_within(c, actor, token)
+
+
+def take_back_within(c: Connection, actor: Actor, token: str) -> HandReading:
+    """`withdraw_reading` inside a transaction."""
+    try:
+        place, quantity, source, at = token.split("|")
+        moment = datetime.fromisoformat(at)
+    except ValueError:
+        raise Refusal("There is no such reading.") from None
+    gone = take_back(c, actor.ref.id, (place, quantity, source, None, None, None), moment.timestamp())
+    if gone is None:
+        raise Refusal("That reading is taken back already.")
+    return HandReading(place, quantity, gone[0], gone[1], moment, source)
 
 
 def rehearse(engine: Engine, actor: Actor, taken: Taken, replace: bool = False) -> Outcome:

@@ -10,6 +10,8 @@ from datetime import datetime
 from sqlalchemy import Connection, Engine, insert
 
 from fennet.core.records import Batch, Covering, Pretreatment, SeedLot, Tray
+from fennet.core.sowing import depth_by_school_mm
+from fennet.core.targets import practice_of
 from fennet.crops import UnknownCrop, shipped
 from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, remember_outcome, writing
 from fennet.operations.gardens import insert_thing
@@ -69,6 +71,7 @@ def sow(
         known = set(queries.things(c, actor.ref.id))
         table = shipped().with_own(queries.own_crops(c, actor.ref.id))
         batches = []
+        school = practice_of(actor.ref.garden)["depth"]
         for sowing in sowings:
             try:
                 crop = table.get(sowing.crop)
@@ -88,7 +91,7 @@ def sow(
                 cell_list=list(sowing.cells),
                 cells=None,
                 seeds_per_cell=sowing.seeds_per_cell,
-                depth_mm=crop.depth_mm if sowing.depth_mm is None else sowing.depth_mm,
+                depth_mm=depth_by_school_mm(crop.depth_mm, school) if sowing.depth_mm is None else sowing.depth_mm,
                 variety=sowing.variety or None,
                 seed_lot=lot_id,
                 covered_with=sowing.covered_with,

@@ -74,3 +74,8 @@ def probe(soil_c: np.ndarray, rng: np.random.Generator, gap_every_d: float = 9.0
     keep[0] = keep[-1] = True
     steps = np.flatnonzero(keep)
     return steps, shown[steps]
+
+
+def lamp_light(at_100_mm_umol: float, distance_mm: float) -> float:
+    """Light under a panel lamp at a distance from its face: this simulator's own curve, an extended source's."""
+    return float(at_100_mm_umol * (100.0**2 + 180.0**2) / (distance_mm**2 + 180.0**2))

@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from fennet.simulated_room.keeping import Care, keep, measure_heights
 from fennet.simulated_room.plants import KINDS, Truth
 from fennet.simulated_room.room import STEP_S, STEPS_A_DAY, Corner, SimulatedMat, air, probe, soil
 
@@ -30,6 +31,13 @@ class Sowing:
     depth_mm: float | None = None
     alive: float | None = None
     pretreatment: list[dict[str, Any]] = field(default_factory=list)
+    # Days before the end on which nobody counts it any more, and on which its cover came off.
+    left_days_ago: float = 0.0
+    uncovered_days_ago: float | None = None
+    # How it grows once up: mm high when grown, days to half of that, and how far the story stretches it.
+    grows_mm: float = 0.0
+    half_grown_d: float = 14.0
+    stretch: float = 1.0
 
 
 @dataclass
@@ -46,6 +54,14 @@ class SimulatedTray:
     mat_id: str | None = None
     probe_id: str | None = None
     covered: bool = True
+    # The tray's own record: days back it begins (0: a day before the first sowing), how its probe fails, who waters it how.
+    days: float = 0.0
+    x_mm: float | None = None
+    cell_ml: float = 50.0
+    height_mm: float = 60.0
+    drift_c_per_day: float = 0.0
+    fell_days_ago: float | None = None
+    care: Care | None = None
 
 
 def cells(rows: range, columns: range) -> list[str]:
@@ -71,8 +87,9 @@ def play(
         journal.setdefault(section, [])
     for tray in trays:
         _play_tray(journal, tray, end, zone, np.random.default_rng(rng.integers(2**63)), by, truths)
-    journal["readings"].sort(key=lambda r: r["at"])
-    journal["events"].sort(key=lambda e: e["at"])
+    # By the moment and not by its text: a clock may have changed in between.
+    for section in ("readings", "events"):
+        journal[section].sort(key=lambda entry: datetime.fromisoformat(entry["at"]))
     for number, event in enumerate(journal["events"], 1):
         event["id"] = f"sim-{number:04}"
     return journal
@@ -87,14 +104,16 @@ def _play_tray(
     by: str,
     truths: dict[str, Any] | None,
 ) -> None:
-    first_day = max((s.days_ago for s in tray.sowings), default=1.0) + 1.0
+    first_day = max(tray.days, max((s.days_ago for s in tray.sowings), default=1.0) + 1.0)
     start = end - timedelta(days=first_day)
     # The truth runs on past the end, so that what was still to come can be told to whoever marks the forecasts.
     n_seen = int(first_day * STEPS_A_DAY) + 1
     n = n_seen + (60 * STEPS_A_DAY if truths is not None else 0)
     at_s = start.timestamp() + STEP_S * np.arange(n)
     offset_h = (start.astimezone(zone).utcoffset() or timedelta()).total_seconds() / 3600
-    soil_c = soil(air(tray.corner, (at_s / 3600 + offset_h) % 24, rng), rng, tray.mat)
+    hours = (at_s / 3600 + offset_h) % 24
+    air_c = air(tray.corner, hours, rng)
+    soil_c = soil(air_c, rng, tray.mat)
 
     def text(moment: float | datetime) -> str:
         at = moment if isinstance(moment, datetime) else datetime.fromtimestamp(moment, zone)
@@ -106,13 +125,16 @@ def _play_tray(
             "kind": "cells",
             "rows": tray.rows,
             "columns": tray.columns,
-            "cell_ml": 50,
+            "cell_ml": tray.cell_ml,
             "width_mm": 60 * tray.columns,
             "depth_mm": 60 * tray.rows,
-            "height_mm": 60,
+            "height_mm": tray.height_mm,
         }
     )
-    journal["events"].append({"by": by, "at": text(start), "kind": "placed", "tray": tray.id, "place": tray.place})
+    placed: dict[str, Any] = {"by": by, "at": text(start), "kind": "placed", "tray": tray.id, "place": tray.place}
+    if tray.x_mm is not None:
+        placed["x_mm"] = tray.x_mm
+    journal["events"].append(placed)
     if tray.mat and tray.mat_id:
         journal["events"].append(
             {
@@ -127,7 +149,12 @@ def _play_tray(
         )
     if tray.probe_id:
         journal["sources"].append({"id": tray.probe_id, "kind": "thermometer", "sited": tray.id})
-        steps, figures = probe(soil_c[:n_seen], rng)
+        felt = soil_c[:n_seen] + tray.drift_c_per_day * np.arange(n_seen) / STEPS_A_DAY
+        if tray.fell_days_ago is not None:
+            # Out of the mix it reads the room.
+            out = np.arange(n_seen) >= n_seen - tray.fell_days_ago * STEPS_A_DAY
+            felt = np.where(out, air_c[:n_seen], felt)
+        steps, figures = probe(felt, rng)
         journal["readings"] += [
             {
                 "at": text(float(at_s[i])),
@@ -141,6 +168,8 @@ def _play_tray(
         ]
     for sowing in tray.sowings:
         _play_batch(journal, tray, sowing, at_s, soil_c, end, zone, rng, by, text, truths)
+    if tray.care is not None:
+        keep(journal, tray.id, tray.care, start, end, zone, np.random.default_rng([int(first_day), *tray.id.encode()]), by, text)
 
 
 def _play_batch(
@@ -183,6 +212,17 @@ def _play_batch(
         journal["events"].append(
             {"by": by, "at": text(sown + timedelta(minutes=10)), "kind": "cover", "tray": tray.id, "on": True}
         )
+    if sowing.uncovered_days_ago is not None:
+        off = (
+            (end - timedelta(days=sowing.uncovered_days_ago))
+            .astimezone(zone)
+            .replace(hour=19, minute=40, second=0, microsecond=0)
+        )
+        if off <= end:
+            journal["events"].append({"by": by, "at": text(off), "kind": "cover", "tray": tray.id, "on": False})
+            journal["events"].append(
+                {"by": by, "at": text(off + timedelta(minutes=1)), "kind": "moved_to_light", "batch": sowing.id}
+            )
     first = int(np.searchsorted(at_s, sown.timestamp()))
     done = np.cumsum(truth.rate_per_day(soil_c[first:])) / STEPS_A_DAY
     waits = truth.waits(rng, len(sowing.cells) * sowing.seeds_per_cell).reshape(len(sowing.cells), -1).min(axis=1)
@@ -193,7 +233,7 @@ def _play_batch(
     seen = 0
     day = sown
     while day <= end:
-        for hour, minute in LOOKS:
+        for hour, minute in LOOKS if day <= end - timedelta(days=sowing.left_days_ago) else ():
             look = day.replace(hour=hour, minute=minute)
             up = [cell for cell, t in zip(sowing.cells, up_s, strict=True) if t <= look.timestamp()]
             if sown < look <= end and len(up) > seen:
@@ -202,6 +242,10 @@ def _play_batch(
                 )
                 seen = len(up)
         day += timedelta(days=1)
+    if sowing.grows_mm:
+        half = float(np.sort(up_s)[len(up_s) // 2])
+        until = end - timedelta(days=sowing.left_days_ago)
+        measure_heights(journal, sowing.id, sowing.grows_mm * sowing.stretch, sowing.half_grown_d, half, until, zone, by, text)
 
 
 def drawn_room(

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
 import numpy as np
-from sqlalchemy import Connection, and_, or_, select, text
+from sqlalchemy import Connection, func, or_, select, text
 
-from fennet.core.records import Batch, Event, Garden, Journal, Place, Room, SeedLot, Series, Source, Tray, Want
+from fennet.core.records import Event, Garden, Journal, Series, Source, Want
 from fennet.storage import tables as t
 from fennet.storage.mapping import SECTIONS, event_from_row, from_row, table_of
 
@@ -34,12 +34,14 @@ class Person:
     temperature_unit: str
     locale: str
     session_mark: str
+    measures: str
+    shortcuts: bool
 
 
 def person(c: Connection, *, id: int | None = None, name: str | None = None) -> Person | None:
     p = table_of(t.PersonRow)
-    columns = (p.c.id, p.c.name, p.c.password_hash, p.c.temperature_unit, p.c.locale, p.c.session_mark)
-    row = c.execute(select(*columns).where(p.c.id == id if id is not None else p.c.name == name)).first()
+    columns = (p.c.id, p.c.name, p.c.password_hash, p.c.temperature_unit, p.c.locale, p.c.session_mark, p.c.measures)
+    row = c.execute(select(*columns, p.c.shortcuts).where(p.c.id == id if id is not None else p.c.name == name)).first()
     return Person(*row) if row else None
 
 
@@ -136,56 +138,50 @@ def whole_record(c: Connection, ref: GardenRef) -> Journal:
     )
 
 
-def hourly_series(
-    c: Connection, garden_id: int, places: Iterable[str], quantities: Sequence[str], from_s: float, to_s: float
-) -> list[Series]:
-    """Hourly means of some quantities at some places between two moments, as series."""
-    s, h = table_of(t.SeriesRow), table_of(t.ReadingHourRow)
-    window = and_(h.c.hour >= datetime.fromtimestamp(from_s - 3600, UTC), h.c.hour <= datetime.fromtimestamp(to_s, UTC))
-    rows = c.execute(
-        select(s.c.id, s.c.place, s.c.quantity, s.c.source, h.c.at_s, h.c.mean, h.c.estimated)
-        .join(h, h.c.series_id == s.c.id)
-        .where(s.c.garden_id == garden_id, s.c.place.in_(list(places)), s.c.quantity.in_(quantities), window, h.c.at_s <= to_s)
-        .order_by(s.c.id, h.c.hour)
-    ).all()
-    out = []
-    start = 0
-    for i in range(1, len(rows) + 1):
-        if i == len(rows) or rows[i][0] != rows[start][0]:
-            part = rows[start:i]
-            at_s, mean, guess = (np.array([r[k] for r in part]) for k in (4, 5, 6))
-            out.append(Series(part[0][1], part[0][2], part[0][3], at_s, mean, guess.astype(bool)))
-            start = i
-    return out
+@dataclass(frozen=True)
+class SeriesMark:
+    """One series of readings and the state of its last write: what was read at the same revision still holds."""
+
+    id: int
+    place: str
+    quantity: str
+    source: str | None
+    revision: int
 
 
-SOIL_QUANTITIES = ("soil_temperature", "air_temperature", "moisture")
+def revision(c: Connection, garden_id: int) -> int:
+    """How many writes a garden has seen: while it stands still, so does the record."""
+    g = table_of(t.GardenRow)
+    return int(c.execute(select(g.c.revision).where(g.c.id == garden_id)).scalar_one())
 
 
-def tray_record(c: Connection, ref: GardenRef, tray_ids: Sequence[str], at_s: float) -> Journal:
-    """The part of the record that concerns some trays: their batches, events, seed lots, places, and hourly readings."""
-    trays: list[Tray] = records(c, ref.id, "trays", table_of(t.TrayRow).c.id.in_(tray_ids))
-    batches: list[Batch] = records(c, ref.id, "batches", table_of(t.BatchRow).c.tray.in_(tray_ids))
-    about = events_about(c, ref.id, tray_ids, [b.id for b in batches])
-    places: list[Place] = records(c, ref.id, "places")
-    rooms: list[Room] = records(c, ref.id, "rooms")
-    lot_ids = [b.seed_lot for b in batches if b.seed_lot]
-    lots: list[SeedLot] = records(c, ref.id, "seed_lots", table_of(t.SeedLotRow).c.id.in_(lot_ids)) if lot_ids else []
-    stood = {e.fields["place"] for e in about if e.kind == "placed"}
-    names = {*tray_ids, *(b.id for b in batches), *stood, *(p.room for p in places if p.id in stood and p.room)}
-    start_s = min((b.sown_at.timestamp() for b in batches), default=at_s) - 86_400
-    series = hourly_series(c, ref.id, names, SOIL_QUANTITIES, start_s, at_s) if batches else []
-    return Journal(
-        garden=ref.garden,
-        crops=own_crops(c, ref.id),
-        seed_lots=lots,
-        rooms=rooms,
-        places=places,
-        trays=trays,
-        batches=batches,
-        events=about,
-        series=series,
-    )
+def series_marks(c: Connection, garden_id: int) -> list[SeriesMark]:
+    s = table_of(t.SeriesRow)
+    columns = (s.c.id, s.c.place, s.c.quantity, s.c.source, s.c.revision)
+    return [SeriesMark(*row) for row in c.execute(select(*columns).where(s.c.garden_id == garden_id).order_by(s.c.id))]
+
+
+#: A series with fewer readings than this an hour is a person's and is read as it stands; a logger's by the hour.
+BY_THE_HOUR = 3.0
+
+
+def series(c: Connection, mark: SeriesMark, from_s: float) -> Series:
+    """A series from a moment on: each reading where they are few, hourly means where they are many."""
+    since = {"n": mark.id, "at": datetime.fromtimestamp(from_s, UTC)}
+    hours, n = c.execute(
+        text("select count(*), coalesce(sum(n), 0) from reading_hour where series_id = :n and hour >= :at"), since
+    ).one()
+    if n < BY_THE_HOUR * hours or n < 200:
+        statement = """select array_agg(extract(epoch from at)::float8 order by at), array_agg(canonical order by at),
+            array_agg(coalesce(estimated, false) order by at), array_agg(coalesce(under = 'daylight', false) order by at)
+            from reading where series_id = :n and at >= :at and canonical is not null"""
+    else:
+        statement = """select array_agg(at_s order by hour), array_agg(mean order by hour), array_agg(estimated order by hour),
+            array_agg(daylight order by hour) from reading_hour where series_id = :n and hour >= :at"""
+    columns = c.execute(text(statement), since).one()
+    at_s, value = (np.array(column or [], dtype=float) for column in columns[:2])
+    guess, sky = (np.array(column or [], dtype=bool) for column in columns[2:])
+    return Series(mark.place, mark.quantity, mark.source, at_s, value, guess, sky if sky.any() else None)
 
 
 def sources(c: Connection, garden_id: int) -> list[Source]:
@@ -207,3 +203,63 @@ def logger_mappings(c: Connection, garden_id: int) -> dict[str, dict[str, Any]]:
     m = table_of(t.LoggerMappingRow)
     rows = c.execute(select(m.c.name, m.c.body).where(m.c.garden_id == garden_id).order_by(m.c.name))
     return {row.name: row.body for row in rows}
+
+
+@dataclass(frozen=True)
+class GivenReading:
+    """One reading as it was given."""
+
+    at: datetime
+    place: str
+    quantity: str
+    value: float
+    unit: str
+    source: str | None
+    under: str | None
+    estimated: bool | None
+
+
+def readings_given(
+    c: Connection,
+    garden_id: int,
+    from_at: datetime,
+    to_at: datetime,
+    places: Sequence[str] | None,
+    sources: Sequence[str] | None,
+    most: int,
+) -> list[GivenReading]:
+    """Readings between two moments as given, in order of time; of some places and sources only, if they are named."""
+    s, r = table_of(t.SeriesRow), table_of(t.ReadingRow)
+    columns = (r.c.at, s.c.place, s.c.quantity, r.c.value, r.c.unit, s.c.source, r.c.under, r.c.estimated)
+    statement = (
+        select(*columns).join(s, s.c.id == r.c.series_id).where(s.c.garden_id == garden_id, r.c.at >= from_at, r.c.at < to_at)
+    )
+    if places is not None:
+        statement = statement.where(s.c.place.in_(places))
+    if sources is not None:
+        statement = statement.where(or_(s.c.source.in_(sources), s.c.source.is_(None)))
+    return [GivenReading(*row) for row in c.execute(statement.order_by(r.c.at, s.c.place, s.c.quantity).limit(most))]
+
+
+def reading_days(
+    c: Connection,
+    garden_id: int,
+    zone: str,
+    from_at: datetime,
+    to_at: datetime,
+    places: Sequence[str] | None,
+    sources: Sequence[str],
+) -> list[tuple[Any, str, str, str, int, float, float]]:
+    """What loggers wrote, by local day: (day, place, quantity, source, how many, lowest, highest), canonical."""
+    s, h = table_of(t.SeriesRow), table_of(t.ReadingHourRow)
+    day = func.date(func.timezone(zone, h.c.hour))
+    columns = (day, s.c.place, s.c.quantity, s.c.source, func.sum(h.c.n), func.min(h.c.low), func.max(h.c.high))
+    statement = (
+        select(*columns)
+        .join(s, s.c.id == h.c.series_id)
+        .where(s.c.garden_id == garden_id, s.c.source.in_(sources), h.c.hour >= from_at, h.c.hour < to_at)
+        .group_by(day, s.c.place, s.c.quantity, s.c.source)
+    )
+    if places is not None:
+        statement = statement.where(s.c.place.in_(places))
+    return [tuple(row) for row in c.execute(statement)]

@@ -174,18 +174,19 @@ def _rows(number: int, col: Column, part: Any, has_canonical: bool, unit: bytes,
 def _roll_up(c: Connection, spans: dict[int, tuple[float, float]]) -> None:
     """Make the hours of some series anew from their readings."""
     statement = text(
-        """insert into reading_hour (series_id, hour, at_s, mean, low, high, n, estimated)
+        """insert into reading_hour (series_id, hour, at_s, mean, low, high, n, estimated, daylight)
            select series_id, date_trunc('hour', at), avg(extract(epoch from at)::float8),
                   avg(canonical), min(canonical), max(canonical),
-                  count(*), bool_and(coalesce(estimated, false))
+                  count(*), bool_and(coalesce(estimated, false)), bool_and(coalesce(under = 'daylight', false))
            from reading where series_id = :n and at >= :a and at < :b and canonical is not null group by 1, 2
            on conflict (series_id, hour) do update set at_s = excluded.at_s, mean = excluded.mean, low = excluded.low,
-             high = excluded.high, n = excluded.n, estimated = excluded.estimated"""
+             high = excluded.high, n = excluded.n, estimated = excluded.estimated, daylight = excluded.daylight"""
     )
     for number, (first_s, last_s) in spans.items():
         first = datetime.fromtimestamp(first_s // 3600 * 3600, UTC)
         last = datetime.fromtimestamp(last_s // 3600 * 3600 + 3600, UTC)
         c.execute(statement, {"n": number, "a": first, "b": last})
+        c.execute(text("update series set revision = revision + 1 where id = :n"), {"n": number})
 
 
 def stored(c: Connection, garden_id: int) -> Iterator[Column]:
@@ -213,6 +214,21 @@ def stored(c: Connection, garden_id: int) -> Iterator[Column]:
                 unit, under, estimated = part[0][:3]
                 yield Column(tuple(key), unit, under, estimated, at_s, value, figure)
                 start = i
+
+
+def take_back(c: Connection, garden_id: int, series: tuple[Any, ...], at_s: float) -> tuple[float, str] | None:
+    """Remove one reading; its value and unit as given, or None when there is none at that moment."""
+    number = series_numbers(c, garden_id, [series])[series]
+    at = datetime.fromtimestamp(at_s, UTC)
+    gone = c.execute(
+        text("delete from reading where series_id = :n and at = :at returning value, unit"), {"n": number, "at": at}
+    ).first()
+    if gone is None:
+        return None
+    hour = datetime.fromtimestamp(at_s // 3600 * 3600, UTC)
+    c.execute(text("delete from reading_hour where series_id = :n and hour = :h"), {"n": number, "h": hour})
+    _roll_up(c, {number: (at_s, at_s)})
+    return float(gone[0]), str(gone[1])
 
 
 def rebuild(c: Connection, garden_id: int, columns: Sequence[Column]) -> None:

@@ -54,6 +54,8 @@ class PersonRow(SQLModel, table=True):
     created_at: datetime = _when()
     temperature_unit: str = "degC"
     locale: str = "en_GB"
+    measures: str = Field(default="metric", sa_column_kwargs={"server_default": "metric"})
+    shortcuts: bool = Field(default=True, sa_column_kwargs={"server_default": "true"})
     # A new mark ends every session that carries the old one.
     session_mark: str
 
@@ -72,6 +74,8 @@ class GardenRow(SQLModel, table=True):
     currency: str | None = None
     practice: dict[str, Any] | None = _json()
     demo: bool = False
+    # Counts the writes, so that a page knows whether what it remembers still holds.
+    revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
 
 
 class MembershipRow(SQLModel, table=True):
@@ -115,6 +119,8 @@ class PlaceRow(SQLModel, table=True):
     y_mm: float | None = None
     z_mm: float | None = None
     facing_deg: float | None = None
+    since: datetime | None = _when(nullable=True)
+    until: datetime | None = _when(nullable=True)
 
 
 class OutletRow(SQLModel, table=True):
@@ -139,6 +145,9 @@ class LampRow(SQLModel, table=True):
     length_mm: float | None = None
     min_distance_mm: float | None = None
     outlet: str | None = None
+    name: str | None = None
+    since: datetime | None = _when(nullable=True)
+    until: datetime | None = _when(nullable=True)
 
 
 class MatRow(SQLModel, table=True):
@@ -153,6 +162,9 @@ class MatRow(SQLModel, table=True):
     width_mm: float | None = None
     depth_mm: float | None = None
     outlet: str | None = None
+    name: str | None = None
+    since: datetime | None = _when(nullable=True)
+    until: datetime | None = _when(nullable=True)
 
 
 class FanRow(SQLModel, table=True):
@@ -164,6 +176,9 @@ class FanRow(SQLModel, table=True):
     place: str | None = None
     watts: float | None = None
     outlet: str | None = None
+    name: str | None = None
+    since: datetime | None = _when(nullable=True)
+    until: datetime | None = _when(nullable=True)
 
 
 class TrayRow(SQLModel, table=True):
@@ -180,6 +195,8 @@ class TrayRow(SQLModel, table=True):
     width_mm: float | None = None
     depth_mm: float | None = None
     height_mm: float | None = None
+    since: datetime | None = _when(nullable=True)
+    until: datetime | None = _when(nullable=True)
 
 
 class SourceRow(SQLModel, table=True):
@@ -294,6 +311,8 @@ class SeriesRow(SQLModel, table=True):
     x_mm: float | None = None
     y_mm: float | None = None
     z_mm: float | None = None
+    # Counts the writes to this series.
+    revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
 
 
 class ReadingRow(SQLModel, table=True):
@@ -325,6 +344,7 @@ class ReadingHourRow(SQLModel, table=True):
     high: float = Field(sa_column=Column(Double, nullable=False))
     n: int
     estimated: bool
+    daylight: bool = Field(default=False, sa_column_kwargs={"server_default": "false"})
 
 
 class EventRow(SQLModel, table=True):
@@ -435,6 +455,9 @@ class PhotoRow(SQLModel, table=True):
     height_px: int
     image: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
     thumbnail: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
+    by: str | None = None
+    recorded_at: datetime = Field(default=None, sa_column=Column(DateTime(timezone=True), nullable=False, server_default="now()"))
+    withdrawn: bool = Field(default=False, sa_column_kwargs={"server_default": "false"})
 
 
 class LoggerMappingRow(SQLModel, table=True):

@@ -1,32 +1,212 @@
-"""One entry of the record in words, for lists of what was done lately."""
+"""One entry of the record in words: deeds, signs and readings, for lists, for the Book and for the log line's echo."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
+from fennet.core.kinds import SIGNS
 from fennet.core.records import Event
+from fennet.journal.log_line import Deed, Measured, Said
 from fennet.telling.speech import Speech
+
+SIGN_WORDS: dict[str, str] = {s: s.replace("_", " ") for s in SIGNS} | {
+    "nothing_up": "nothing up",
+    "fallen_sound_base": "fallen, base sound",
+    "fallen_pinched_base": "fallen, base pinched",
+    "patch_down": "a patch down",
+    "yellow_lower": "yellow lower leaves",
+    "purple_under": "purple undersides",
+    "pale_all": "pale all over",
+    "wilt_wet": "wilting though wet",
+    "wilt_dry": "wilting, dry",
+}
+QUANTITY_WORDS = {
+    "soil_temperature": "soil",
+    "air_temperature": "air",
+    "outdoor_temperature": "outdoors",
+    "light": "light",
+    "photoperiod": "lit",
+    "lamp_on": "lamp",
+    "moisture": "moisture",
+    "humidity": "humidity",
+    "height": "height",
+}
+UNIT_SIGNS = {
+    "degC": "°C",
+    "degF": "°F",
+    "umol/m2/s": "µmol m⁻² s⁻¹",
+    "lux": "lux",
+    "klux": "klux",
+    "fc": "fc",
+    "h": "hours",
+    "percent": "%",
+    "feel": "",
+    "g": "g",
+    "raw": "raw",
+    "mm": "mm",
+    "cm": "cm",
+    "in": "in",
+    "0|1": "",
+}
+FEEL_WORDS = {1: "dust-dry", 2: "pale top", 3: "even", 4: "dark", 5: "glistening"}
+HOW_WORDS = {"below": " from below", "above": " from above", "mist": " with a mist"}
+
+
+def subject_of(fields: Mapping[str, Any]) -> str:
+    """What a deed is about: its batch, tray, lamp, mat, fan or place."""
+    for name in ("batch", "tray", "lamp", "mat", "fan", "place"):
+        if fields.get(name):
+            return str(fields[name])
+    return ""
+
+
+def deed_words(kind: str, f: Mapping[str, Any], say: Speech) -> str:
+    """What was done or seen, without naming of what: "3 cells up", "watered 250 ml from below"."""
+    told = _TOLD.get(kind)
+    return told(f, say) if told else kind.replace("_", " ")
+
+
+def _count(f: Mapping[str, Any], say: Speech) -> str:
+    for key, noun, done in (("cells_up", "cell", "up"), ("seedlings_up", "seedling", "up"), ("rooted", "seed", "rooted")):
+        if key in f:
+            return f"{f[key]} {noun}{'' if f[key] == 1 else 's'} {done}"
+    return "counted"
+
+
+def _watered(f: Mapping[str, Any], say: Speech) -> str:
+    amount = f" {say.volume(f['ml'])}" if "ml" in f else ""
+    minutes = f", {say.number(f['minutes'], 0)} minutes" if "minutes" in f else ""
+    return f"watered{amount}{HOW_WORDS.get(str(f.get('how')), '')}{minutes}"
+
+
+def _lamp(f: Mapping[str, Any], say: Speech) -> str:
+    parts = []
+    if "place" in f:
+        parts.append(f"over {f['place']}")
+    if "height_mm" in f:
+        parts.append(f"at {say.length(f['height_mm'])}")
+    if f.get("on") is False:
+        parts.append("timer off")
+    elif isinstance(f.get("on"), str) or f.get("off"):
+        parts.append("–".join(str(f.get(k)) for k in ("on", "off") if isinstance(f.get(k), str)))
+    if f.get("periods"):
+        parts.append(", ".join(f"{a}–{b}" for a, b in f["periods"]))
+    if "dim_pct" in f:
+        parts.append(f"dimmed to {say.number(f['dim_pct'], 0)} %")
+    return ", ".join(parts) or "set"
+
+
+def _mat(f: Mapping[str, Any], say: Speech) -> str:
+    parts = []
+    if f.get("tray"):
+        parts.append(f"off {f['mat']}" if f.get("on") is False else f"on {f['mat']}")
+    elif "on" in f:
+        parts.append("switched on" if f["on"] is not False else "switched off")
+    if "setpoint_c" in f:
+        parts.append(f"set to {say.temperature(f['setpoint_c'])}")
+    if f.get("insulated"):
+        parts.append("insulated beneath")
+    return ", ".join(parts) or "set"
+
+
+def _placed(f: Mapping[str, Any], say: Speech) -> str:
+    if "turned" in f and "x_mm" not in f:
+        return "turned end for end" if f["turned"] is True else f"turned to {f['turned']}°"
+    at = f", {say.length(f['x_mm'])} from the left" if "x_mm" in f else ""
+    return f"to {f['place']}{at}"
+
+
+def _sign(f: Mapping[str, Any], say: Speech) -> str:
+    cells = f.get("cells") or len(f.get("cell_list") or [])
+    return f"{SIGN_WORDS.get(f['sign'], f['sign'])}{f' in {cells} cells' if cells else ''}"
+
+
+def _lost(f: Mapping[str, Any], say: Speech) -> str:
+    n = f.get("cells") or len(f.get("cell_list") or [])
+    return f"{n} lost{': ' + f['why'] if f.get('why') else ''}"
+
+
+def _height(f: Mapping[str, Any], say: Speech) -> str:
+    leaves = f", {f['true_leaves']} true leaves" if f.get("true_leaves") else ""
+    return f"{say.length(f['mm'])} tall{leaves}"
+
+
+def _outing(f: Mapping[str, Any], say: Speech) -> str:
+    shade = f" in {say.percent(f['shade_share'])} shade" if f.get("shade_share") else ""
+    return f"{say.number(f.get('hours', 0))} h outside{shade}{', stressed' if f.get('stress') else ''}"
+
+
+def _fed(f: Mapping[str, Any], say: Speech) -> str:
+    dose = f" at {say.number(f['n_mg_per_l'], 0)} mg N a litre" if "n_mg_per_l" in f else ""
+    return f"fed{' ' + f['feed'] if f.get('feed') else ''}{dose}"
+
+
+_TOLD: dict[str, Any] = {
+    "count": _count,
+    "watered": _watered,
+    "lamp": _lamp,
+    "mat": _mat,
+    "placed": _placed,
+    "sign": _sign,
+    "lost": _lost,
+    "height": _height,
+    "outing": _outing,
+    "fed": _fed,
+    "mark": lambda f, say: f"{', '.join(f['cell_list'])} up",
+    "cover": lambda f, say: {True: "cover on", False: "cover off"}.get(f["on"], "cover vented"),
+    "fan": lambda f, say: f"fan {say.number(f['hours_per_day'])} h a day" if "hours_per_day" in f else "fan set",
+    "washed": lambda f, say: f"washed{' with ' + f['how'] if f.get('how') else ''}",
+    "thinned": lambda f, say: f"thinned{' to ' + str(f['left']) if 'left' in f else ''}",
+    "moved": lambda f, say: (
+        f"{f.get('count') or len(f.get('cell_list') or []) or 'some'} moved to {f.get('to_batch', 'another')}"
+    ),
+    "potted_up": lambda f, say: (
+        f"potted up{' into ' + f['tray'] if f.get('tray') else ''}{', buried' if f.get('buried') else ''}"
+    ),
+    "moved_to_light": lambda f, say: "to the light",
+    "topped": lambda f, say: "pinched",
+    "check": lambda f, say: f"checked {f.get('what', '')}: {f.get('result', '')}".strip(": "),
+    "planted": lambda f, say: f"planted out{', ' + str(f['count']) if 'count' in f else ''}",
+    "gave_up": lambda f, say: "given up",
+    "harvest": lambda f, say: "harvested" + (f" {say.number(f['grams'], 0)} g" if "grams" in f else ""),
+    "taste": lambda f, say: f"taste {f.get('mark')} of 5",
+    "set": lambda f, say: f"{f['what']} set{' to ' + str(f['value']) if 'value' in f else ''}",
+    "note": lambda f, say: f"“{f['text']}”",
+}
 
 
 def entry_words(e: Event, say: Speech) -> str:
-    """What was done or seen, shortly: "cover on", "3 cells of leek-1 up"."""
-    f = e.fields
-    if e.kind == "count":
-        n, what = next((f[k], k) for k in ("cells_up", "seedlings_up", "rooted") if k in f)
-        return (
-            f"{n} {what.removesuffix('_up').replace('rooted', 'seeds')} of {f['batch']} {'rooted' if what == 'rooted' else 'up'}"
-        )
-    if e.kind == "cover":
-        return {True: "cover on", False: "cover off"}.get(f["on"], "cover vented")
-    if e.kind == "mat":
-        at = f", set to {say.temperature(f['setpoint_c'])}" if "setpoint_c" in f else ""
-        return f"off {f['mat']}" if f.get("on") is False else f"on {f['mat']}{at}" if f.get("tray") else f"{f['mat']}{at}"
-    if e.kind == "placed":
-        return f"placed on {f['place']}"
-    if e.kind == "watered":
-        amount = f" {say.number(f['ml'], 0)} ml" if "ml" in f else ""
-        return f"watered{amount}{' from ' + f['how'] if f.get('how') in ('above', 'below') else ''}"
-    if e.kind == "gave_up":
-        return f"gave up on {f['batch']}"
-    if e.kind == "note":
-        return str(f["text"])
-    subject = f.get("batch") or f.get("tray") or ""
-    return f"{e.kind.replace('_', ' ')} {subject}".strip()
+    """An entry with what it is about: "leek-1: 3 cells up". A note about nothing stands alone."""
+    subject = subject_of(e.fields)
+    if e.kind == "mat" and e.fields.get("tray"):
+        subject = str(e.fields["tray"])
+    if e.kind == "potted_up":
+        subject = str(e.fields["batch"])
+    words = deed_words(e.kind, e.fields, say)
+    return f"{subject}: {words}" if subject else words
+
+
+def measured_words(quantity: str, value: float, unit: str, say: Speech) -> str:
+    """A reading as it was given: "soil 21.5 °C", "feels pale top"."""
+    if unit == "feel":
+        return f"feels {FEEL_WORDS.get(round(value), say.number(value))}"
+    if quantity == "lamp_on":
+        return "switched on" if value else "switched off"
+    if unit == "g":
+        return f"weighs {say.number(value, 0)} g"
+    return f"{QUANTITY_WORDS.get(quantity, quantity)} {say.number(value, 2)} {UNIT_SIGNS.get(unit, unit)}".strip()
+
+
+def said_words(said: Said, say: Speech) -> str:
+    """What a log line was understood to say, before it is saved: "A: watered 250 ml from below; B: feels even; now"."""
+    by_subject: dict[str, list[str]] = {}
+    for part in said.parts:
+        if isinstance(part, Measured):
+            under = " of the sky" if part.under == "daylight" else f" under {part.under}" if part.under else ""
+            by_subject.setdefault(part.place, []).append(measured_words(part.quantity, part.value, part.unit, say) + under)
+        elif isinstance(part, Deed):
+            subject = str(part.fields["tray"]) if part.kind == "mat" and part.fields.get("tray") else subject_of(part.fields)
+            by_subject.setdefault(subject, []).append(deed_words(part.kind, part.fields, say))
+    told = "; ".join(f"{subject}: {', '.join(words)}" if subject else ", ".join(words) for subject, words in by_subject.items())
+    return f"{told}; {say.moment(said.at) if said.dated else 'now'}"

@@ -43,6 +43,23 @@ def verdict_sentence(f: Forecast, say: Speech) -> str:
     return words[0].upper() + words[1:]
 
 
+def growing_sentence(stage: str, out: list[str], within: list[str], unknown: list[str]) -> str:
+    """How a batch past emergence stands, in a sentence: what is out of its band, what is inside, what nobody measured."""
+    parts = []
+    if out:
+        parts.append(", ".join(out))
+    if within:
+        parts.append(f"{_listed(within)} {'are' if len(within) > 1 else 'is'} in band")
+    if unknown:
+        parts.append(f"nothing tells {_listed(unknown)}")
+    words = f"{stage}: {'; '.join(parts)}." if parts else f"{stage}."
+    return words[0].upper() + words[1:]
+
+
+def _listed(words: list[str]) -> str:
+    return " and ".join(filter(None, [", ".join(words[:-1]), words[-1]]))
+
+
 def _at_soil(f: Forecast, say: Speech) -> str:
     basis = {"soil": "your record shows", "guess": "you guessed", "air": "judged from the air"}[f.soil.basis]
     return f"the {say.temperature(f.soil.recent_c)} {basis}"

@@ -41,6 +41,7 @@ class Speech:
     zone: ZoneInfo
     locale: str = "en_GB"
     temperature_unit: str = "degC"
+    measures: str = "metric"
 
     # -- figures ----------------------------------------------------------------------------------------------------
 
@@ -59,12 +60,28 @@ class Speech:
         text = self.number(self.shown_temperature(value_c), digits)
         return f"{text} {self.degree}" if unit else text
 
+    def shown_span(self, span_c: float) -> float:
+        """A difference of temperatures in the reader's degrees."""
+        return span_c * (1.8 if self.temperature_unit == "degF" else 1.0)
+
     def temperature_span(self, span_c: float) -> str:
         """A difference of temperatures."""
-        return f"{self.number(span_c * (1.8 if self.temperature_unit == 'degF' else 1.0))} {self.degree}"
+        return f"{self.number(self.shown_span(span_c))} {self.degree}"
 
     def typed_temperature_c(self, value: float) -> float:
         return float(celsius(value, self.temperature_unit))
+
+    @property
+    def imperial(self) -> bool:
+        return self.measures == "imperial"
+
+    def length(self, mm: float) -> str:
+        """A length of the room: "120 mm", or "4.7 in"."""
+        return f"{self.number(mm / 25.4)} in" if self.imperial else f"{self.number(mm, 0)} mm"
+
+    def volume(self, ml: float) -> str:
+        """A volume of water: "250 ml", or "8.5 fl oz"."""
+        return f"{self.number(ml / 29.5735295625)} fl oz" if self.imperial else f"{self.number(ml, 0)} ml"
 
     def percent(self, share: float) -> str:
         if 0 < share < 0.01:

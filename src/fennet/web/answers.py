@@ -27,7 +27,8 @@ def _own(journal: Journal, batch: Batch) -> tuple[list[Event], list[Series]]:
     events = [
         e
         for e in journal.events
-        if e.fields.get("batch", batch.id) == batch.id and e.fields.get("tray", batch.tray) == batch.tray
+        if e.fields.get("batch", batch.id) == batch.id
+        and (e.fields.get("batch") or e.fields.get("tray", batch.tray) == batch.tray)
     ]
     others = {t.id for t in journal.trays if t.id != batch.tray} | {b.id for b in journal.batches if b.id != batch.id}
     return events, [s for s in journal.series if s.place not in others]

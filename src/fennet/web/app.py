@@ -14,7 +14,7 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 
 from fennet.operations.acting import Refusal
 from fennet.storage.database import connect
-from fennet.web import asking, auth, crops, garden, sow, tray, trays
+from fennet.web import asking, auth, book, crops, garden, log, photos, practice, room, sow, today, tray, trays
 from fennet.web.limits import limiter
 from fennet.web.settings import MEGABYTE, Settings
 
@@ -42,6 +42,8 @@ def create_app(settings: Settings) -> Flask:
     )
     app.extensions["fennet_settings"] = settings
     app.extensions["fennet_engine"] = connect(settings.database_url)
+    # Macros are imported without a page's context; a fresh key for each form is not of one page.
+    app.jinja_env.globals["form_key"] = lambda: secrets.token_urlsafe(12)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     if settings.proxies:
         n = settings.proxies
@@ -49,7 +51,7 @@ def create_app(settings: Settings) -> Flask:
     CSRFProtect(app)
     limiter.init_app(app)
     auth.init_app(app)
-    for view in (auth, garden, trays, tray, sow, crops):
+    for view in (auth, garden, today, log, trays, tray, sow, book, room, practice, photos, crops):
         app.register_blueprint(view.blueprint)
     app.after_request(_headers)
     app.teardown_appcontext(asking.end_reading)
@@ -61,16 +63,22 @@ def create_app(settings: Settings) -> Flask:
 
 
 def _home() -> Any:
-    """The first garden's trays, or the way in."""
+    """The first garden's day, or the way in."""
     known = asking.my_gardens()
-    return redirect(url_for("trays.index", slug=known[0].slug) if known else url_for("garden.none"))
+    return redirect(url_for("today.today", slug=known[0].slug) if known else url_for("garden.none"))
+
+
+#: Views by what a grower would ask, on the desk and at the thumb.
+VIEWS = [("today.today", "Today"), ("trays.index", "Trays"), ("sow.sow", "Sow"), ("book.book", "Book")]
+THUMB_VIEWS = [("today.today", "Today"), ("trays.index", "Trays"), ("log.log", "Log"), ("book.book", "Book")]
 
 
 def _common() -> dict[str, Any]:
     return {
         "ask": asking,
-        "form_key": lambda: secrets.token_urlsafe(12),
         "settings": asking.settings(),
+        "views": VIEWS,
+        "thumb_views": THUMB_VIEWS,
         "theme": request.cookies.get("theme", "auto"),
     }
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import datetime
+from datetime import datetime, timedelta
 from functools import wraps
 from typing import Any, cast
 
-from flask import abort, current_app, g
+from flask import abort, current_app, g, request
 from flask_login import current_user
 from sqlalchemy import Connection, Engine
 
@@ -72,7 +72,9 @@ def speech() -> Speech:
     if "speech" not in g:
         zone = zone_of(garden().garden.timezone if here() else "UTC")
         g.speech = (
-            Speech(zone, current_user.locale, current_user.temperature_unit) if current_user.is_authenticated else Speech(zone)
+            Speech(zone, current_user.locale, current_user.temperature_unit, current_user.measures)
+            if current_user.is_authenticated
+            else Speech(zone)
         )
     return cast(Speech, g.speech)
 
@@ -93,10 +95,26 @@ def in_garden(handler: Callable[..., Any]) -> Callable[..., Any]:
     return guarded
 
 
-def typed_time(text: str | None) -> datetime:
-    """A time typed in the garden's zone; now when nothing is typed. Raises Refusal."""
+#: An entry that waited for a signal says when it was pressed; older than this it is not believed.
+WAITED = timedelta(days=30)
+
+
+def pressed_at() -> datetime:
+    """When this form was pressed: now, or earlier where it waited in a browser without signal."""
+    text = request.form.get("pressed_at", "")
     if not text:
         return now()
+    try:
+        at = datetime.fromisoformat(text)
+    except ValueError:
+        return now()
+    return at if at.tzinfo is not None and now() - WAITED < at <= now() else now()
+
+
+def typed_time(text: str | None) -> datetime:
+    """A time typed in the garden's zone; the time it was pressed when nothing is typed. Raises Refusal."""
+    if not text:
+        return pressed_at()
     try:
         return localize(datetime.fromisoformat(text), zone_of(garden().garden.timezone))
     except ValueError as e:

@@ -51,7 +51,7 @@ def figure_rows(figures: list[Input], say: Speech) -> list[tuple[str, str, str]]
 
 def working_views(f: Forecast, say: Speech) -> dict[str, WorkingView]:
     """Every working of a forecast, in the reader's units."""
-    return {key: _view(f"w-{f.batch.id}-{key}".replace(".", "-"), w, say) for key, w in f.workings.items()}
+    return {key: working_view(f"w-{f.batch.id}-{key}".replace(".", "-"), w, say) for key, w in f.workings.items()}
 
 
 def _value(value: object, unit: str, say: Speech) -> str:
@@ -82,7 +82,7 @@ def _input(i: Input, say: Speech) -> tuple[str, str, str]:
     )
 
 
-def _view(id: str, w: Working, say: Speech) -> WorkingView:
+def working_view(id: str, w: Working, say: Speech) -> WorkingView:
     known = load_sources()
     sources = list(dict.fromkeys(known[s].citation if s in known else s for s in w.sources if s))
     return WorkingView(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from wtforms import PasswordField, RadioField, SelectField, StringField
+from wtforms import BooleanField, PasswordField, RadioField, SelectField, StringField
 from wtforms.validators import InputRequired, Length
 
 from fennet.web.forms import Form
@@ -28,4 +28,6 @@ class SignInForm(Form):
 
 class MeForm(Form):
     temperature_unit = RadioField("Temperatures", choices=[("degC", "°C"), ("degF", "°F")])
+    measures = RadioField("Lengths and volumes", choices=[("metric", "mm, ml"), ("imperial", "in, fl oz")])
     locale = SelectField("Dates and figures")
+    shortcuts = BooleanField("Single keys, like / for the log line")

@@ -30,7 +30,7 @@ class SignedIn(UserMixin):
 
     def __init__(self, person: queries.Person) -> None:
         self.id, self.name, self.temperature_unit, self.locale = person.id, person.name, person.temperature_unit, person.locale
-        self.session_mark = person.session_mark
+        self.session_mark, self.measures, self.shortcuts = person.session_mark, person.measures, person.shortcuts
 
     def get_id(self) -> str:
         return f"{self.id}:{self.session_mark}"
@@ -99,12 +99,12 @@ def sign_in() -> Any:
             right = False
         if right and person:
             _enter(person.id)
-            return redirect(_inside(request.args.get("next")) or url_for("home"))
+            return redirect(inside(request.args.get("next")) or url_for("home"))
         form.tell(Refusal("Name and password do not belong together.", "password"))
     return render_template("auth/sign_in.html", form=form), 400 if form.errors else 200
 
 
-def _inside(target: str | None) -> str | None:
+def inside(target: str | None) -> str | None:
     """An address of this site, or nothing."""
     parts = urlsplit(target or "")
     inside = target and target.startswith("/") and not target.startswith("//") and not parts.netloc and "\\" not in target
@@ -119,10 +119,18 @@ def sign_out() -> Any:
 
 @login_required
 def me() -> Any:
-    form = MeForm(temperature_unit=current_user.temperature_unit, locale=current_user.locale)
+    now = {k: getattr(current_user, k) for k in ("temperature_unit", "locale", "measures", "shortcuts")}
+    form = MeForm(**now)
     form.locale.choices = list(LOCALES.items())
     if form.validate_on_submit():
-        gardens.set_preferences(asking.engine(), current_user.id, form.temperature_unit.data, form.locale.data)
+        gardens.set_preferences(
+            asking.engine(),
+            current_user.id,
+            form.temperature_unit.data,
+            form.locale.data,
+            form.measures.data,
+            form.shortcuts.data,
+        )
         flash("Saved.")
         return redirect(url_for("auth.me"))
     return render_template("auth/me.html", form=form), 400 if form.errors else 200
@@ -131,7 +139,7 @@ def me() -> Any:
 def theme() -> Any:
     """Day, night or as the device says; kept in a cookie so that it holds before sign-in too."""
     chosen = request.form.get("theme")
-    response = redirect(_inside(request.form.get("back")) or url_for("home"))
+    response = redirect(inside(request.form.get("back")) or url_for("home"))
     if chosen in ("day", "night", "auto"):
         response.set_cookie("theme", chosen, max_age=31_536_000, samesite="Lax", secure=asking.settings().secure_cookies)
     return response

@@ -1,4 +1,4 @@
-"""What concerns a garden as a whole: undo, and the page for a person without one."""
+"""The page for a person without a garden, and the phone's page of everything else."""
 
 from flask import Blueprint
 
@@ -6,4 +6,4 @@ from fennet.web.garden import handlers
 
 blueprint = Blueprint("garden", __name__)
 blueprint.add_url_rule("/no-garden", "none", handlers.none)
-blueprint.add_url_rule("/g/<slug>/undo", "undo", handlers.undo, methods=["POST"])
+blueprint.add_url_rule("/g/<slug>/more", "more", handlers.more)

@@ -4,11 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import flash, redirect, render_template, request, url_for
+from flask import redirect, render_template, url_for
 from flask_login import login_required
 
-from fennet.operations import logging
-from fennet.operations.acting import Refusal
 from fennet.web import asking
 
 
@@ -20,16 +18,6 @@ def none() -> Any:
 
 
 @asking.in_garden
-def undo() -> Any:
-    """Withdraw one entry, and go back to where it was pressed."""
-    try:
-        gone = logging.withdraw(asking.engine(), asking.actor(), request.form.get("event", ""), asking.now())
-        flash("Undone.", f"undo:{gone.id}")
-    except Refusal as e:
-        flash(e.reason, "error")
-    tray = request.form.get("tray")
-    return redirect(
-        url_for("tray.show", slug=asking.garden().slug, tray_id=tray)
-        if tray
-        else url_for("trays.index", slug=asking.garden().slug)
-    )
+def more() -> Any:
+    """What has no place in the phone's bar."""
+    return render_template("more.html")

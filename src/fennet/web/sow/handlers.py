@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, cast
 
 from flask import abort, flash, redirect, render_template, request, url_for
@@ -10,12 +10,13 @@ from flask import abort, flash, redirect, render_template, request, url_for
 from fennet.core.crop import Crop
 from fennet.core.history import occupancies, standing
 from fennet.core.records import Batch, Journal, Mix, Pretreatment, SeedLot, Tray
+from fennet.core.targets import practice_of
 from fennet.crops import CropTable, shipped
+from fennet.journal.cells import parse_cells
 from fennet.operations import sowing
 from fennet.operations.acting import Refusal
-from fennet.operations.cells import parse_cells
 from fennet.storage import queries
-from fennet.web import asking
+from fennet.web import asking, record
 
 MOST_KINDS = 8
 FIELDS = ("crop", "variety", "cells", "seeds", "depth", "lot", "packed", "rate", "storage", "source", "pretreatment")
@@ -28,6 +29,8 @@ MIXES = {
 }
 STORAGES = {"room": "room-cool and dry", "cold_dry": "cold and dry, a jar in the refrigerator", "warm_damp": "warm or damp"}
 COVERINGS = {"mix": "sieved mix", "vermiculite": "vermiculite", "perlite": "perlite", "none": "nothing"}
+#: The covering a practice begins with.
+COVERING_OF = {"sieved_mix": "mix", "vermiculite": "vermiculite", "perlite": "perlite"}
 PRETREATMENTS = {"": "none", "soak": "soaked", "nick": "nicked", "cold_moist": "kept cold and moist", "hot_water": "hot water"}
 
 
@@ -53,11 +56,7 @@ def sow() -> Any:
         if trays and tray is None:
             abort(404)
         table = shipped().with_own(queries.own_crops(c, ref.id))
-        held = (
-            _held(queries.tray_record(c, ref, [tray.id], asking.now().timestamp()), table, asking.now().timestamp())
-            if tray
-            else {}
-        )
+        held = _held(replace(record.journal(), trays=[tray]), table, asking.now().timestamp()) if tray else {}
     if tray is None:
         flash("Sowing needs a tray. Make one first.")
         return redirect(url_for("trays.new", slug=ref.slug))
@@ -74,6 +73,11 @@ def sow() -> Any:
             refusal = e
     if request.form.get("more"):
         rows.append(KindRow(len(rows), {}))
+    practice = practice_of(ref.garden)
+    usual = {
+        "usual_seeds": 1 if practice["seeds_per_cell"] == "one" else 2,
+        "usual_cover": COVERING_OF[practice["covering"]],
+    }
     choices = {"mixes": MIXES, "storages": STORAGES, "coverings": COVERINGS, "pretreatments": PRETREATMENTS}
     return render_template(
         "sow/sow.html",
@@ -88,13 +92,16 @@ def sow() -> Any:
         most=MOST_KINDS,
         form=request.form,
         **choices,
+        **usual,
     ), 400 if refusal else 200
 
 
 def _held(journal: Journal, table: CropTable, now_s: float) -> dict[str, Crop]:
     """Cells of the tray that are taken now, with the crop that holds them."""
     events = standing(journal.events, now_s)
-    return {s.cell: table.get(b.crop) for b in journal.batches for s in occupancies(b, events) if s.to_s > now_s}
+    tray = journal.trays[0].id
+    stays = ((b, s) for b in journal.batches for s in occupancies(b, events))
+    return {s.cell: table.get(b.crop) for b, s in stays if s.tray == tray and s.to_s > now_s}
 
 
 def _number(text: str, what: str, whole: bool = False) -> float:

@@ -1,4 +1,4 @@
-"""One tray: the verdict of each batch, the soil ribbon, the emergence chart, the cell plan, readings in."""
+"""One tray: the verdict of each batch, four ribbons, the emergence chart, the cell plan, readings in."""
 
 from flask import Blueprint
 
@@ -14,3 +14,4 @@ blueprint.add_url_rule(f"{base}/give-up", "give_up", handlers.give_up, methods=[
 blueprint.add_url_rule(f"{base}/reading", "reading", handlers.reading, methods=["POST"])
 blueprint.add_url_rule(f"{base}/upload", "upload", handlers.upload, methods=["POST"])
 blueprint.add_url_rule(f"{base}/upload/<key>", "preview", handlers.preview, methods=["GET", "POST"])
+blueprint.add_url_rule(f"{base}/series.json", "series", handlers.series)

@@ -12,10 +12,12 @@ from fennet.core.records import Event, Journal
 from fennet.journal.aside import FormatError
 from fennet.journal.readings_csv import TIME_FORMATS, Mapping, Table, decode, guess_mapping, open_table, read_mapped, read_own
 from fennet.journal.times import zone_of
-from fennet.operations import logging, promises, readings, uploads
+from fennet.operations import deeds, logging, photos, promises, readings, uploads
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
-from fennet.web import asking
+from fennet.web import answers, asking, record
+from fennet.web.bands import conditions_of
+from fennet.web.tray.ribbons import zoom_charts
 from fennet.web.tray.view import tray_view
 
 #: What the small form under the ribbon takes: word → (quantity, unit or None for the reader's own temperature unit).
@@ -30,7 +32,7 @@ SHOWN_ASIDE = 50
 
 def _record(tray_id: str) -> Journal:
     """The tray's part of the record; 404 for a tray that is not in this garden."""
-    journal = queries.tray_record(asking.reading(), asking.garden(), [tray_id], asking.now().timestamp())
+    journal = record.part_of_tray(record.journal(), record.events(), tray_id, record.at_s())
     if not journal.trays:
         abort(404)
     return journal
@@ -47,9 +49,21 @@ def show(tray_id: str) -> Any:
 
 def _page(journal: Journal, tray_id: str, refusal: Refusal | None = None) -> Any:
     now = asking.now()
-    view = tray_view(journal, tray_id, now.timestamp(), asking.garden().id, asking.speech())
+    of, whole = request.args.get("of", ""), request.args.get("days") == "all"
+    at_s, events, say = record.at_s(), record.events(), asking.speech()
+    view = record.remembered(
+        ("tray", tray_id, of, whole),
+        lambda: tray_view(record.journal(), journal, events, tray_id, at_s, asking.garden().id, say, of, whole),
+    )
     promises.keep(asking.engine(), asking.actor(), [p.forecast for p in view.parts if p.forecast is not None], now)
-    return render_template("tray/show.html", v=view, refusal=refusal, form=request.form), 400 if refusal else 200
+    trays = [t.id for t in record.journal().trays if t.until is None]
+    here = trays.index(tray_id) if tray_id in trays else 0
+    around = (trays[here - 1], trays[(here + 1) % len(trays)]) if len(trays) > 1 else ("", "")
+    things = [tray_id, *(b.id for b in journal.batches)]
+    return render_template(
+        "tray/show.html", v=view, refusal=refusal, form=request.form, around=around, whole=whole, now_typed=say.typed(now),
+        photos=photos.of_things(asking.reading(), asking.garden().id, things),
+    ), 400 if refusal else 200  # fmt: skip
 
 
 def _log(tray_id: str, part: str, write: Callable[[], Event | None], words: str) -> Any:
@@ -120,8 +134,14 @@ def give_up(tray_id: str) -> Any:
     return _log(
         tray_id,
         "",
-        lambda: logging.log_event(
-            asking.engine(), asking.actor(), "gave_up", {"batch": batch_id}, asking.now(), asking.now(), request.form.get("key")
+        lambda: deeds.log_event(
+            asking.engine(),
+            asking.actor(),
+            "gave_up",
+            {"batch": batch_id},
+            asking.pressed_at(),
+            asking.now(),
+            request.form.get("key"),
         ),
         f"{batch_id} given up; its cells are free.",
     )
@@ -136,26 +156,40 @@ def reading(tray_id: str) -> Any:
         if what is None:
             raise Refusal("Soil or air temperature, moisture or its feel can be logged here.", "what")
         unit = what[1] or asking.speech().temperature_unit
-        readings.log_reading(
-            asking.engine(),
-            asking.actor(),
-            tray_id,
-            what[0],
-            request.form.get("value", ""),
-            unit,
-            asking.typed_time(request.form.get("at")),
-            asking.now(),
-            bool(request.form.get("estimated")),
-            request.form.get("key"),
-        )
+        typed = request.form.get("value", "").strip().replace(",", ".")
+        try:
+            value = float(typed)
+        except ValueError:
+            raise Refusal(f"{typed!r} is no number.", "value", typed) from None
+        at = asking.typed_time(request.form.get("at"))
+        estimated = bool(request.form.get("estimated"))
+        given = readings.HandReading(tray_id, what[0], value, unit, at, estimated=estimated)
+        readings.log_reading(asking.engine(), asking.actor(), given, asking.now(), request.form.get("key"))
     except Refusal as e:
         return _page(journal, tray_id, e)
     flash(
         "Reading kept."
         if not request.form.get("estimated")
-        else "Kept as an estimate: it stands for a fortnight, or until you measure."
+        else "Kept as an estimate: it stands for a fortnight, or until you measure.",
+        f"undo:r:{given.token}",
     )
     return _back(tray_id, "soil")
+
+
+@asking.in_garden
+def series(tray_id: str) -> Any:
+    """The whole history of one batch in four charts, for the zoom: times in seconds, figures in the reader's units."""
+    journal = _record(tray_id)
+    batch = next((b for b in record.journal().batches if b.id == request.args.get("of")), None)
+    if batch is None or batch.id not in {b.id for b in journal.batches}:
+        abort(404)
+    events, say, at_s = record.events(), asking.speech(), record.at_s()
+    table = answers.table_for(journal)
+
+    def made() -> dict[str, Any]:
+        return zoom_charts(conditions_of(record.journal(), table, batch, events, at_s, say), say)
+
+    return record.remembered(("series", batch.id), made), 200, {"Cache-Control": "no-store"}
 
 
 @asking.in_garden

@@ -4,22 +4,28 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-import numpy as np
-
+from fennet.core.conditions import Conditions
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
-from fennet.core.history import occupancies, place_stays, standing
-from fennet.core.records import Batch, Event, Journal, Series, Tray
+from fennet.core.history import occupancies, place_stays
+from fennet.core.light import lamp_states
+from fennet.core.records import Batch, Event, Journal, Tray
+from fennet.core.room import canopy_mm, leaf_distance_mm, room_at
+from fennet.core.stages import ENDED, stage_spans
+from fennet.core.targets import practice_of
 from fennet.operations.logging import cells_up
 from fennet.telling.entries import entry_words
 from fennet.telling.sentences import CAUSE_WORDS, VERDICT_WORDS, counted, verdict_sentence
 from fennet.telling.speech import Speech
 from fennet.web import answers
-from fennet.web.drawing import Plot, Tick, day_ticks, round_scale
-from fennet.web.trays.view import band_words, batch_name
+from fennet.web.bands import STAGE_WORDS, conditions_of, grown_sentence, is_grown
+from fennet.web.drawing import Plot, Tick, day_ticks
+from fennet.web.today.view import HOW
+from fennet.web.tray.ribbons import Ribbons, ribbons
+from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_views
 
-RIBBON_HEIGHT, CHART_HEIGHT = 120.0, 210.0
+CHART_HEIGHT = 210.0
 LETTERS = "abcdefghijklmnopqrstuvwxyz"
 
 
@@ -34,33 +40,6 @@ class Cell:
     seed_leaf: str = ""
     since: str = ""
     label: str = ""
-
-
-@dataclass(frozen=True)
-class Peg:
-    at: str
-    words: str
-    side: str
-
-
-@dataclass(frozen=True)
-class Ribbon:
-    plot: Plot
-    band_y: float
-    band_height: float
-    band_words: str
-    lines: list[str]
-    guessed: list[str]
-    ahead: str
-    now_x: float
-    now_at: str
-    pegs: list[Peg]
-    ticks: list[Tick]
-    value: str
-    mark: str
-    low_words: str
-    high_words: str
-    table: list[tuple[str, str, str, str]]
 
 
 @dataclass(frozen=True)
@@ -109,6 +88,9 @@ class Part:
     located: bool
     estimated: str
     caution: str
+    stage: str
+    stage_words: str
+    grown: bool
 
 
 @dataclass(frozen=True)
@@ -117,48 +99,124 @@ class TrayView:
     where: str
     parts: list[Part]
     cells: list[Cell]
-    ribbon: Ribbon | None
-    soil_now: str
-    events: list[tuple[str, str, str]]
+    ribbons: Ribbons | None
+    shown: str
+    room: TrayRoom
+    events: list[LogEntry]
     now_typed: str
     free: int = 0
     columns: int = 1
     workings: list[WorkingView] = field(default_factory=list)
 
 
-def tray_view(journal: Journal, tray_id: str, now_s: float, garden_id: int, say: Speech) -> TrayView:
+@dataclass(frozen=True)
+class LogEntry:
+    """One entry of the tray's log: its id, when, what, by whom."""
+
+    id: str
+    when: str
+    what: str
+    by: str
+
+
+@dataclass(frozen=True)
+class TrayRoom:
+    """What is set around the tray now: cover, mat, lamp, and the distance from lamp to leaf."""
+
+    cover: str
+    mat: str
+    lamp: str
+    lamp_height_mm: float | None
+    distance: str
+    distance_mm: float | None
+    how: str
+
+
+def tray_view(
+    whole: Journal, journal: Journal, events: list[Event], tray_id: str, now_s: float, garden_id: int, say: Speech, of: str = "",
+    all_days: bool = False,
+) -> TrayView:  # fmt: skip
+    """One tray's page. `whole` is the garden's record, `journal` its part about this tray, `events` what stands; `of` the batch
+    whose ribbons are drawn."""
     tray = journal.trays[0]
-    events = standing(journal.events, now_s)
     table = answers.table_for(journal)
-    batches = sorted(journal.batches, key=lambda b: b.sown_at)
+    batches = _to_show(journal, events, now_s)
     many = len(batches) > 1
     parts, forecasts = [], []
+    standing_now: dict[str, Conditions] = {}
     for i, batch in enumerate(batches):
         f = answers.answer(journal, batch, now_s, garden_id, curves=True)
         forecasts.append(f)
         if f is not None:
-            parts.append(_part(f, batch_name(batch, table.get(batch.crop).name), LETTERS[i % 26] if many else "", say))
-    stays = place_stays(tray_id, events)
+            state = standing_now[batch.id] = conditions_of(whole, table, batch, events, now_s, say)
+            parts.append(_part(f, batch_name(batch, table.get(batch.crop).name), LETTERS[i % 26] if many else "", state, say))
+    stays = [s for s in place_stays(tray_id, events) if s.from_s <= now_s]
     names = {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
     live = [f for f in forecasts if f is not None]
     waiting = [f for f in live if f.verdict != "finished"] or live
-    cells = _cells(tray, batches, events, parts, now_s, say)
+    drawn = next((f for f in live if f.batch.id == of), waiting[0] if waiting else None)
+    shown: Ribbons | None = None
+    if drawn is not None:
+        state = standing_now[drawn.batch.id]
+        place = stays[-1].where if stays else None
+        lamps = {x.id for x in whole.lamps if any(s.place == place for s in lamp_states(x, events))}
+        shown = ribbons(state, events, {tray_id}, lamps, now_s, say, drawn, all_days)
     return TrayView(
         tray=tray,
         where=names.get(stays[-1].where, stays[-1].where) if stays else "",
         parts=parts,
-        cells=cells,
-        ribbon=_ribbon(journal, waiting[0], events, waiting[0].at_s, say) if waiting and waiting[0].soil.n_readings else None,
-        soil_now=band_words(waiting[0], say)[0] if waiting else "",
-        events=_log(events, tray_id, say),
+        cells=_cells(tray, batches, events, parts, now_s, say),
+        ribbons=shown,
+        shown=drawn.batch.id if drawn else "",
+        room=_room(whole, tray, batches, events, now_s, say),
+        events=[LogEntry(e.id, say.moment(e.at), entry_words(e, say), e.by or "") for e in _lately(journal, tray_id)],
         now_typed=say.typed(now_s),
-        free=sum(c.state == "free" for c in cells),
+        free=sum(c.state == "free" for c in _cells(tray, batches, events, parts, now_s, say)),
         columns=tray.columns or 1,
-        workings=[w for p in parts for w in p.workings.values()],
+        workings=[w for p in parts for w in p.workings.values()]
+        + [s.channel.working for s in (shown.strips if shown else []) if s.channel.working],
     )
 
 
-def _part(f: Forecast, name: str, letter: str, say: Speech) -> Part:
+def _to_show(journal: Journal, events: list[Event], now_s: float) -> list[Batch]:
+    """The batches in the tray: those that live or ended within a week, else the last one."""
+
+    def lately(batch: Batch) -> bool:
+        spans = stage_spans(batch, events, now_s)
+        return spans[-1].stage not in ENDED or now_s - spans[-1].from_s < 7 * DAY_S
+
+    in_order = sorted((b for b in journal.batches if b.sown_at.timestamp() <= now_s), key=lambda b: b.sown_at)
+    return [b for b in in_order if lately(b)] or in_order[-1:]
+
+
+def _room(whole: Journal, tray: Tray, batches: list[Batch], events: list[Event], now_s: float, say: Speech) -> TrayRoom:
+    state = room_at(whole, events, now_s)
+    here = state.trays[tray.id]
+    over = state.over(here.place)
+    lamp = over[0] if over else None
+    distance = leaf_distance_mm(lamp.height_mm, tray, canopy_mm(batches, events, now_s)) if lamp else None
+    return TrayRoom(
+        here.cover,
+        here.mat or "",
+        lamp.lamp if lamp else "",
+        lamp.height_mm if lamp else None,
+        say.length(distance) if distance is not None else "",
+        distance,
+        HOW[practice_of(whole.garden)["water_how"]],
+    )
+
+
+def _lately(journal: Journal, tray_id: str) -> list[Event]:
+    """The newest entries about this tray; the events of mats and lamps came along for the answers."""
+
+    def mine(e: Event) -> bool:
+        return e.fields.get("batch") is not None or e.fields.get("tray") == tray_id
+
+    return [e for e in reversed(journal.events) if mine(e)][:12]
+
+
+def _part(f: Forecast, name: str, letter: str, state: Conditions, say: Speech) -> Part:
+    stage, grown = state.stage, is_grown(state.stage, f)
     batch = f.batch
     views = working_views(f, say)
     depth = f", {say.number(batch.depth_mm, 0)} mm deep" if batch.depth_mm is not None else ""
@@ -194,7 +252,7 @@ def _part(f: Forecast, name: str, letter: str, say: Speech) -> Part:
         f,
         f.verdict,
         VERDICT_WORDS[f.verdict],
-        verdict_sentence(f, say),
+        grown_sentence(state, say) if grown else verdict_sentence(f, say),
         facts,
         _chart(f, say),
         _shares(f, say),
@@ -208,6 +266,9 @@ def _part(f: Forecast, name: str, letter: str, say: Speech) -> Part:
         bool(batch.cell_list),
         "; ".join(estimated),
         f.crop.caution,
+        stage,
+        STAGE_WORDS[stage],
+        grown,
     )
 
 
@@ -281,114 +342,3 @@ def _cells(tray: Tray, batches: list[Batch], events: list[Event], parts: list[Pa
             label = f"{written} {stay.cell}, {part.name}, {told}".strip()
             held[stay.cell] = Cell(stay.cell, state, batch.id, part.letter, part.forecast.crop.seed_leaf, since, label)
     return [held.get(name, Cell(name, "free", label=f"{name}, free")) for name in tray.cell_names()]
-
-
-def _soil_series(journal: Journal, f: Forecast, events: list[Event]) -> list[Series]:
-    """The series drawn on the ribbon: those the forecast itself stands on."""
-    wanted = "air_temperature" if f.soil.basis == "air" else "soil_temperature"
-    from fennet.core.exposure import readings_for
-
-    return readings_for(journal, f.batch, events, wanted, f.at_s)[1]
-
-
-def _ribbon(journal: Journal, f: Forecast, events: list[Event], at_s: float, say: Speech) -> Ribbon:
-    start_s = min(b.sown_at.timestamp() for b in journal.batches) - 0.3 * DAY_S
-    ahead_s = max(1.5 * DAY_S, (at_s - start_s) * 0.14)
-    series = _soil_series(journal, f, events)
-    shown = [say.shown_temperature(c) for c in (f.crop.soil_low_c, f.crop.soil_high_c)]
-    values = [say.shown_temperature(float(v)) for s in series for v in (s.value.min(), s.value.max())]
-    low, high = round_scale(min([*shown, *values]) - 1, max([*shown, *values]) + 1, 1.0)
-    plot = Plot(start_s, at_s + ahead_s, low, high, RIBBON_HEIGHT)
-    to_reader = np.vectorize(say.shown_temperature)
-    lines, guessed = [], []
-    for s in series:
-        for piece in np.split(np.arange(len(s.at_s)), np.flatnonzero(np.diff(s.at_s) > DAY_S / 2) + 1):
-            if s.estimated[piece].all():
-                guessed += [f"{plot.x(float(s.at_s[i]))},{plot.y(say.shown_temperature(float(s.value[i])))}" for i in piece]
-            else:
-                lines.append(plot.line(s.at_s[piece], to_reader(s.value[piece])))
-    future_s = at_s + np.arange(0, ahead_s, 1800.0)
-    future_c = np.resize(f.soil.pattern_c, len(future_s))
-    pegs = _pegs(journal, events, plot, say)
-    value, mark = band_words(f, say)
-    rows = []
-    for s in series:
-        days = (s.at_s // DAY_S).astype(int)
-        for day in sorted(set(days.tolist()))[-40:]:
-            v = s.value[days == day]
-            rows.append(
-                (
-                    say.day(day * DAY_S + DAY_S / 2),
-                    say.temperature(float(v.mean())),
-                    say.temperature(float(v.min())),
-                    say.temperature(float(v.max())),
-                )
-            )
-    return Ribbon(
-        plot,
-        plot.y(shown[1]),
-        round(plot.y(shown[0]) - plot.y(shown[1]), 1),
-        f"{say.number(shown[0], 0)}–{say.temperature(f.crop.soil_high_c, 0)} for {f.crop.name}",
-        lines,
-        guessed,
-        "" if f.soil.trouble else plot.line(future_s, to_reader(future_c)),
-        plot.x(at_s),
-        plot.percent(at_s),
-        pegs,
-        day_ticks(plot, say),
-        value.removeprefix("soil "),
-        mark,
-        say.number(shown[0], 0),
-        say.number(shown[1], 0),
-        rows,
-    )
-
-
-PEG_WORDS = {
-    "cover": "cover",
-    "mat": "mat",
-    "watered": "watered",
-    "placed": "moved",
-    "moved_to_light": "light",
-    "gave_up": "given up",
-}
-
-
-def _pegs(journal: Journal, events: list[Event], plot: Plot, say: Speech) -> list[Peg]:
-    """Deeds on the axis; those that would fall on one another's words keep their peg and lose the words."""
-    marks: list[tuple[float, str]] = [(b.sown_at.timestamp(), "sown") for b in journal.batches]
-    trays = {t.id for t in journal.trays}
-    for e in events:
-        if e.kind in PEG_WORDS and (e.fields.get("tray") in trays or e.fields.get("batch") in {b.id for b in journal.batches}):
-            words = PEG_WORDS[e.kind]
-            if e.kind == "cover" and e.fields.get("on") is False:
-                words = "cover off"
-            marks.append((e.at.timestamp(), words))
-    for s in (b for b in journal.batches):
-        first = min((e.at.timestamp() for e in events if e.kind == "count" and e.fields["batch"] == s.id), default=None)
-        if first:
-            marks.append((first, "first up"))
-    out, last = [], -1e9
-    for at_s, words in sorted(marks):
-        if not plot.from_s <= at_s <= plot.to_s:
-            continue
-        room = plot.x(at_s) - last > 90
-        out.append(
-            Peg(
-                plot.percent(at_s),
-                words if room else "",
-                "end" if plot.x(at_s) > 930 else "middle" if plot.x(at_s) > 40 else "start",
-            )
-        )
-        if room:
-            last = plot.x(at_s)
-    return out
-
-
-def _log(events: list[Event], tray_id: str, say: Speech) -> list[tuple[str, str, str]]:
-    """The newest entries in words: when, what, by whom. A mat's events came along for the forecast; other trays' are not told."""
-
-    def mine(e: Event) -> bool:
-        return e.kind != "mat" or e.fields.get("tray") in (None, tray_id)
-
-    return [(say.moment(e.at), entry_words(e, say), e.by or "") for e in list(reversed(events))[:12] if mine(e)]

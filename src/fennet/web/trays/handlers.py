@@ -10,20 +10,17 @@ from fennet.core.records import Tray
 from fennet.operations import gardens
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
-from fennet.web import asking
+from fennet.web import asking, record
 from fennet.web.trays.forms import TrayForm
 from fennet.web.trays.view import shelves
 
 
 @asking.in_garden
 def index() -> Any:
-    ref = asking.garden()
-    c = asking.reading()
-    trays = queries.records(c, ref.id, "trays")
-    journal = queries.tray_record(c, ref, [t.id for t in trays], asking.now().timestamp())
-    return render_template(
-        "trays/index.html", shelves=shelves(journal, asking.now().timestamp(), ref.id, asking.speech()), any=bool(trays)
-    )
+    ref, now_s = asking.garden(), record.at_s()
+    journal = record.journal()
+    seen = record.remembered("trays", lambda: shelves(journal, record.events(), now_s, ref.id, asking.speech()))
+    return render_template("trays/index.html", shelves=seen, any=bool(journal.trays))
 
 
 @asking.in_garden

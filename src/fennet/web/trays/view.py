@@ -4,12 +4,20 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fennet.core.conditions import STALE_S
+from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
-from fennet.core.history import place_stays, standing
-from fennet.core.records import Batch, Journal, Tray
+from fennet.core.history import place_stays
+from fennet.core.records import Batch, Event, Journal, Tray
+from fennet.core.room import tray_of
+from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.telling.sentences import verdict_sentence
 from fennet.telling.speech import Speech
 from fennet.web import answers
+from fennet.web.bands import conditions_of, grown_sentence, is_grown
+
+#: How far back a list looks at a batch's conditions: the last reading counts, not the season.
+LOOKS_BACK_S = 4 * DAY_S
 
 
 @dataclass(frozen=True)
@@ -43,9 +51,16 @@ def batch_name(batch: Batch, crop_name: str) -> str:
     return f"{crop_name} ‘{batch.variety}’" if batch.variety else crop_name
 
 
+def lives(batch: Batch, events: list[Event], now_s: float) -> bool:
+    """Whether a batch is sown and has not ended."""
+    return batch.sown_at.timestamp() <= now_s and stage_at(stage_spans(batch, events, now_s), now_s) not in ENDED
+
+
 def band_words(f: Forecast | None, say: Speech) -> tuple[str, str]:
     """The soil now and, in words, where it stands against the crop's band."""
     if f is None or f.soil.basis == "none":
+        return "", ""
+    if f.at_s - f.soil.last_s > STALE_S["soil_temperature"] and f.soil.basis != "guess":
         return "", ""
     now_c = float(f.soil.soil_c[-1])
     text = f"soil {say.temperature(now_c)}"
@@ -58,21 +73,25 @@ def band_words(f: Forecast | None, say: Speech) -> tuple[str, str]:
     return text, ""
 
 
-def shelves(journal: Journal, now_s: float, garden_id: int, say: Speech) -> list[Shelf]:
+def shelves(journal: Journal, events: list[Event], now_s: float, garden_id: int, say: Speech) -> list[Shelf]:
     """Trays by the place they stand on now, places in the order they were set up, trays without one last."""
-    events = standing(journal.events, now_s)
     table = answers.table_for(journal)
     names = {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
     by_place: dict[str, list[TrayLine]] = {}
     for tray in journal.trays:
         stays = place_stays(tray.id, events)
-        forecasts = [(b, answers.answer(journal, b, now_s, garden_id)) for b in journal.batches if b.tray == tray.id]
+        inside = [b for b in journal.batches if tray_of(b, events, now_s) == tray.id and lives(b, events, now_s)]
+        forecasts = [(b, answers.answer(journal, b, now_s, garden_id)) for b in inside]
         lines, seedlings = [], []
         for batch, f in forecasts:
             crop = table.get(batch.crop)
             if f is None:
                 continue
-            lead, _, rest = verdict_sentence(f, say).partition(":")
+            sentence = verdict_sentence(f, say)
+            if f.verdict == "finished":
+                state = conditions_of(journal, table, batch, events, now_s, say, now_s - LOOKS_BACK_S)
+                sentence = grown_sentence(state, say) if is_grown(state.stage, f) else sentence
+            lead, _, rest = sentence.partition(":")
             lines.append(
                 BatchLine(
                     batch,

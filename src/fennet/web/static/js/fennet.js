@@ -2,10 +2,17 @@
 import { swapForms } from "./swap.js";
 import { sowPlan } from "./sow.js";
 import { planKeys } from "./plan-keys.js";
+import { logKey, logLines } from "./log-line.js";
+import { benchLamps } from "./bench.js";
+import { zoomCharts } from "./zoom.js";
+import { waiting } from "./waiting.js";
 
 const start = () => {
   sowPlan(document);
   planKeys(document);
+  logLines(document);
+  benchLamps(document);
+  zoomCharts(document);
   for (const select of document.querySelectorAll("select[data-submit]")) {
     select.addEventListener("change", () => select.form.requestSubmit());
   }
@@ -16,3 +23,5 @@ const start = () => {
 
 swapForms(start);
 start();
+logKey();
+waiting();

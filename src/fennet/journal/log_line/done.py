@@ -1,0 +1,239 @@
+"""Clauses that say what was done or seen."""
+
+from __future__ import annotations
+
+import difflib
+from typing import Any
+
+from fennet.core.kinds import SIGNS
+from fennet.journal.log_line.measured import rest_of
+from fennet.journal.log_line.statement import Statement, Word
+from fennet.journal.log_line.words import LENGTHS_MM, VOLUMES_ML, number_of
+
+
+def watered(s: Statement, word: Word) -> None:
+    how = "mist" if word.low.startswith("mist") else None
+    ml = minutes = None
+    while (after := s.peek()) is not None:
+        if after.low in ("below", "above", "mist"):
+            how = s.take().low
+        elif (found := number_of(after.text)) is not None and found[1] == "":
+            ahead = s.peek(1)
+            glued = found[2] or (ahead.low if ahead and ahead.low in (*VOLUMES_ML, "min") else "")
+            if glued in VOLUMES_ML or (glued == "" and ml is None and (ahead is None or ahead.low != "up")):
+                s.i += 1 if found[2] or not glued else 2
+                ml = round(found[0] * VOLUMES_ML[glued or "ml"], 1)
+            elif glued == "min":
+                s.i += 1 if found[2] else 2
+                minutes = found[0]
+            else:
+                break
+        elif after.low in ("from", "with", "for"):
+            s.i += 1
+        else:
+            break
+    if ml is not None and not 0 < ml <= 20_000:
+        raise s.fault(s.words[s.i - 1], f"{ml:g} ml is no watering of a tray.", "some ml up to 20 l, like 250ml")
+    for tray in s.trays(word):
+        s.deed("watered", tray=tray, how=how, ml=ml, minutes=minutes)
+
+
+def fed(s: Statement, word: Word) -> None:
+    names, dose = [], None
+    while (after := s.peek()) is not None:
+        found = number_of(after.text)
+        if found is not None:
+            dose, unit = s.number("feed", "fed tomato feed 50mg")
+            if unit not in ("", "mg", "mg/l", "ppm"):
+                raise s.fault(s.words[s.i - 1], f"{unit!r} is no strength.", "mg of nitrogen in a litre, like 50mg")
+            break
+        names.append(s.take().text)
+    for tray in s.trays(word):
+        s.deed("fed", tray=tray, feed=" ".join(names) or None, n_mg_per_l=dose)
+
+
+def cover(s: Statement, word: Word) -> None:
+    states: dict[str, Any] = {"on": True, "off": False, "vent": "vented", "vented": "vented", "open": "vented"}
+    after = s.peek()
+    if after is None or after.low not in states:
+        raise s.fault(after, "The cover is on, off or vented.", "cover on, cover off, cover vent", "off")
+    s.i += 1
+    for tray in s.trays(word):
+        s.deed("cover", tray=tray, on=states[after.low])
+
+
+def on_mat(s: Statement, word: Word) -> None:
+    """`A mat mat-1`, `A on mat-1`, `A mat off`."""
+    s.skip("mat") if word.low in ("on", "off") else s.skip("on")
+    after = s.peek()
+    mats = [k for k, v in s.scene.kinds.items() if v == "mat"]
+    if word.low == "off" or (after and after.low == "off"):
+        if word.low != "off":
+            s.i += 1
+        for tray in s.trays(word):
+            state = s.scene.state.trays.get(tray)
+            if state is None or state.mat is None:
+                raise s.fault(word, f"{tray} lies on no mat.", "a tray that does")
+            s.deed("mat", mat=state.mat, tray=tray, on=False)
+        return
+    found = s.scene.find(after.text) if after else None
+    if (
+        (found is None or s.scene.kinds[found] != "mat")
+        and len(mats) == 1
+        and (after is None or s.scene.find(after.text) is None)
+    ):
+        found = mats[0]
+    elif found is None or s.scene.kinds[found] != "mat":
+        raise s.fault(after, "Which mat?", ", ".join([*mats, "off"]) or "a mat of the room", mats[0] if mats else None)
+    else:
+        s.i += 1
+    for tray in s.trays(word):
+        s.deed("mat", mat=found, tray=tray, on=True)
+
+
+def moved_to(s: Statement, word: Word) -> None:
+    """`A to shelf-2 x 300`, `A to light`, `lamp-1 to shelf-2`."""
+    after = s.peek()
+    if after is not None and after.low == "light":
+        s.i += 1
+        for batch in s.batches(word):
+            s.deed("moved_to_light", batch=batch)
+        return
+    found = s.scene.find(after.text) if after else None
+    places = [k for k, v in s.scene.kinds.items() if v in ("place", "room")]
+    if found is None or found not in places:
+        near = difflib.get_close_matches(after.text if after else "", places, 1, 0.4)
+        raise s.fault(after, "Where to?", ", ".join(["light", *places][:8]), near[0] if near else None)
+    s.i += 1
+    x_mm = None
+    if s.skip("x"):
+        value, unit = s.number("x", "x 300")
+        x_mm = value * LENGTHS_MM.get(unit or "mm", 1.0)
+    if s.kind(s.subjects[0]) == "lamp":
+        for lamp in s.subjects:
+            s.deed("lamp", lamp=lamp, place=found)
+        return
+    for tray in s.trays(word):
+        s.deed("placed", tray=tray, place=found, x_mm=x_mm)
+
+
+def turned(s: Statement, word: Word) -> None:
+    by: Any = True
+    if (after := s.peek()) and (found := number_of(after.text)) and found[0] in (0, 90, 180, 270):
+        s.i += 1
+        by = found[0]
+    for tray in s.trays(word):
+        place = s.scene.state.trays[tray].place if tray in s.scene.state.trays else None
+        if place is None:
+            raise s.fault(word, f"{tray} stands nowhere yet.", f"{tray} to a place first")
+        s.deed("placed", tray=tray, place=place, turned=by)
+
+
+def lost(s: Statement, word: Word) -> None:
+    value, _ = s.number("losses", "lost 2 fell over")
+    why = rest_of(s)
+    for batch in s.batches(word):
+        s.deed("lost", batch=batch, cells=whole(s, word, value), why=why)
+
+
+def whole(s: Statement, word: Word, value: float) -> int:
+    if value != int(value) or value < 0:
+        raise s.fault(word, f"{value:g} is no count.", "a whole number")
+    return int(value)
+
+
+def thinned(s: Statement, word: Word) -> None:
+    s.skip("to", "left")
+    after = s.peek()
+    left = None
+    if after and number_of(after.text):
+        left = whole(s, after, s.number("thinned", "thinned to 12")[0])
+    for batch in s.batches(word):
+        s.deed("thinned", batch=batch, left=left)
+
+
+def gave_up(s: Statement, word: Word) -> None:
+    s.skip("up")
+    for batch in s.batches(word):
+        s.deed("gave_up", batch=batch)
+
+
+def planted(s: Statement, word: Word) -> None:
+    s.skip("out")
+    after = s.peek()
+    count = None
+    if after and number_of(after.text):
+        count = whole(s, after, s.number("planted", "planted 8")[0])
+    for batch in s.batches(word):
+        s.deed("planted", batch=batch, count=count)
+
+
+def potted_up(s: Statement, word: Word) -> None:
+    s.skip("up")
+    tray = None
+    if s.skip("to", "into", "in"):
+        after = s.peek()
+        tray = s.scene.find(after.text) if after else None
+        if tray is None or s.scene.kinds[tray] != "tray":
+            trays = [k for k, v in s.scene.kinds.items() if v == "tray"]
+            raise s.fault(after, "Into which tray?", ", ".join(trays[:8]))
+        s.i += 1
+    buried = True if s.skip("buried") else None
+    for batch in s.batches(word):
+        s.deed("potted_up", batch=batch, tray=tray, buried=buried)
+
+
+def topped(s: Statement, word: Word) -> None:
+    for batch in s.batches(word):
+        s.deed("topped", batch=batch)
+
+
+def outing(s: Statement, word: Word) -> None:
+    hours, unit = s.number("an outing", "out 3h shade 50%")
+    if unit not in ("", "h", "min"):
+        raise s.fault(s.words[s.i - 1], f"{unit!r} is no time outside.", "out 3h")
+    shade, stress = None, None
+    if s.skip("shade"):
+        share, given = s.number("shade", "shade 50%")
+        shade = share / 100 if given == "%" or share > 1 else share
+    if s.skip("stress", "wilted", "burnt"):
+        stress = True
+    for batch in s.batches(word):
+        s.deed("outing", batch=batch, hours=hours / 60 if unit == "min" else hours, shade_share=shade, stress=stress)
+
+
+def washed(s: Statement, word: Word) -> None:
+    how = rest_of(s)
+    for tray in s.trays(word):
+        s.deed("washed", tray=tray, how=how)
+
+
+def saw(s: Statement, word: Word) -> None:
+    after = s.peek()
+    pair = f"{after.low}_{s.words[s.i + 1].low}" if after and s.peek(1) else ""
+    sign = pair if pair in SIGNS else after.low if after and after.low in SIGNS else None
+    if sign is None:
+        near = difflib.get_close_matches(pair or (after.low if after else ""), SIGNS, 1, 0.5)
+        raise s.fault(after, "Saw what?", ", ".join(SIGNS[:8]) + " …", near[0] if near else None)
+    s.i += 2 if sign == pair else 1
+    a_sign(s, word, sign)
+
+
+def a_sign(s: Statement, word: Word, sign: str) -> None:
+    cells = None
+    if (after := s.peek()) and (found := number_of(after.text)) and not found[2]:
+        cells = whole(s, s.take(), found[0])
+        s.skip("cells", "cell")
+    for subject in s.subjects:
+        who = {"batch": subject} if s.kind(subject) == "batch" else {"tray": s.trays(word)[s.subjects.index(subject)]}
+        s.deed("sign", sign=sign, cells=cells, **who)
+
+
+def a_note(s: Statement, word: Word) -> None:
+    text = s.line[word.start + len(word.text) :].partition("@")[0].strip() if s.words[-1] is not word else ""
+    s.i = len(s.words)
+    if not text:
+        raise s.fault(None, "A note of what?", "note and some words")
+    for subject in s.subjects:
+        who = {"batch": subject} if s.kind(subject) == "batch" else {"place": subject}
+        s.deed("note", text=text, **who)

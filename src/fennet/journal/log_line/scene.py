@@ -1,0 +1,66 @@
+"""What a log line may speak of: the garden's things as they stand."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from fennet.core.history import counts_of
+from fennet.core.records import Batch, Event, Journal, Tray
+from fennet.core.room import RoomState, room_at, tray_of
+from fennet.core.stages import ENDED, stage_at, stage_spans
+
+
+@dataclass(frozen=True)
+class Scene:
+    """The things of a garden by id with their kind; what is in each tray; counts so far; lamps with their timers."""
+
+    zone: ZoneInfo
+    now: datetime
+    temperature_unit: str = "degC"
+    kinds: Mapping[str, str] = field(default_factory=dict)
+    in_tray: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    batches: Mapping[str, Batch] = field(default_factory=dict)
+    trays: Mapping[str, Tray] = field(default_factory=dict)
+    up: Mapping[str, tuple[str, int, int]] = field(default_factory=dict)
+    state: RoomState = field(default_factory=lambda: RoomState(0.0))
+
+    def lamp_over(self, tray: str) -> str | None:
+        """The lamp that hangs over a tray, where there is just one."""
+        there = self.state.trays.get(tray)
+        over = self.state.over(there.place if there else None)
+        return over[0].lamp if len(over) == 1 else None
+
+    def find(self, word: str) -> str | None:
+        """The id a word names: exactly, or but for its capitals."""
+        if word in self.kinds:
+            return word
+        near = [i for i in self.kinds if i.lower() == word.lower()]
+        return near[0] if len(near) == 1 else None
+
+
+def scene_of(journal: Journal, events: Sequence[Event], now: datetime, zone: ZoneInfo, temperature_unit: str) -> Scene:
+    """The scene of a garden now, from its record and its standing events."""
+    now_s = now.timestamp()
+    kinds: dict[str, str] = {}
+    for section, kind in (
+        ("rooms", "room"), ("places", "place"), ("lamps", "lamp"), ("mats", "mat"), ("fans", "fan"), ("trays", "tray"),
+        ("batches", "batch"),
+    ):  # fmt: skip
+        kinds |= {x.id: kind for x in getattr(journal, section) if getattr(x, "until", None) is None}
+    in_tray: dict[str, list[str]] = {}
+    up: dict[str, tuple[str, int, int]] = {}
+    for b in journal.batches:
+        if stage_at(stage_spans(b, events, now_s), now_s) in ENDED or b.sown_at > now:
+            continue
+        tray = tray_of(b, events, now_s)
+        if tray:
+            in_tray.setdefault(tray, []).append(b.id)
+        counts = counts_of(b, events)
+        up[b.id] = (counts.unit, counts.up, counts.of)
+    return Scene(
+        zone, now, temperature_unit, kinds, {k: tuple(v) for k, v in in_tray.items()}, {b.id: b for b in journal.batches},
+        {t.id: t for t in journal.trays}, up, room_at(journal, events, now_s),
+    )  # fmt: skip

@@ -1,0 +1,299 @@
+"""Setting up the room: rooms, places, lamps, mats, fans, trays, outlets and probes; and what follows when a factor changes."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import fields, replace
+from datetime import datetime
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+from sqlalchemy import Connection, Engine, delete, insert, update
+
+from fennet.core.history import standing
+from fennet.core.kinds import PRACTICES, is_id
+from fennet.core.records import Calibration, Event, Garden, Source, Target
+from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
+from fennet.core.stages import STAGES
+from fennet.core.targets import TARGET_UNITS
+from fennet.journal.readings import GroupKey, canonical_of
+from fennet.operations.acting import Actor, Refusal, writing, writing_once
+from fennet.operations.deeds import check_deed
+from fennet.operations.logging import write_events
+from fennet.operations.readings import known_of
+from fennet.storage import queries
+from fennet.storage import tables as t
+from fennet.storage.mapping import SECTIONS, table_of, to_row
+from fennet.storage.reading_store import rebuild, stored
+
+#: Section of the journal → what one of its things is called.
+THINGS = {
+    "rooms": "room",
+    "places": "place",
+    "outlets": "outlet",
+    "lamps": "lamp",
+    "mats": "mat",
+    "fans": "fan",
+    "trays": "tray",
+    "sources": "probe",
+}
+#: Fields whose change makes figures of the past anew.
+FACTORS = {"lamps": ("kind", "lux_per_ppfd"), "sources": ("calibration",)}
+FIELD_WORDS = {
+    "id": "the name",
+    "width_mm": "the width",
+    "depth_mm": "the depth",
+    "height_mm": "the height",
+    "x_mm": "the distance from the left",
+    "z_mm": "the height above the floor",
+    "watts": "watts",
+    "lumens": "lumens",
+    "lux_per_ppfd": "the lamp’s own factor",
+    "min_distance_mm": "the least distance",
+    "limit_w": "the outlet’s rating",
+    "trays_max": "the trays it holds",
+    "cell_ml": "the volume of a cell",
+    "rows": "rows",
+    "columns": "cells in a row",
+    "facing_deg": "the compass",
+    "length_mm": "the length",
+    "kind": "the kind",
+}
+
+
+def parsed(section: str, given: Mapping[str, Any]) -> Any:
+    """A record of one section from typed values. Raises Refusal that names the field, what was given and what is accepted."""
+    cls = SECTIONS[section][0]
+    known = {f.name for f in fields(cls)}
+    plain = {k: v for k, v in given.items() if k in known and v not in (None, "")}
+    if not is_id(str(plain.get("id", ""))):
+        word = str(plain.get("id", ""))
+        raise Refusal(
+            f"{word!r} cannot be a name: 1 to 64 letters, digits, dots, dashes or underscores, without spaces.", "id", word
+        )
+    for name, value in plain.items():
+        if name.endswith(("_mm", "_ml", "_w", "_deg")) or name in ("watts", "lumens", "lux_per_ppfd"):
+            plain[name] = _number(name, value)
+    try:
+        return TypeAdapter(cls).validate_python(plain)
+    except ValidationError as e:
+        first = e.errors()[0]
+        name = str(first["loc"][0]) if first["loc"] else ""
+        words = f"{FIELD_WORDS.get(name, name.replace('_', ' '))}: {first['input']!r} will not do; {first['msg'].lower()}."
+        raise Refusal(words[0].upper() + words[1:], name, str(first["input"])) from None
+
+
+def _number(name: str, value: Any) -> float:
+    try:
+        return float(str(value).replace(",", "."))
+    except ValueError:
+        word = FIELD_WORDS.get(name, name)
+        raise Refusal(f"{word[0].upper()}{word[1:]}: {value!r} is no number.", name, str(value)) from None
+
+
+def put(
+    engine: Engine,
+    actor: Actor,
+    section: str,
+    given: Mapping[str, Any],
+    now: datetime,
+    key: str | None = None,
+    deeds: Sequence[tuple[str, Mapping[str, Any]]] = (),
+) -> tuple[Any, list[Trouble]]:
+    """Add a thing of the room, or change what is known of it, and how it is arranged: the record as kept, and what is wrong
+    with the room after it. All or nothing; raises Refusal.
+
+    A lamp's factor or a probe's calibration that changes makes the figures of the past anew in the same transaction.
+    """
+    record = parsed(section, given)
+    _, model, kind = SECTIONS[section]
+    table = table_of(model)
+    with writing_once(engine, actor, key, now) as c:
+        if c is None:
+            return record, []
+        there = queries.records(c, actor.ref.id, section, table.c.id == record.id)
+        _check_names(c, actor, section, record)
+        if there:
+            kept = {f.name for f in fields(record)} - set(given)
+            record = replace(record, **{name: getattr(there[0], name) for name in kept})
+            c.execute(
+                update(table)
+                .where(table.c.garden_id == actor.ref.id, table.c.id == record.id)
+                .values(**to_row(record, model, actor.ref.id))
+            )
+            if any(getattr(there[0], f) != getattr(record, f) for f in FACTORS.get(section, ())):
+                remake(c, actor, section, record.id)
+        else:
+            if kind:
+                known = queries.things(c, actor.ref.id)
+                if record.id in known:
+                    raise Refusal(f"{record.id} is the name of a {known[record.id]} already. Take another.", "id", record.id)
+                c.execute(insert(table_of(t.ThingRow)).values(garden_id=actor.ref.id, id=record.id, kind=kind))
+            c.execute(insert(table).values(**to_row(record, model, actor.ref.id)))
+        known = queries.things(c, actor.ref.id)
+        for kind_of_deed, fields_of_deed in deeds:
+            check_deed(c, actor, kind_of_deed, fields_of_deed, now, known)
+        made = write_events(c, actor, [(k, f, now) for k, f in deeds], now)
+        return record, checked(c, actor, made, now)
+
+
+def _check_names(c: Connection, actor: Actor, section: str, record: Any) -> None:
+    """What a thing refers to must be there."""
+    known = queries.things(c, actor.ref.id)
+    outlets = {o.id for o in queries.records(c, actor.ref.id, "outlets")}
+    for name, accepted in (("room", ("room",)), ("place", ("place",)), ("sited", ("tray", "place", "room", "batch"))):
+        value = getattr(record, name, None)
+        if value and known.get(value) not in accepted:
+            raise Refusal(f"There is no {name if name != 'sited' else 'tray or place'} {value} in this garden.", name, value)
+    outlet = getattr(record, "outlet", None)
+    if outlet and outlet not in outlets:
+        raise Refusal(f"There is no outlet {outlet}; there are {', '.join(sorted(outlets)) or 'none yet'}.", "outlet", outlet)
+
+
+def remake(c: Connection, actor: Actor, section: str, id: str) -> int:
+    """Make the canonical figures of readings under a lamp or by a probe anew; how many there were."""
+    known = known_of(c, actor)
+    columns = []
+    for col in stored(c, actor.ref.id):
+        place, quantity, source, x, y, z = col.series
+        if (section == "lamps" and col.under == id) or (section == "sources" and source == id):
+            key = GroupKey(place, quantity, col.unit, source, x, y, z, col.under, col.estimated)
+            columns.append(replace(col, canonical=canonical_of(key, col.at_s, col.value, known)))
+    rebuild(c, actor.ref.id, columns)
+    return sum(len(col.at_s) for col in columns)
+
+
+def calibrate(
+    engine: Engine, actor: Actor, source_id: str, calibration: Calibration, now: datetime, key: str | None = None
+) -> None:
+    """Give a probe or scale two points for moisture from a moment on; readings of the past follow. Raises Refusal."""
+    if calibration.dry == calibration.capacity:
+        raise Refusal("Dry and full are the same figure: weigh it once dry and once after a soak and a drain.", "capacity")
+    if calibration.unit == "g" and not 0 <= calibration.dry < calibration.capacity:
+        raise Refusal(
+            f"A full tray weighs more than a dry one; dry {calibration.dry:g} g and full {calibration.capacity:g} g were given.",
+            "capacity",
+        )
+    with writing_once(engine, actor, key, now) as c:
+        if c is None:
+            return
+        table = table_of(t.SourceRow)
+        found: list[Source] = queries.records(c, actor.ref.id, "sources", table.c.id == source_id)
+        old = found[0] if found else Source(id=source_id)
+        same = [
+            x
+            for x in old.calibration
+            if (x.quantity, x.unit, x.from_at) != (calibration.quantity, calibration.unit, calibration.from_at)
+        ]
+        source = replace(old, calibration=[*same, calibration])
+        row = to_row(source, t.SourceRow, actor.ref.id)
+        if found:
+            c.execute(update(table).where(table.c.garden_id == actor.ref.id, table.c.id == source_id).values(**row))
+        else:
+            c.execute(insert(table).values(**row))
+        remake(c, actor, "sources", source_id)
+
+
+def checked(c: Connection, actor: Actor, made: Sequence[Event], at: datetime) -> list[Trouble]:
+    """What is wrong with the room after some events, of the things they touch. Raises Refusal for what cannot be at all."""
+    moving = [e for e in made if e.kind in ("placed", "mat", "lamp", "height")]
+    if not moving:
+        return []
+    journal = queries.whole_record(c, actor.ref)
+    stood = standing(journal.events, float("inf"))
+    at_s = at.timestamp()
+    state = room_at(journal, stood, at_s)
+    by_tray: dict[str, list[Any]] = {}
+    for b in journal.batches:
+        tray = tray_of(b, stood, at_s)
+        if tray:
+            by_tray.setdefault(tray, []).append(b)
+    canopies = {tray: canopy_mm(batches, stood, at_s) for tray, batches in by_tray.items()}
+    named = {str(v) for e in moving for k, v in e.fields.items() if k in ("tray", "mat", "lamp", "place")}
+    found = [x for x in troubles(journal, state, canopies) if set(x.things) & named]
+    for trouble in found:
+        if trouble.grave and any(set(trouble.things) & {str(e.fields.get("tray")), str(e.fields.get("mat"))} for e in moving):
+            raise Refusal(f"{trouble.words} {trouble.mend}")
+    return found
+
+
+def set_practice(
+    engine: Engine, actor: Actor, choices: Mapping[str, str], now: datetime, batch: str | None = None, key: str | None = None
+) -> None:
+    """Keep practice choices for the garden, or for one batch; an empty choice gives the batch the garden's, the garden the
+    default. Raises Refusal for a word that is none."""
+    for name, value in choices.items():
+        if name not in PRACTICES or (value and value not in PRACTICES[name]):
+            accepted = ", ".join(PRACTICES.get(name, PRACTICES))
+            raise Refusal(f"{name}: {value!r} is no choice; accepted: {accepted}.", name, value)
+    with writing_once(engine, actor, key, now) as c:
+        if c is None:
+            return
+        if batch is None:
+            table = table_of(t.GardenRow)
+            where = table.c.id == actor.ref.id
+            old = dict(actor.ref.garden.practice)
+        else:
+            table = table_of(t.BatchRow)
+            where = (table.c.garden_id == actor.ref.id) & (table.c.id == batch)
+            found = queries.records(c, actor.ref.id, "batches", table.c.id == batch)
+            if not found:
+                raise Refusal(f"There is no batch {batch} in this garden.", "batch", batch)
+            old = dict(found[0].practice)
+        new = {k: v for k, v in (old | dict(choices)).items() if v}
+        c.execute(update(table).where(where).values(practice=new or None))
+
+
+def set_target(engine: Engine, actor: Actor, target: Target, now: datetime, key: str | None = None) -> None:
+    """Keep a grower's own band in place of an earlier one for the same batch or crop, stage and quantity. Raises Refusal."""
+    if target.quantity not in TARGET_UNITS:
+        raise Refusal(f"{target.quantity!r} has no target; accepted: {', '.join(TARGET_UNITS)}.", "quantity", target.quantity)
+    if target.stage is not None and target.stage not in STAGES:
+        raise Refusal(f"{target.stage!r} is no stage; accepted: {', '.join(STAGES)}.", "stage", target.stage)
+    if not target.low < target.high:
+        raise Refusal(f"From {target.low:g} to {target.high:g} is no band: the first must be less.", "low", f"{target.low:g}")
+    least, most = {"soil_temperature": (0, 35), "daily_light": (0, 60), "light_hours": (0, 18), "moisture": (0, 105)}[
+        target.quantity
+    ]
+    if target.low < least or target.high > most:
+        why = " Plants need a night: 18 hours is the most." if target.quantity == "light_hours" else ""
+        raise Refusal(
+            f"A band for this lies within {least} to {most} {TARGET_UNITS[target.quantity]}.{why}", "high", f"{target.high:g}"
+        )
+    body = {k: v for k, v in TypeAdapter(Target).dump_python(target, mode="json", exclude_none=True).items() if k != "from_at"}
+    if target.from_at:
+        body["from"] = target.from_at.isoformat()
+    with writing_once(engine, actor, key, now) as c:
+        if c is not None:
+            _drop_target(c, actor, target)
+            c.execute(insert(table_of(t.KeptEntryRow)).values(garden_id=actor.ref.id, section="targets", body=body))
+
+
+def drop_target(engine: Engine, actor: Actor, target: Target) -> None:
+    with writing(engine, actor) as c:
+        _drop_target(c, actor, target)
+
+
+def _drop_target(c: Connection, actor: Actor, target: Target) -> None:
+    k = table_of(t.KeptEntryRow)
+    who = {"quantity": target.quantity, "crop": target.crop, "batch": target.batch, "stage": target.stage}
+    for row in c.execute(k.select().where(k.c.garden_id == actor.ref.id, k.c.section == "targets")).mappings():
+        if {name: row["body"].get(name) for name in who} == who:
+            c.execute(delete(k).where(k.c.position == row["position"]))
+
+
+def change_garden(engine: Engine, actor: Actor, changes: Mapping[str, Any], now: datetime) -> Garden:
+    """Where the garden is and how it is run: name, latitude, longitude, last frost. Owner's to change. Raises Refusal."""
+    if actor.ref.role != "owner":
+        raise Refusal("Only an owner changes the garden itself.")
+    try:
+        garden = TypeAdapter(Garden).validate_python({**vars(actor.ref.garden), **changes})
+    except ValidationError as e:
+        first = e.errors()[0]
+        raise Refusal(
+            f"{first['loc'][0]}: {first['input']!r} will not do; {first['msg'].lower()}.", str(first["loc"][0])
+        ) from None
+    g = table_of(t.GardenRow)
+    with writing(engine, actor) as c:
+        c.execute(update(g).where(g.c.id == actor.ref.id).values(**{k: getattr(garden, k) for k in changes}))
+    return garden

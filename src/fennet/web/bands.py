@@ -1,0 +1,208 @@
+"""Bands, misses and time in band as a person reads them; and each batch's conditions, for the pages that show them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from fennet.core.conditions import Channel, Conditions, conditions
+from fennet.core.forecast import Forecast
+from fennet.core.records import Batch, Event, Journal, Target
+from fennet.core.targets import TARGET_UNITS, Band, in_order
+from fennet.core.working import Input, Working
+from fennet.crops import CropTable
+from fennet.telling.sentences import growing_sentence
+from fennet.telling.speech import Speech
+from fennet.web.workings import WorkingView, working_view
+
+CHANNEL_WORDS = {
+    "soil_temperature": "Soil", "daily_light": "Light", "light_hours": "Hours", "moisture": "Moisture",
+}  # fmt: skip
+CHANNEL_UNITS = {"daily_light": "mol a day", "light_hours": "of light", "moisture": "% of capacity"}
+SHORT_UNITS = {"daily_light": "mol", "light_hours": "h", "moisture": "%"}
+STAGE_WORDS = {
+    "towel": "in the towel", "sown": "sown", "emerging": "emerging", "seedling": "seedling", "growing_on": "growing on",
+    "hardening": "hardening off", "out": "planted out", "lost": "lost", "given_up": "given up",
+}  # fmt: skip
+
+_target = TypeAdapter(Target)
+
+
+def own_targets(journal: Journal) -> list[Target]:
+    """The grower's own targets that can be read, in the order the core wants them."""
+    out = []
+    for entry in journal.targets:
+        plain = {("from_at" if k == "from" else k): v for k, v in entry.items()}
+        try:
+            out.append(_target.validate_python({k: v for k, v in plain.items() if k in _FIELDS}))
+        except ValidationError:
+            continue
+    return in_order([t for t in out if t.quantity in TARGET_UNITS and t.low < t.high])
+
+
+_FIELDS = set(Target.__dataclass_fields__)
+
+
+def conditions_of(
+    journal: Journal, table: CropTable, batch: Batch, events: list[Event], at_s: float, say: Speech, from_s: float | None = None
+) -> Conditions:
+    return conditions(journal, table.get(batch.crop), batch, events, at_s, say.zone, own_targets(journal), from_s)
+
+
+def figure(quantity: str, value: float, say: Speech, unit: bool = True) -> str:
+    """A figure of a channel: "21.4 °C", "8.6 mol", "59 %"."""
+    if quantity == "soil_temperature":
+        return say.temperature(value, unit=unit)
+    text = say.number(value, 0 if quantity == "moisture" else 1)
+    return f"{text} {SHORT_UNITS[quantity]}" if unit else text
+
+
+def miss_words(channel: Channel, say: Speech) -> str:
+    """Where a channel stands against its band: "2.7 °C under", "in its band", "no reading"."""
+    if channel.value is None:
+        return "no reading" if channel.at_s is None else f"no reading since {say.short_day(channel.at_s)}"
+    if channel.band is None:
+        return ""
+    if not channel.out:
+        return "in its band" if channel.miss == 0 else "at its edge"
+    size = abs(channel.miss)
+    span = say.temperature_span(size) if channel.quantity == "soil_temperature" else figure(channel.quantity, size, say)
+    return f"{span} {'under' if channel.miss < 0 else 'over'}"
+
+
+def band_words(band: Band, say: Speech, dark: bool = False) -> str:
+    low, high = band.night if dark and band.night else (band.low, band.high)
+    return f"{figure(band.quantity, low, say, unit=False)}–{figure(band.quantity, high, say)}"
+
+
+@dataclass(frozen=True)
+class ChannelView:
+    """One channel of one batch, told."""
+
+    quantity: str
+    name: str
+    unit: str
+    value: str
+    mark: str
+    out: bool
+    over: bool
+    estimated: bool
+    band: str
+    named: str
+    notes: tuple[str, ...]
+    held: str
+    working: WorkingView | None
+
+
+def channel_view(c: Channel, batch: str, say: Speech) -> ChannelView:
+    band = c.band
+    return ChannelView(
+        c.quantity,
+        CHANNEL_WORDS[c.quantity],
+        say.degree if c.quantity == "soil_temperature" else CHANNEL_UNITS[c.quantity],
+        "—" if c.value is None else figure(c.quantity, c.value, say, unit=c.quantity == "soil_temperature"),
+        miss_words(c, say),
+        c.out,
+        c.miss > 0,
+        c.estimated,
+        "" if band is None else band_words(band, say, c.dark) + (" at night" if c.dark and band.night else ""),
+        "" if band is None else band.named,
+        band.notes if band else (),
+        held_words(c, say),
+        working_view(f"w-{batch}-{c.quantity}".replace(".", "-"), _working(c, say), say) if band or c.value is not None else None,
+    )
+
+
+def is_grown(stage: str, f: Forecast) -> bool:
+    """Whether a batch is past waiting for more to come up: its page then begins with how it grows."""
+    return f.verdict == "finished" and stage in ("seedling", "growing_on", "hardening")
+
+
+def grown_sentence(state: Conditions, say: Speech) -> str:
+    """How a batch past emergence stands in its four quantities."""
+    out, within, unknown = [], [], []
+    for channel in state.channels.values():
+        if channel.band is None:
+            continue
+        name = CHANNEL_WORDS[channel.quantity].lower()
+        if channel.value is None:
+            unknown.append(name)
+        elif channel.out:
+            out.append(f"{name} {miss_words(channel, say)}")
+        else:
+            within.append(name)
+    return growing_sentence(STAGE_WORDS[state.stage], out, within, unknown)
+
+
+def held_words(c: Channel, say: Speech) -> str:
+    if c.held is None or c.held.share is None:
+        return ""
+    return f"{say.percent(c.held.share)} of {say.days(c.held.known_h / 24)} in band"
+
+
+def missed_words(c: Channel, say: Speech) -> list[tuple[str, str]]:
+    """Time in band in rows: what was missed under and over, the worst spell, the gaps."""
+    if c.held is None:
+        return []
+    h = c.held
+    daily = c.quantity in ("daily_light", "light_hours")
+
+    def amount(unit_h: float) -> str:
+        if c.quantity == "soil_temperature":
+            return f"{say.number(say.shown_span(unit_h), 0)} degree-hours"
+        if daily:
+            return f"{say.number(unit_h / 24)} {'mol' if c.quantity == 'daily_light' else 'hours'}"
+        return f"{say.number(unit_h, 0)} %-hours"
+
+    def time(hours: float) -> str:
+        return f"{say.number(hours / 24)} days" if hours >= 48 or daily else f"{say.number(hours)} h"
+
+    rows = [("in band", time(h.in_h))]
+    for side, hours, unit_h in (("under it", h.under_h, h.under_unit_h), ("over it", h.over_h, h.over_unit_h)):
+        if hours > 0.05:
+            rows.append((side, f"{time(hours)}, {amount(unit_h)} {'missed' if side[0] == 'u' else 'too much'}"))
+    if h.worst is not None:
+        span = f"{say.moment(h.worst.from_s)} to {say.moment(h.worst.to_s)}"
+        far = (
+            say.temperature_span(h.worst.furthest)
+            if c.quantity == "soil_temperature"
+            else figure(c.quantity, h.worst.furthest, say)
+        )
+        rows.append(("worst spell", f"{span}, up to {far} {h.worst.side}"))
+    if h.gap_h > 0.5:
+        rows.append(("not known", f"{time(h.gap_h)}, not counted"))
+    return rows
+
+
+def _working(c: Channel, say: Speech) -> Working:
+    inputs: list[Input] = list(c.working.inputs) if c.working else []
+    if c.at_s is not None and c.working is None and c.quantity != "light_hours":
+        inputs.append(Input("last reading", c.at_s, "time", _LEVELS.get(c.level, c.level)))
+    if c.quantity == "light_hours" and c.value is not None:
+        inputs.append(Input("lit today as set", round(c.value, 2), "h", f"by {c.level}"))
+    if c.band is not None:
+        b = c.band
+        inputs.append(Input("band", band_words(b, say), "", b.source, b.estimated))
+        if b.night:
+            inputs.append(Input("band at night", band_words(b, say, dark=True), "", b.source, b.estimated))
+        inputs.append(Input("chosen by", b.named, "", b.source))
+    inputs += [Input(name, words, "", "time in band by duration") for name, words in missed_words(c, say)]
+    formula = c.working.formula if c.working else "the last figure, held against the band of its stage"
+    notes: tuple[str, ...] = c.band.notes if c.band else ()
+    shown: Any = None if c.value is None else figure(c.quantity, c.value, say)
+    return Working(
+        CHANNEL_WORDS[c.quantity].lower(), tuple(inputs), formula, c.working.sources if c.working else ("growers_rule",),
+        "this batch at its stage; a step from reading to reading is a straight line, gaps over half a day are left out",
+        shown, "", notes,
+    )  # fmt: skip
+
+
+_LEVELS = {
+    "soil": "read in the soil",
+    "air": "read in the air",
+    "tray": "of the tray",
+    "place": "of its place",
+    "room": "of its room",
+}

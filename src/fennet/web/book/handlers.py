@@ -1,0 +1,199 @@
+"""Handlers of the Book."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterator
+from dataclasses import replace
+from datetime import datetime, timedelta
+from typing import Any
+
+from flask import Response, abort, flash, redirect, render_template, request, stream_with_context, url_for
+
+from fennet.core.kinds import EVENT_KINDS, FIELD_TYPES, SIGNS
+from fennet.core.records import Event
+from fennet.journal.times import format_instant, zone_of
+from fennet.operations import deeds
+from fennet.operations.acting import Refusal
+from fennet.storage import queries
+from fennet.telling.entries import entry_words
+from fennet.web import asking, record
+from fennet.web.book.view import KINDS, LOGGERS, MOST, READINGS, Filter, filter_from, lines, reach
+
+MOST_EXPORTED = 1_000_000
+
+
+def _wanted() -> Filter:
+    today = asking.speech().local(asking.now()).date()
+    return filter_from(request.args, today)
+
+
+@asking.in_garden
+def book() -> Any:
+    refusal = None
+    try:
+        wanted = _wanted()
+    except Refusal as e:
+        refusal, today = e, asking.speech().local(asking.now()).date()
+        wanted = Filter(request.args.get("thing", ""), request.args.get("kind", ""), today - timedelta(days=13), today)
+    journal = record.journal()
+    found = lines(asking.reading(), journal, record.events(), asking.garden().id, wanted, asking.speech())
+    things = {
+        "Rooms": [(r.id, r.name or r.id) for r in journal.rooms],
+        "Places": [(p.id, p.name or p.id) for p in journal.places],
+        "Trays": [(t.id, t.id) for t in journal.trays],
+        "Batches": [(b.id, b.id) for b in journal.batches],
+        "Lamps and mats": [(i, i) for i in [*(x.id for x in journal.lamps), *(x.id for x in journal.mats)]],
+    }
+    earlier = replace(
+        wanted, last=wanted.first - timedelta(days=1), first=wanted.first - (wanted.last - wanted.first) - timedelta(days=1)
+    )
+    return render_template(
+        "book/book.html",
+        lines=found,
+        wanted=wanted,
+        things=things,
+        kinds=[*KINDS, READINGS, LOGGERS],
+        refusal=refusal,
+        earlier=earlier,
+        full=len(found) == MOST,
+    ), 400 if refusal else 200
+
+
+def _as_file(rows: Iterator[list[Any]], name: str) -> Response:
+    def text() -> Iterator[str]:
+        buffer = io.StringIO()
+        writer = csv.writer(buffer)
+        for row in rows:
+            writer.writerow([_plain(cell) for cell in row])
+            yield buffer.getvalue()
+            buffer.seek(0)
+            buffer.truncate()
+
+    response = Response(stream_with_context(text()), mimetype="text/csv; charset=utf-8")
+    response.headers["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+def _plain(cell: Any) -> Any:
+    """A cell that a spreadsheet will not run as a formula."""
+    return f"'{cell}" if isinstance(cell, str) and cell[:1] in ("=", "+", "-", "@", "\t") else cell
+
+
+@asking.in_garden
+def export() -> Any:
+    """The filtered lines as CSV: at, about, kind, what, by."""
+    wanted = _wanted()
+    zone = zone_of(asking.garden().garden.timezone)
+    found = lines(asking.reading(), record.journal(), record.events(), asking.garden().id, wanted, asking.speech(), MOST_EXPORTED)
+
+    def rows() -> Iterator[list[Any]]:
+        yield ["at", "about", "kind", "what", "by"]
+        for x in reversed(found):
+            yield [format_instant(x.at.timestamp(), zone), x.about, x.kind, x.what, x.by]
+
+    return _as_file(rows(), f"{asking.garden().slug}-book.csv")
+
+
+@asking.in_garden
+def export_readings() -> Any:
+    """The filtered readings as given, in the CSV that is taken in again."""
+    wanted = _wanted()
+    zone = zone_of(asking.garden().garden.timezone)
+    first, end = wanted.span(asking.garden().garden.timezone)
+    ids = reach(record.journal(), record.events(), wanted.thing)
+    found = queries.readings_given(
+        asking.reading(), asking.garden().id, first, end, sorted(ids) if ids is not None else None, None, MOST_EXPORTED
+    )
+
+    def rows() -> Iterator[list[Any]]:
+        yield ["at", "place", "quantity", "value", "unit", "source", "under", "estimated"]
+        for r in found:
+            guess = "true" if r.estimated else ""
+            at = format_instant(r.at.timestamp(), zone)
+            yield [
+                at,
+                r.place,
+                r.quantity,
+                f"{r.value:g}" if abs(r.value) < 1e6 else r.value,
+                r.unit,
+                r.source or "",
+                r.under or "",
+                guess,
+            ]
+
+    return _as_file(rows(), f"{asking.garden().slug}-readings.csv")
+
+
+@asking.in_garden
+def entry(event_id: str) -> Any:
+    """One entry: what it says, to correct or to take back."""
+    found = next((e for e in record.events() if e.id == event_id), None)
+    if found is None:
+        abort(404)
+    refusal = None
+    if request.method == "POST":
+        try:
+            fields, at = _corrected(found)
+            made = deeds.correct(asking.engine(), asking.actor(), event_id, fields, at, asking.now())
+            flash("Corrected; the first entry stays in the record.", f"undo:{made.id}")
+            return redirect(url_for("book.entry", slug=asking.garden().slug, event_id=event_id))
+        except Refusal as e:
+            refusal = e
+    names = [*EVENT_KINDS[found.kind].required, *EVENT_KINDS[found.kind].optional]
+    rows = [
+        (n, n.replace("_", " "), FIELD_TYPES[n], _typed(found.fields.get(n)))
+        for n in names
+        if FIELD_TYPES[n] not in ("event", "periods")
+    ]
+    say = asking.speech()
+    return render_template(
+        "book/entry.html",
+        e=found,
+        words=entry_words(found, say),
+        when=say.moment(found.at),
+        typed=say.typed(found.at),
+        rows=rows,
+        signs=SIGNS,
+        refusal=refusal,
+        form=request.form,
+    ), 400 if refusal else 200
+
+
+def _typed(value: Any) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return ", ".join(map(str, value)) if isinstance(value, list) else f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def _corrected(e: Event) -> tuple[dict[str, Any], datetime]:
+    """The fields as typed on an entry's page. Raises Refusal."""
+    out: dict[str, Any] = {}
+    for name in (*EVENT_KINDS[e.kind].required, *EVENT_KINDS[e.kind].optional):
+        kind = FIELD_TYPES[name]
+        if kind in ("event", "periods") or name not in request.form:
+            if name in e.fields:
+                out[name] = e.fields[name]
+            continue
+        text = request.form[name].strip()
+        if not text:
+            continue
+        out[name] = _value(name, kind, text, e.fields.get(name))
+    return out, asking.typed_time(request.form.get("at"))
+
+
+def _value(name: str, kind: str, text: str, before: Any) -> Any:
+    if kind in ("bool", "switch", "any") and text.lower() in ("yes", "no", "true", "false"):
+        return text.lower() in ("yes", "true")
+    if kind == "cells":
+        return [cell.strip() for cell in text.split(",") if cell.strip()]
+    if kind in ("id", "loose_id", "text", "sign", "clock", "switch") or (kind == "any" and isinstance(before, str)):
+        return text
+    try:
+        number = float(text.replace(",", "."))
+    except ValueError:
+        raise Refusal(f"{name.replace('_', ' ')}: {text!r} is no number.", name, text) from None
+    return int(number) if kind in ("count", "mark") and number == int(number) else number

@@ -1,0 +1,133 @@
+"""A garden's record as pages read it: kept in each server process and looked up anew only where something was written."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field, replace
+from threading import Lock
+from typing import Any, TypeVar, cast
+
+from flask import g
+
+from fennet.core.history import standing, tray_stays
+from fennet.core.records import Event, Journal, Series
+from fennet.storage import queries
+from fennet.web import asking
+
+#: Readings older than this are not kept at hand; exports hold everything.
+REACHES_BACK_S = 420 * 86_400.0
+#: Gardens and views kept in one process.
+MOST_GARDENS, MOST_VIEWS = 12, 300
+#: "Now" moves in steps, so that pages seconds apart share an answer.
+STEP_S = 600.0
+T = TypeVar("T")
+
+
+@dataclass
+class _Shelf:
+    """What is kept of one garden: the revision it was read at, the record, its series by number."""
+
+    revision: int = -1
+    journal: Journal = field(default_factory=Journal)
+    standing: list[Event] = field(default_factory=list)
+    series: dict[int, tuple[int, Series]] = field(default_factory=dict)
+
+
+_shelves: OrderedDict[Hashable, _Shelf] = OrderedDict()
+_views: OrderedDict[Hashable, Any] = OrderedDict()
+_lock = Lock()
+
+
+def _shelf() -> tuple[int, _Shelf]:
+    """The shelf of this request's garden, up to date."""
+    if "shelf" in g:
+        return cast("tuple[int, _Shelf]", g.shelf)
+    c, ref = asking.reading(), asking.garden()
+    name = (asking.settings().database_url, ref.id)
+    revision = queries.revision(c, ref.id)
+    with _lock:
+        kept = _shelves.get(name)
+        if kept is not None:
+            _shelves.move_to_end(name)
+    if kept is None or kept.revision != revision:
+        series: dict[int, tuple[int, Series]] = {}
+        from_s = asking.now().timestamp() // 86_400 * 86_400 - REACHES_BACK_S
+        for mark in queries.series_marks(c, ref.id):
+            old = kept.series.get(mark.id) if kept else None
+            fresh = old if old and old[0] == mark.revision else (mark.revision, queries.series(c, mark, from_s))
+            series[mark.id] = fresh
+        journal = replace(queries.whole_record(c, ref), series=[s for _, s in series.values()])
+        kept = _Shelf(revision, journal, standing(journal.events, float("inf")), series)
+        with _lock:
+            _shelves[name] = kept
+            while len(_shelves) > MOST_GARDENS:
+                _shelves.popitem(last=False)
+    g.shelf = (revision, kept)
+    return revision, kept
+
+
+def journal() -> Journal:
+    """The whole record of this request's garden, its readings by the hour where a logger wrote them."""
+    return _shelf()[1].journal
+
+
+def events() -> list[Event]:
+    """The events that stand, in order of time."""
+    now_s = asking.now().timestamp()
+    return [e for e in _shelf()[1].standing if e.at.timestamp() <= now_s]
+
+
+def at_s() -> float:
+    """Now, in steps, but never before the last thing written."""
+    now_s = asking.now().timestamp()
+    stood = events()
+    last = stood[-1].at.timestamp() if stood else 0.0
+    return max(now_s // STEP_S * STEP_S, min(now_s, last))
+
+
+def remembered(key: Hashable, make: Callable[[], T]) -> T:
+    """What a page shows of this garden, made once for the same record, time step and reader."""
+    revision, _ = _shelf()
+    whole = (asking.settings().database_url, asking.garden().id, revision, at_s(), asking.speech(), key)
+    with _lock:
+        if whole in _views:
+            _views.move_to_end(whole)
+            return cast(T, _views[whole])
+    made = make()
+    with _lock:
+        _views[whole] = made
+        while len(_views) > MOST_VIEWS:
+            _views.popitem(last=False)
+    return made
+
+
+def forget() -> None:
+    """Empty the shelves, as after a start."""
+    with _lock:
+        _shelves.clear()
+        _views.clear()
+
+
+def part_of_tray(whole: Journal, stood: list[Event], tray_id: str, now_s: float) -> Journal:
+    """The part of a record that concerns one tray now: the batches in it, and the events that bear on them."""
+    here = []
+    for batch in whole.batches:
+        stays = [s for s in tray_stays(batch, stood) if s.from_s <= now_s]
+        if stays and stays[-1].where == tray_id:
+            here.append(batch)
+    batch_ids = {b.id for b in here}
+    trays = {tray_id, *(s.where for b in here for s in tray_stays(b, stood))}
+
+    def bears(e: Event) -> bool:
+        f = e.fields
+        if f.get("batch") is not None:
+            return f["batch"] in batch_ids
+        return f.get("tray") in (None, *trays)
+
+    return replace(
+        whole,
+        trays=[t for t in whole.trays if t.id == tray_id],
+        batches=here,
+        events=[e for e in stood if bears(e)],
+    )

@@ -1,0 +1,139 @@
+"""What is asked of each thing of the room, in the order a person would say it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fennet.core.records import Journal
+
+LAMP_KINDS = {
+    "white_led": "white LED",
+    "fluorescent_cool": "cool-white tube",
+    "fluorescent_warm": "warm-white tube",
+    "hot_tube": "hot high-output tube",
+    "hps": "high-pressure sodium",
+    "metal_halide": "metal halide",
+    "red_blue_led": "red and blue LED",
+    "incandescent": "incandescent",
+}
+PLACE_KINDS = {"shelf": "shelf", "sill": "window sill", "porch": "porch", "floor": "floor", "outdoors": "outdoors", "bag": "bag"}
+TRAY_KINDS = {"cells": "cells", "open": "open box", "pots": "pots", "towel": "towel"}
+CONTROLS = {"thermostat": "thermostat", "timer": "timer", "always": "always on"}
+PROBE_KINDS = {
+    "thermometer": "thermometer",
+    "moisture": "moisture probe or scale",
+    "light": "light meter",
+    "logger": "logger",
+    "person": "a person",
+}
+
+
+@dataclass(frozen=True)
+class Ask:
+    """One field: its name in the record, what it is called, its unit or hint, and its choices if it has some."""
+
+    name: str
+    label: str
+    unit: str = ""
+    choices: str = ""
+    fixed: tuple[tuple[str, str], ...] = ()
+    arranged: bool = False
+    required: bool = False
+
+
+def _fixed(words: dict[str, str]) -> tuple[tuple[str, str], ...]:
+    return tuple(words.items())
+
+
+NAME = Ask("id", "Short name", "as you would write it on it: A, lamp-1", required=True)
+LONG = Ask("name", "Said in full")
+PLUGGED = (Ask("watts", "Watts"), Ask("outlet", "Plugged into", choices="outlets"))
+LIFE = (Ask("since", "There since", "a day; nothing: always"), Ask("until", "Gone since", "a day; nothing: still there"))
+
+ASKS: dict[str, tuple[Ask, ...]] = {
+    "rooms": (NAME, LONG),
+    "places": (
+        NAME,
+        LONG,
+        Ask("kind", "Kind", fixed=_fixed(PLACE_KINDS)),
+        Ask("room", "In room", choices="rooms"),
+        Ask("width_mm", "Width", "mm"),
+        Ask("depth_mm", "Depth", "mm"),
+        Ask("z_mm", "Height over the floor", "mm"),
+        Ask("x_mm", "From the left of the room", "mm"),
+        Ask("facing_deg", "A window’s side", "degrees, 180 is south"),
+        *LIFE,
+    ),
+    "lamps": (
+        NAME,
+        Ask("kind", "Kind", fixed=_fixed(LAMP_KINDS)),
+        Ask("place", "Over", choices="places"),
+        Ask("height_mm", "Lower face over the place", "mm", arranged=True),
+        Ask("on", "On at", arranged=True),
+        Ask("off", "Off at", arranged=True),
+        *PLUGGED,
+        Ask("lumens", "Lumens", "lm, if the box says"),
+        Ask("length_mm", "Length", "mm"),
+        Ask("min_distance_mm", "Never nearer to leaves than", "mm"),
+        Ask("lux_per_ppfd", "Own factor", "lux for one µmol m⁻² s⁻¹, if measured"),
+        *LIFE,
+    ),
+    "mats": (
+        NAME,
+        Ask("tray", "Under tray", choices="trays", arranged=True),
+        Ask("setpoint_c", "Thermostat set to", "°", arranged=True),
+        Ask("control", "Run by", fixed=_fixed(CONTROLS)),
+        *PLUGGED,
+        Ask("trays_max", "Holds trays"),
+        Ask("width_mm", "Width", "mm"),
+        Ask("depth_mm", "Depth", "mm"),
+        *LIFE,
+    ),
+    "fans": (NAME, Ask("place", "At", choices="places"), Ask("hours_per_day", "Runs a day", "h", arranged=True), *PLUGGED, *LIFE),
+    "trays": (
+        NAME,
+        Ask("kind", "Kind", fixed=_fixed(TRAY_KINDS)),
+        Ask("place", "Stands on", choices="places", arranged=True),
+        Ask("x_mm", "From the left of it", "mm", arranged=True),
+        Ask("rows", "Rows"),
+        Ask("columns", "Cells in a row"),
+        Ask("cell_ml", "Volume of a cell", "ml"),
+        Ask("width_mm", "Width", "mm"),
+        Ask("depth_mm", "Depth", "mm"),
+        Ask("height_mm", "Height", "mm"),
+        *LIFE,
+    ),
+    "outlets": (NAME, Ask("limit_w", "Its circuit carries", "W")),
+    "sources": (NAME, Ask("kind", "Kind", fixed=_fixed(PROBE_KINDS)), Ask("sited", "Sits in", choices="sites")),
+}
+
+SECTION_WORDS = {
+    "rooms": ("Rooms", "room"),
+    "places": ("Places", "place"),
+    "lamps": ("Lamps", "lamp"),
+    "mats": ("Mats", "mat"),
+    "trays": ("Trays", "tray"),
+    "fans": ("Fans", "fan"),
+    "outlets": ("Outlets", "outlet"),
+    "sources": ("Probes", "probe"),
+}
+#: Cautions stand beside the act: once, short.
+CAUTIONS = {
+    "lamps": "Plug lamps into an outlet with earth-leakage protection, with drip loops and the plugs above the trays. Hang heavy "
+    "ones from rated hooks. Do not look into them. Local electrical rules and a licensed electrician come first.",
+    "mats": "Lay a mat flat on something that cannot burn, never folded or wrapped, its thermostat’s probe fixed in the mix: "
+    "one that falls out drives the mat flat out. The maker’s limits come first.",
+    "outlets": "Continuous loads stay under four fifths of the circuit’s rating unless local code differs. Never plug a "
+    "strip into a strip. Fixed wiring is for a licensed electrician.",
+    "places": "Shelves are fixed to the wall and fit for wet trays: a soaked one weighs 3 to 6 kg. Keep stairs and doors clear.",
+    "fans": "Keep cables and plugs away from water and off the steps.",
+}
+
+
+def choices(journal: Journal, ask: Ask) -> list[tuple[str, str]]:
+    """What may be chosen for a field."""
+    if ask.fixed:
+        return list(ask.fixed)
+    if ask.choices == "sites":
+        return [(i, i) for i in [*(t.id for t in journal.trays), *(p.id for p in journal.places), *(r.id for r in journal.rooms)]]
+    return [(x.id, getattr(x, "name", None) or x.id) for x in getattr(journal, ask.choices)] if ask.choices else []
