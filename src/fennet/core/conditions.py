@@ -85,6 +85,25 @@ def planting_day_length_h(garden: Garden, year: int) -> float | None:
     return day_length_h(when, garden.latitude, garden.longitude)
 
 
+def next_last_frost_s(garden: Garden, at_s: float, zone: ZoneInfo) -> float | None:
+    """The next average last frost after a moment, seconds UTC; None where the garden does not say.
+
+    >>> from datetime import UTC
+    >>> at = datetime(2026, 11, 23, tzinfo=UTC).timestamp()
+    >>> datetime.fromtimestamp(next_last_frost_s(Garden(last_frost="05-05"), at, ZoneInfo("UTC")), UTC).date().isoformat()
+    '2027-05-05'
+    """
+    if not garden.last_frost:
+        return None
+    year = datetime.fromtimestamp(at_s, zone).year
+    month, _, day = garden.last_frost.partition("-")
+    try:
+        found = [datetime(y, int(month), int(day), tzinfo=zone).timestamp() for y in (year, year + 1)]
+    except ValueError:
+        return None
+    return next((t for t in found if t >= at_s), None)
+
+
 def conditions(
     journal: Journal,
     crop: Crop,
@@ -124,7 +143,8 @@ def conditions(
     )
     days: list[DayOfLight] = []
     if tray is not None:
-        here = [b for b in journal.batches if tray_of(b, events, at_s) == tray.id]
+        moves = [e for e in events if e.kind == "potted_up"]
+        here = [b for b in journal.batches if tray_of(b, moves, at_s) == tray.id]
         end_s = local_days(at_s, at_s, zone)[0][2] - 1.0
         light = light_at_tray(journal, tray, here, events, zone, start_s, end_s)
         days = days_of_light(light, zone, start_s, end_s)

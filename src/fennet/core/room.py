@@ -8,7 +8,7 @@ from typing import Any
 
 from fennet.core.history import tray_stays
 from fennet.core.light import LampState, lamp_states
-from fennet.core.records import Batch, Event, Fan, Journal, Lamp, Mat, Outlet, Place, Tray
+from fennet.core.records import Batch, Event, Fan, Journal, Lamp, Mat, Outlet, Place, Series, Tray
 
 #: Share of a circuit's rating for continuous loads, unless local code differs. Source: growers_rule.
 CONTINUOUS_SHARE = 0.8
@@ -134,14 +134,19 @@ def tray_of(batch: Batch, events: Sequence[Event], at_s: float) -> str | None:
     return stays[-1].where if stays else None
 
 
-def canopy_mm(batches: Sequence[Batch], events: Sequence[Event], at_s: float) -> float | None:
-    """Height of the tallest plants of some batches as last logged, mm; None when no height was logged."""
+def canopy_mm(batches: Sequence[Batch], events: Sequence[Event], at_s: float, series: Sequence[Series] = ()) -> float | None:
+    """Height of the tallest plants of some batches as last logged, by deed or by reading, mm; None when no height was."""
     ids = {b.id for b in batches}
-    last: dict[str, float] = {}
+    last: dict[str, tuple[float, float]] = {}
     for e in events:
         if e.kind == "height" and e.fields["batch"] in ids and e.at.timestamp() <= at_s:
-            last[e.fields["batch"]] = float(e.fields["mm"])
-    return max(last.values(), default=None)
+            last[e.fields["batch"]] = (e.at.timestamp(), float(e.fields["mm"]))
+    for s in series:
+        if s.quantity == "height" and s.place in ids:
+            known = s.until(at_s)
+            if len(known.at_s) and float(known.at_s[-1]) >= last.get(s.place, (0.0, 0.0))[0]:
+                last[s.place] = (float(known.at_s[-1]), float(known.value[-1]))
+    return max((mm for _, mm in last.values()), default=None)
 
 
 def leaf_distance_mm(height_mm: float | None, tray: Tray, canopy: float | None) -> float | None:

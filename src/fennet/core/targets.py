@@ -27,6 +27,8 @@ TROPICAL_GROUPS = ("warm_fruiting", "cucurbits", "warm_herbs", "legumes_warm")
 LONGEST_DAY_H = 18.0
 #: Either side of a length of day that is aimed at, h. Source: starting_estimate.
 HOURS_EITHER_SIDE = 0.5
+#: A practice that shares less than this with a crop's limit gives way to it altogether, h. Source: starting_estimate.
+LEAST_OVERLAP_H = 0.9
 LIT_STAGES = ("emerging", "seedling", "growing_on")
 
 
@@ -214,7 +216,7 @@ def _hours(band: Band, crop: Crop, school: str, day_length_h: float | None, sinc
         low, high = 14.0, 16.0
     # A crop's limit is one its figures warn of; without a warning the practice may go where it likes short of no night.
     limited = bool(band.notes)
-    if limited and (low > band.high or high < band.low):
+    if limited and min(high, band.high) - max(low, band.low) < LEAST_OVERLAP_H:
         return replace(band, notes=(*band.notes, f"{named.removeprefix('practice: ')} gives way to it"))
     if limited:
         tight_low, tight_high = max(low, band.low), min(high, band.high)

@@ -74,7 +74,7 @@ def light_at_tray(
         window += [_cut(s, first, last) for s in there_window]
         if lamps:
             rough = sum(filter(None, (from_lumens_umol(x, place) for x in lamps))) or None
-            standing += _standing(hand, over, tray, batches, events, rough, stay.from_s, last)
+            standing += _standing(hand, over, tray, batches, events, rough, stay.from_s, last, journal.series)
         else:
             window += hand
     lit, hours_from = _photoperiods(journal, tray, batches, lit, hours_from, zone, from_s, to_s)
@@ -121,7 +121,7 @@ def _merged(series: Sequence[Series]) -> tuple[np.ndarray, np.ndarray]:
 
 def _standing(
     hand: Sequence[Series], over: Sequence[tuple[LampState, str | None]], tray: Tray, batches: Sequence[Batch],
-    events: Sequence[Event], rough: float | None, first: float, last: float,
+    events: Sequence[Event], rough: float | None, first: float, last: float, series: Sequence[Series],
 ) -> list[Brightness]:  # fmt: skip
     """Brightness over one stay: each reading from its moment on, carried over moves of the lamp, lumens before the first."""
     at_s, value = _merged(hand)
@@ -130,7 +130,7 @@ def _standing(
     reading: tuple[float, float | None] | None = None
     for mark in marks:
         state, kind = next(((s, k) for s, k in over if s.from_s <= mark < s.to_s), (None, None))
-        distance = leaf_distance_mm(state.height_mm, tray, canopy_mm(batches, events, mark)) if state else None
+        distance = leaf_distance_mm(state.height_mm, tray, canopy_mm(batches, events, mark, series)) if state else None
         i = int(np.searchsorted(at_s, mark))
         if i < len(at_s) and at_s[i] == mark:
             reading = (float(value[i]), distance)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from typing import Any
 
@@ -125,17 +125,16 @@ def kept(c: Connection, garden_id: int) -> dict[str, list[dict[str, Any]]]:
     return out
 
 
+def things_record(c: Connection, ref: GardenRef) -> Journal:
+    """A garden's things, batches, packets and targets: its record without events, readings and promises."""
+    sections = {section: records(c, ref.id, section) for section in SECTIONS}
+    entries = {k: v for k, v in kept(c, ref.id).items() if k != "promises"}
+    return Journal(garden=ref.garden, crops=own_crops(c, ref.id), wants=wants(c, ref.id), **sections, **entries)  # type: ignore[arg-type]
+
+
 def whole_record(c: Connection, ref: GardenRef) -> Journal:
     """A garden's whole record but for its readings."""
-    sections = {section: records(c, ref.id, section) for section in SECTIONS}
-    return Journal(
-        garden=ref.garden,
-        crops=own_crops(c, ref.id),
-        events=events(c, ref.id),
-        wants=wants(c, ref.id),
-        **sections,
-        **kept(c, ref.id),  # type: ignore[arg-type]
-    )
+    return replace(things_record(c, ref), events=events(c, ref.id), promises=kept(c, ref.id).get("promises", []))
 
 
 @dataclass(frozen=True)
@@ -149,10 +148,24 @@ class SeriesMark:
     revision: int
 
 
-def revision(c: Connection, garden_id: int) -> int:
-    """How many writes a garden has seen: while it stands still, so does the record."""
+def revision(c: Connection, garden_id: int) -> tuple[int, int]:
+    """How many writes a garden has seen, and how many to its things: while one stands still, so does what it counts."""
     g = table_of(t.GardenRow)
-    return int(c.execute(select(g.c.revision).where(g.c.id == garden_id)).scalar_one())
+    row = c.execute(select(g.c.revision, g.c.shape).where(g.c.id == garden_id)).one()
+    return int(row.revision), int(row.shape)
+
+
+def events_since(c: Connection, garden_id: int, position: int) -> tuple[list[Event], int, int]:
+    """Events written after a position, the last position now, and how many there are in all. Positions are handed out before a
+    write is done, so one may turn up late: then the count does not fit, and the caller reads them all."""
+    e = table_of(t.EventRow)
+    total = int(c.execute(select(func.count()).where(e.c.garden_id == garden_id)).scalar_one())
+    columns = (e.c.id, e.c.kind, e.c.at, e.c.by, e.c.body, e.c.position)
+    rows = c.execute(
+        select(*columns).where(e.c.garden_id == garden_id, e.c.position > position).order_by(e.c.position)
+    ).mappings()
+    found = [dict(r) for r in rows]
+    return [event_from_row(r) for r in found], found[-1]["position"] if found else position, total
 
 
 def series_marks(c: Connection, garden_id: int) -> list[SeriesMark]:

@@ -76,6 +76,8 @@ class GardenRow(SQLModel, table=True):
     demo: bool = False
     # Counts the writes, so that a page knows whether what it remembers still holds.
     revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    # Counts the writes to its things alone; triggers keep it.
+    shape: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
 
 
 class MembershipRow(SQLModel, table=True):

@@ -13,6 +13,8 @@ from fennet.crops import CropTable, shipped
 #: "Now" moves in steps, so that pages seconds apart share an answer; what was just logged is always inside it.
 STEP_S = 600.0
 KEPT = 400
+#: What is written of a garden without bearing on when seed comes up.
+BESIDE = ("note", "lamp", "fan", "set")
 _kept: OrderedDict[Hashable, Forecast] = OrderedDict()
 _lock = Lock()
 
@@ -27,7 +29,8 @@ def _own(journal: Journal, batch: Batch) -> tuple[list[Event], list[Series]]:
     events = [
         e
         for e in journal.events
-        if e.fields.get("batch", batch.id) == batch.id
+        if e.kind not in BESIDE
+        and e.fields.get("batch", batch.id) == batch.id
         and (e.fields.get("batch") or e.fields.get("tray", batch.tray) == batch.tray)
     ]
     others = {t.id for t in journal.trays if t.id != batch.tray} | {b.id for b in journal.batches if b.id != batch.id}

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections import OrderedDict
+from collections.abc import Hashable
+from dataclasses import dataclass, replace
+from threading import Lock
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
 from fennet.core.conditions import Channel, Conditions, conditions
 from fennet.core.forecast import Forecast
+from fennet.core.history import tray_stays
 from fennet.core.records import Batch, Event, Journal, Target
+from fennet.core.room import tray_of
 from fennet.core.targets import TARGET_UNITS, Band, in_order
 from fennet.core.working import Input, Working
 from fennet.crops import CropTable
@@ -45,10 +50,84 @@ def own_targets(journal: Journal) -> list[Target]:
 _FIELDS = set(Target.__dataclass_fields__)
 
 
+_kept: OrderedDict[Hashable, Conditions] = OrderedDict()
+_lock = Lock()
+KEPT = 400
+
+
 def conditions_of(
-    journal: Journal, table: CropTable, batch: Batch, events: list[Event], at_s: float, say: Speech, from_s: float | None = None
+    journal: Journal,
+    table: CropTable,
+    batch: Batch,
+    events: list[Event],
+    at_s: float,
+    say: Speech,
+    lookback_s: float | None = None,
 ) -> Conditions:
-    return conditions(journal, table.get(batch.crop), batch, events, at_s, say.zone, own_targets(journal), from_s)
+    """How a batch stands; worked out once for what bears on it, so that a deed in one tray renews that tray alone.
+
+    `lookback_s`: only so far back, for pages that show how it is now.
+    """
+    moves = [e for e in events if e.kind == "potted_up"]
+    tray = tray_of(batch, moves, at_s)
+    mates = {b.id for b in journal.batches if tray_of(b, moves, at_s) == tray}
+    trays = {s.where for s in tray_stays(batch, moves)}
+    bearing = [e for e in events if _bears(e, mates, trays)]
+    others = ({t.id for t in journal.trays} | {b.id for b in journal.batches}) - trays - mates
+    series = [s for s in journal.series if s.place not in others]
+    last = max([e.at.timestamp() for e in bearing if e.at.timestamp() <= at_s], default=0.0)
+    # "Now" moves in steps, but never before the last thing that bears on this batch.
+    own_s = max(at_s // STEP_S * STEP_S, min(at_s, last))
+    own = own_targets(journal)
+    record = tuple(
+        (s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in series if len(s.at_s)
+    )
+    things = (
+        journal.garden,
+        tuple(journal.lamps),
+        tuple(journal.places),
+        [t for t in journal.trays if t.id in trays],
+        own,
+        batch,
+    )
+    key = (
+        tuple(e.id for e in bearing),
+        record,
+        own_s,
+        say.zone.key,
+        lookback_s,
+        repr(things),
+        table.get(batch.crop).id,
+        len(journal.crops),
+    )
+    with _lock:
+        if key in _kept:
+            _kept.move_to_end(key)
+            return _kept[key]
+    from_s = own_s - lookback_s if lookback_s is not None else None
+    made = conditions(replace(journal, series=series), table.get(batch.crop), batch, bearing, own_s, say.zone, own, from_s)
+    with _lock:
+        _kept[key] = made
+        while len(_kept) > KEPT:
+            _kept.popitem(last=False)
+    return made
+
+
+#: Pages seconds apart share an answer.
+STEP_S = 600.0
+
+
+def _bears(e: Event, mates: set[str], trays: set[str]) -> bool:
+    """Whether an event can change how a batch stands: its own and its tray mates', its trays', and what is set over the room."""
+    if e.fields.get("batch") is not None:
+        return e.fields["batch"] in mates
+    return e.kind in ("lamp", "mat") or e.fields.get("tray") in trays
+
+
+def forget() -> None:
+    """Empty the shelf of kept conditions."""
+    with _lock:
+        _kept.clear()
 
 
 def figure(quantity: str, value: float, say: Speech, unit: bool = True) -> str:
@@ -96,7 +175,8 @@ class ChannelView:
     working: WorkingView | None
 
 
-def channel_view(c: Channel, batch: str, say: Speech) -> ChannelView:
+def channel_view(c: Channel, batch: str, say: Speech, working: bool = True) -> ChannelView:
+    """One channel told; without its working where a page has no room for it."""
     band = c.band
     return ChannelView(
         c.quantity,
@@ -111,7 +191,9 @@ def channel_view(c: Channel, batch: str, say: Speech) -> ChannelView:
         "" if band is None else band.named,
         band.notes if band else (),
         held_words(c, say),
-        working_view(f"w-{batch}-{c.quantity}".replace(".", "-"), _working(c, say), say) if band or c.value is not None else None,
+        working_view(f"w-{batch}-{c.quantity}".replace(".", "-"), _working(c, say), say)
+        if working and (band or c.value is not None)
+        else None,
     )
 
 

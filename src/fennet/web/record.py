@@ -9,10 +9,12 @@ from threading import Lock
 from typing import Any, TypeVar, cast
 
 from flask import g
+from sqlalchemy import Connection
 
 from fennet.core.history import standing, tray_stays
 from fennet.core.records import Event, Journal, Series
 from fennet.storage import queries
+from fennet.storage.queries import GardenRef
 from fennet.web import asking
 
 #: Readings older than this are not kept at hand; exports hold everything.
@@ -26,12 +28,16 @@ T = TypeVar("T")
 
 @dataclass
 class _Shelf:
-    """What is kept of one garden: the revision it was read at, the record, its series by number."""
+    """What is kept of one garden: the counts it was read at, its things, events and series by number, and the whole of it."""
 
     revision: int = -1
+    shape: int = -1
+    things: Journal = field(default_factory=Journal)
+    events: list[Event] = field(default_factory=list)
+    position: int = -1
+    series: dict[int, tuple[int, Series]] = field(default_factory=dict)
     journal: Journal = field(default_factory=Journal)
     standing: list[Event] = field(default_factory=list)
-    series: dict[int, tuple[int, Series]] = field(default_factory=dict)
 
 
 _shelves: OrderedDict[Hashable, _Shelf] = OrderedDict()
@@ -45,26 +51,36 @@ def _shelf() -> tuple[int, _Shelf]:
         return cast("tuple[int, _Shelf]", g.shelf)
     c, ref = asking.reading(), asking.garden()
     name = (asking.settings().database_url, ref.id)
-    revision = queries.revision(c, ref.id)
+    revision, shape = queries.revision(c, ref.id)
     with _lock:
         kept = _shelves.get(name)
         if kept is not None:
             _shelves.move_to_end(name)
-    if kept is None or kept.revision != revision:
-        series: dict[int, tuple[int, Series]] = {}
-        from_s = asking.now().timestamp() // 86_400 * 86_400 - REACHES_BACK_S
-        for mark in queries.series_marks(c, ref.id):
-            old = kept.series.get(mark.id) if kept else None
-            fresh = old if old and old[0] == mark.revision else (mark.revision, queries.series(c, mark, from_s))
-            series[mark.id] = fresh
-        journal = replace(queries.whole_record(c, ref), series=[s for _, s in series.values()])
-        kept = _Shelf(revision, journal, standing(journal.events, float("inf")), series)
+    if kept is None or kept.revision != revision or kept.things.garden != ref.garden:
+        kept = _read(c, ref, kept or _Shelf(), revision, shape)
         with _lock:
             _shelves[name] = kept
             while len(_shelves) > MOST_GARDENS:
                 _shelves.popitem(last=False)
     g.shelf = (revision, kept)
     return revision, kept
+
+
+def _read(c: Connection, ref: GardenRef, old: _Shelf, revision: int, shape: int) -> _Shelf:
+    """A shelf brought up to date: only what changed is read again."""
+    same = old.shape == shape and old.things.garden == ref.garden
+    things = old.things if same else queries.things_record(c, ref)
+    fresh, position, total = queries.events_since(c, ref.id, old.position)
+    found = [*old.events, *fresh]
+    if len(found) != total:
+        found, position, _ = queries.events_since(c, ref.id, -1)
+    series: dict[int, tuple[int, Series]] = {}
+    from_s = asking.now().timestamp() // 86_400 * 86_400 - REACHES_BACK_S
+    for mark in queries.series_marks(c, ref.id):
+        kept = old.series.get(mark.id)
+        series[mark.id] = kept if kept and kept[0] == mark.revision else (mark.revision, queries.series(c, mark, from_s))
+    whole = replace(things, events=found, series=[s for _, s in series.values()])
+    return _Shelf(revision, shape, things, found, position, series, whole, standing(found, float("inf")))
 
 
 def journal() -> Journal:

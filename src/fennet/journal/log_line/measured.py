@@ -132,6 +132,8 @@ def bare_figure(s: Statement, word: Word, figure: tuple[float, str, str]) -> Non
 
 
 def one_count(s: Statement, word: Word, batch: str, value: int, more: bool, field: str | None) -> None:
+    if value < 0:
+        raise s.fault(word, f"{value} is no count.", "a whole number, 0 or more")
     unit, up, of = s.scene.up.get(batch, ("cells", 0, 10**6))
     name = field or ("rooted" if unit == "rooted" else "seedlings_up" if unit == "seedlings" else "cells_up")
     total = up + value if more else value

@@ -28,6 +28,8 @@ def of_lamp(s: Statement, word: Word) -> bool:
         return True
     if figure is not None:
         value, unit = s.number("height", "120mm")
+        if value < 0:
+            raise s.fault(after, f"{after.text!r} is under the shelf.", "a height over its place, like 120mm")
         if unit in LENGTHS_MM or (unit == "" and value > 24):
             _set_lamps(s, height_mm=round(value * LENGTHS_MM[unit or "mm"], 1))
             return True

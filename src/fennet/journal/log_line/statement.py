@@ -92,7 +92,7 @@ class Statement:
         """The number that must come next, with its unit (glued to it or as the next word)."""
         word = self.peek()
         found = number_of(word.text) if word else None
-        if word is None or found is None or (found[1] == "-" and what != "temperature"):
+        if word is None or found is None:
             raise self.fault(word, f"{what.capitalize()} needs a number.", accepted)
         self.i += 1
         return found[0], found[2] or self.unit_word()

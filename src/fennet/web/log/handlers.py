@@ -66,6 +66,10 @@ def log() -> Any:
 def _line() -> str:
     """The line as typed, or made of the trays and the deed chosen by thumb."""
     deed, trays = request.form.get("deed", ""), request.form.getlist("tray")
+    note = request.form.get("note", "").strip()
+    if note:
+        # A note's own words are not a time.
+        return f"{' '.join(trays)} note {note.replace('@', ' at ')}"
     line = f"{' '.join(trays)} {deed}".strip() if deed else request.values.get("line", "").strip()
     when = request.form.get("when", "").strip()
     return f"{line} @ {when}" if when and "@" not in line else line

@@ -77,6 +77,17 @@ class DrawnTray:
     mark: str
     told: str
 
+    @property
+    def shown_up(self) -> str:
+        """How many are up, where there is room to write it."""
+        return self.up if self.width > 250 and len(self.name) < 16 else ""
+
+    @property
+    def label(self) -> str:
+        """The name of its link: what is written on it, in that order, and the rest."""
+        written = [self.id, self.short, self.shown_up, *(words for _, words in self.under), f"{self.mark} {self.callout}"]
+        return f"{' '.join(w.strip() for w in written if w.strip())}; {self.told}"
+
 
 @dataclass(frozen=True)
 class Ray:
@@ -297,7 +308,7 @@ def _tray(
     return DrawnTray(
         t.tray.id,
         ", ".join(names) or "empty",
-        " + ".join(names),
+        _short(", ".join(names) or "empty"),
         x,
         y - height,
         width,
@@ -313,8 +324,12 @@ def _tray(
     )
 
 
+def _short(name: str) -> str:
+    return name if len(name) <= 20 else f"{name[:18]}…"
+
+
 def _out_words(b: Batch, c: Conditions, say: Speech) -> str:
-    views = [channel_view(ch, b.id, say) for ch in c.channels.values() if ch.out]
+    views = [channel_view(ch, b.id, say, working=False) for ch in c.channels.values() if ch.out]
     return "".join(f", {v.name.lower()} {v.mark}" for v in views)
 
 
@@ -425,7 +440,7 @@ def _rows(place: str, t: TrayNow, state: RoomState, say: Speech) -> list[Row]:
         return [Row(place, t.tray.id, "empty", "", "", "", "", "", around)]
     out = []
     for b, c, f, crop in t.inside:
-        views = {q: channel_view(ch, b.id, say) for q, ch in c.channels.items()}
+        views = {q: channel_view(ch, b.id, say, working=False) for q, ch in c.channels.items()}
         cell = {q: f"{v.value}{f', {v.mark}' if v.mark else ''}" for q, v in views.items()}
         up = f"{f.counts.up} of {f.counts.of}" if f else c.stage.replace("_", " ")
         out.append(

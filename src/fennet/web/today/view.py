@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from fennet.core.conditions import Conditions
+from fennet.core.conditions import Conditions, next_last_frost_s
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
 from fennet.core.history import Counts, counts_of
@@ -71,7 +71,7 @@ def today_view(journal: Journal, events: list[Event], at_s: float, garden_id: in
         told = []
         mine: list[Matter] = []
         for b in inside:
-            c = conditions_of(journal, table, b, events, at_s, say, at_s - LOOKS_BACK_S)
+            c = conditions_of(journal, table, b, events, at_s, say, LOOKS_BACK_S)
             f = answers.answer(journal, b, at_s, garden_id) if c.stage in ("towel", "sown", "emerging") else None
             told.append((b, c, f, table.get(b.crop)))
             mine += _matters(journal, state, tray, b, c, f, batch_name(b, table.get(b.crop).name), events, at_s, say)
@@ -80,7 +80,7 @@ def today_view(journal: Journal, events: list[Event], at_s: float, garden_id: in
             matters += mine
         else:
             elsewhere += len(mine)
-    canopies = {t: canopy_mm(batches, events, at_s) for t, batches in in_tray.items()}
+    canopies = {t: canopy_mm(batches, events, at_s, journal.series) for t, batches in in_tray.items()}
     wrong = [t for t in troubles(journal, state, canopies) if t.what != "lamp_near"]
     names = {r.id: r.name or r.id for r in journal.rooms}
     drawn = bench(journal, state, now, canopies, shown, events, at_s, say) if shown else None
@@ -91,9 +91,14 @@ def today_view(journal: Journal, events: list[Event], at_s: float, garden_id: in
 
 
 def _week(journal: Journal, at_s: float, say: Speech) -> str:
-    """The week of the season, from the first sowing of the last twelve months."""
-    first = min((b.sown_at.timestamp() for b in journal.batches if at_s - b.sown_at.timestamp() < 300 * DAY_S), default=None)
-    return f"week {int((at_s - first) // (7 * DAY_S)) + 1}" if first is not None and first <= at_s else ""
+    """The week of the season, from its first sowing, and the weeks to the average last frost."""
+    first = min((b.sown_at.timestamp() for b in journal.batches if 0 <= at_s - b.sown_at.timestamp() < 300 * DAY_S), default=None)
+    parts = [f"week {int((at_s - first) // (7 * DAY_S)) + 1}"] if first is not None else []
+    frost_s = next_last_frost_s(journal.garden, at_s, say.zone)
+    if frost_s is not None:
+        weeks = round((frost_s - at_s) / (7 * DAY_S))
+        parts.append(f"{say.small(weeks)} weeks to the average last frost" if weeks != 1 else "a week to the average last frost")
+    return ", ".join(parts)
 
 
 def _grouped(matters: list[Matter]) -> list[Group]:
@@ -143,7 +148,7 @@ def _matters(
         )
     soil = c.channels["soil_temperature"]
     if soil.out and soil.band is not None:
-        view = channel_view(soil, b.id, say)
+        view = channel_view(soil, b.id, say, working=False)
         add(f"{'air' if c.soil_is_air else 'soil'} {view.mark}", f"{view.value}, wants {view.band}")
     light, hours = c.channels["daily_light"], c.channels["light_hours"]
     if c.stage in ("seedling", "growing_on", "emerging"):
@@ -152,20 +157,20 @@ def _matters(
         elif light.out and light.value is not None and light.band is not None:
             add(
                 f"{figure('daily_light', light.value, say)} of light a day",
-                f"wants {channel_view(light, b.id, say).band}; see the lamp’s height",
+                f"wants {channel_view(light, b.id, say, working=False).band}; see the lamp’s height",
             )
         if hours.out and over and hours.value is not None and hours.band is not None:
             want = (hours.band.ideal_low + hours.band.ideal_high) / 2
             line = f"{lamp.lamp} {want:g}h" if lamp and lamp.periods else ""
             add(
                 f"{figure('light_hours', hours.value, say)} lit a day",
-                f"wants {channel_view(hours, b.id, say).band}",
+                f"wants {channel_view(hours, b.id, say, working=False).band}",
                 f"{lamp.lamp} to {say.number(want)} h" if line and lamp else "",
                 line,
             )
     if lamp is not None and lamp.height_mm is not None:
         own = next((x for x in journal.lamps if x.id == lamp.lamp), None)
-        gap = leaf_distance_mm(lamp.height_mm, tray, canopy_mm([b], events, at_s))
+        gap = leaf_distance_mm(lamp.height_mm, tray, canopy_mm([b], events, at_s, journal.series))
         if own and own.min_distance_mm and gap is not None and gap < own.min_distance_mm:
             raised = lamp.height_mm + own.min_distance_mm - gap
             why = f"{say.length(gap)} from the leaves; its maker allows {say.length(own.min_distance_mm)} and more"

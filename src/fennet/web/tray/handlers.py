@@ -9,6 +9,7 @@ from typing import Any
 from flask import abort, flash, redirect, render_template, request, url_for
 
 from fennet.core.records import Event, Journal
+from fennet.core.room import room_at
 from fennet.journal.aside import FormatError
 from fennet.journal.readings_csv import TIME_FORMATS, Mapping, Table, decode, guess_mapping, open_table, read_mapped, read_own
 from fennet.journal.times import zone_of
@@ -26,6 +27,12 @@ HAND_READINGS = {
     "air": ("air_temperature", None),
     "moisture": ("moisture", "percent"),
     "feel": ("moisture", "feel"),
+    "weight": ("moisture", "g"),
+    "light": ("light", "umol/m2/s"),
+    "lux": ("light", "lux"),
+    "fc": ("light", "fc"),
+    "hours": ("photoperiod", "h"),
+    "humidity": ("humidity", "percent"),
 }
 SHOWN_ASIDE = 50
 
@@ -154,7 +161,7 @@ def reading(tray_id: str) -> Any:
     try:
         what = HAND_READINGS.get(request.form.get("what", "soil"))
         if what is None:
-            raise Refusal("Soil or air temperature, moisture or its feel can be logged here.", "what")
+            raise Refusal("One of the quantities of the list can be logged here.", "what")
         unit = what[1] or asking.speech().temperature_unit
         typed = request.form.get("value", "").strip().replace(",", ".")
         try:
@@ -163,7 +170,12 @@ def reading(tray_id: str) -> Any:
             raise Refusal(f"{typed!r} is no number.", "value", typed) from None
         at = asking.typed_time(request.form.get("at"))
         estimated = bool(request.form.get("estimated"))
-        given = readings.HandReading(tray_id, what[0], value, unit, at, estimated=estimated)
+        under = None
+        if what[0] == "light":
+            over = room_at(record.journal(), record.events(), at.timestamp())
+            lamps = over.over(over.trays[tray_id].place)
+            under = lamps[0].lamp if lamps and not request.form.get("sky") else "daylight"
+        given = readings.HandReading(tray_id, what[0], value, unit, at, under=under, estimated=estimated)
         readings.log_reading(asking.engine(), asking.actor(), given, asking.now(), request.form.get("key"))
     except Refusal as e:
         return _page(journal, tray_id, e)

@@ -21,6 +21,7 @@ from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, conditions_of, grown_sentence, is_grown
 from fennet.web.drawing import Plot, Tick, day_ticks
 from fennet.web.today.view import HOW
+from fennet.web.tray.around import around
 from fennet.web.tray.ribbons import Ribbons, ribbons
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_views
@@ -130,6 +131,7 @@ class TrayRoom:
     distance: str
     distance_mm: float | None
     how: str
+    around: list[tuple[str, str, WorkingView]]
 
 
 def tray_view(
@@ -161,6 +163,7 @@ def tray_view(
         place = stays[-1].where if stays else None
         lamps = {x.id for x in whole.lamps if any(s.place == place for s in lamp_states(x, events))}
         shown = ribbons(state, events, {tray_id}, lamps, now_s, say, drawn, all_days)
+    set_up = _room(whole, tray, batches, events, now_s, say)
     return TrayView(
         tray=tray,
         where=names.get(stays[-1].where, stays[-1].where) if stays else "",
@@ -168,13 +171,14 @@ def tray_view(
         cells=_cells(tray, batches, events, parts, now_s, say),
         ribbons=shown,
         shown=drawn.batch.id if drawn else "",
-        room=_room(whole, tray, batches, events, now_s, say),
+        room=set_up,
         events=[LogEntry(e.id, say.moment(e.at), entry_words(e, say), e.by or "") for e in _lately(journal, tray_id)],
         now_typed=say.typed(now_s),
         free=sum(c.state == "free" for c in _cells(tray, batches, events, parts, now_s, say)),
         columns=tray.columns or 1,
         workings=[w for p in parts for w in p.workings.values()]
-        + [s.channel.working for s in (shown.strips if shown else []) if s.channel.working],
+        + [s.channel.working for s in (shown.strips if shown else []) if s.channel.working]
+        + [w for _, _, w in set_up.around],
     )
 
 
@@ -194,7 +198,7 @@ def _room(whole: Journal, tray: Tray, batches: list[Batch], events: list[Event],
     here = state.trays[tray.id]
     over = state.over(here.place)
     lamp = over[0] if over else None
-    distance = leaf_distance_mm(lamp.height_mm, tray, canopy_mm(batches, events, now_s)) if lamp else None
+    distance = leaf_distance_mm(lamp.height_mm, tray, canopy_mm(batches, events, now_s, whole.series)) if lamp else None
     return TrayRoom(
         here.cover,
         here.mat or "",
@@ -203,6 +207,7 @@ def _room(whole: Journal, tray: Tray, batches: list[Batch], events: list[Event],
         say.length(distance) if distance is not None else "",
         distance,
         HOW[practice_of(whole.garden)["water_how"]],
+        around(whole, tray, state, batches, events, now_s, say),
     )
 
 

@@ -89,7 +89,7 @@ def shelves(journal: Journal, events: list[Event], now_s: float, garden_id: int,
                 continue
             sentence = verdict_sentence(f, say)
             if f.verdict == "finished":
-                state = conditions_of(journal, table, batch, events, now_s, say, now_s - LOOKS_BACK_S)
+                state = conditions_of(journal, table, batch, events, now_s, say, LOOKS_BACK_S)
                 sentence = grown_sentence(state, say) if is_grown(state.stage, f) else sentence
             lead, _, rest = sentence.partition(":")
             lines.append(

@@ -63,7 +63,8 @@ export const sendWaiting = async () => {
       write(read().slice(1));
     }
   } catch {
-    // Still no signal.
+    // Still no signal, or not quite yet: a browser says it is back a moment before it is.
+    setTimeout(sendWaiting, 3_000);
   } finally {
     sending = false;
     show();

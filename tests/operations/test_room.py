@@ -1,0 +1,288 @@
+"""Setting up the room, moving things in it, and the log line written down."""
+
+# ruff: noqa: E501 — tables of cases read best a case a line.
+
+from __future__ import annotations
+
+import io
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+from PIL import Image
+from sqlalchemy import text
+
+from fennet.core.history import standing
+from fennet.core.records import Calibration, Target
+from fennet.core.room import room_at
+from fennet.journal.log_line import scene_of, understand
+from fennet.journal.times import zone_of
+from fennet.operations import deeds, log_line, photos, readings, room, starter
+from fennet.operations.acting import Actor, Refusal
+from fennet.operations.log_line import Written
+from fennet.storage import queries
+from tests.database import NOW, DatabaseCase
+
+ZONE = zone_of("Europe/Tallinn")
+
+
+class RoomCase(DatabaseCase):
+    def begun(self, name: str) -> Actor:
+        """A garden with the starter arrangement and onions in A."""
+        actor = self.garden(name)
+        starter.start(self.engine, actor, NOW - timedelta(days=12))
+        self.sow(actor)
+        return actor
+
+    def record(self, actor: Actor) -> Any:
+        with self.engine.connect() as c:
+            return queries.whole_record(c, actor.ref)
+
+    def say(self, actor: Actor, line: str, key: str | None = None, now: datetime = NOW) -> Written | None:
+        journal = self.record(actor)
+        scene = scene_of(journal, standing(journal.events, now.timestamp()), now, ZONE, "degC")
+        return log_line.write(self.engine, actor, understand(line, scene), now, key)
+
+    def kept(self, actor: Actor, quantity: str) -> list[tuple[float, float | None]]:
+        statement = "select r.value, r.canonical from reading r join series s on s.id = r.series_id where s.garden_id = :g and s.quantity = :q order by r.at"
+        with self.engine.connect() as c:
+            return [tuple(row) for row in c.execute(text(statement), {"g": actor.ref.id, "q": quantity})]  # type: ignore[misc]
+
+
+class Things(RoomCase):
+    def test_the_starter_is_a_room_to_adjust_and_comes_once(self) -> None:
+        actor = self.begun("starter")
+        journal = self.record(actor)
+        state = room_at(journal, standing(journal.events, NOW.timestamp()), NOW.timestamp())
+        self.assertEqual(
+            (state.trays["A"].place, state.trays["B"].mat, state.lamps["lamp-1"].height_mm), ("shelf-1", "mat-1", 200.0)
+        )
+        with self.assertRaisesRegex(Refusal, "a room already"):
+            starter.start(self.engine, actor, NOW)
+        room.put(self.engine, actor, "places", {"id": "shelf-1", "width_mm": "900,5"}, NOW)
+        changed = next(p for p in self.record(actor).places if p.id == "shelf-1")
+        self.assertEqual(
+            (changed.width_mm, changed.depth_mm, changed.name), (900.5, 450.0, "Upper shelf"), "the rest stays as it was"
+        )
+
+    def test_what_cannot_be_is_refused_and_nothing_is_half_kept(self) -> None:
+        actor = self.begun("impossible")
+        for section, given, moves, said in (
+            ("lamps", {"id": "lamp 3"}, [], "cannot be a name"),
+            ("lamps", {"id": "A"}, [], "name of a tray already"),
+            ("lamps", {"id": "l9", "watts": "lots"}, [], "no number"),
+            ("lamps", {"id": "l9", "watts": "-5"}, [], "Watts: -5"),
+            ("lamps", {"id": "l9", "place": "attic"}, [], "no place attic"),
+            ("lamps", {"id": "l9", "outlet": "wall-9"}, [], "no outlet wall-9"),
+            ("lamps", {"id": "l9"}, [("lamp", {"lamp": "l9", "on": "06:00", "off": "06:00"})], "Plants need a night"),
+            ("lamps", {"id": "l9"}, [("lamp", {"lamp": "l9", "on": "25:00", "off": "06:00"})], "on:"),
+            ("trays", {"id": "C", "width_mm": 300, "depth_mm": 200}, [("placed", {"tray": "C", "place": "shelf-1", "x_mm": 100.0})], "one spot"),
+            ("mats", {"id": "mat-1"}, [("mat", {"mat": "mat-1", "tray": "A", "on": True})], "cannot lie under"),
+        ):  # fmt: skip
+            with self.subTest(given), self.assertRaisesRegex(Refusal, said):
+                room.put(self.engine, actor, section, given, NOW, deeds=moves)  # type: ignore[arg-type]
+        journal = self.record(actor)
+        self.assertNotIn("l9", {x.id for x in journal.lamps})
+        self.assertNotIn("C", {x.id for x in journal.trays})
+
+    def test_what_should_not_be_is_kept_and_told(self) -> None:
+        actor = self.begun("warned")
+        _, wrong = room.put(
+            self.engine,
+            actor,
+            "trays",
+            {"id": "C", "width_mm": 1400, "depth_mm": 200},
+            NOW,
+            deeds=[("placed", {"tray": "C", "place": "shelf-2"})],
+        )
+        self.assertEqual([t.what for t in wrong], ["tray_too_big"])
+        written = self.say(actor, "lamp-1 at 70mm")
+        assert written is not None
+        self.assertIn("its maker allows 50 mm", written.troubles[0].words)
+        self.assertEqual(written.troubles[0].mend, "Raise it: lamp-1 at 110mm.")
+
+    def test_a_thing_that_was_not_there_yet(self) -> None:
+        actor = self.begun("lives")
+        room.put(self.engine, actor, "places", {"id": "porch", "kind": "porch", "since": datetime(2026, 2, 15, tzinfo=UTC)}, NOW)
+        before = NOW - timedelta(days=9)
+        with self.assertRaisesRegex(Refusal, "was not there"):
+            deeds.log_event(self.engine, actor, "placed", {"tray": "A", "place": "porch"}, before, NOW)
+        with self.assertRaisesRegex(Refusal, "did not exist then"):
+            readings.log_reading(self.engine, actor, readings.HandReading("porch", "air_temperature", 3.0, "degC", before), NOW)
+        batch = self.record(actor).batches[0].id
+        with self.assertRaisesRegex(Refusal, "did not exist then"):
+            readings.log_reading(
+                self.engine, actor, readings.HandReading(batch, "height", 3.0, "mm", NOW - timedelta(days=30)), NOW
+            )
+
+
+class Factors(RoomCase):
+    def test_a_lamps_own_factor_corrects_the_past(self) -> None:
+        actor = self.begun("factor")
+        self.say(actor, "A light 6700lux under lamp-1")
+        self.assertEqual(self.kept(actor, "light"), [(6700.0, 100.0)])
+        room.put(self.engine, actor, "lamps", {"id": "lamp-1", "lux_per_ppfd": 50}, NOW)
+        self.assertEqual(self.kept(actor, "light"), [(6700.0, 134.0)])
+
+    def test_red_and_blue_lamps_are_not_measured_in_lux(self) -> None:
+        actor = self.begun("red and blue")
+        room.put(self.engine, actor, "lamps", {"id": "lamp-1", "kind": "red_blue_led"}, NOW)
+        with self.assertRaisesRegex(Refusal, "red-and-blue lamp; accepted: umol/m2/s from a quantum sensor"):
+            self.say(actor, "A light 6700lux under lamp-1")
+        self.say(actor, "A light 120 under lamp-1")
+
+    def test_a_calibration_gives_weights_their_meaning_and_a_better_one_corrects_them(self) -> None:
+        actor = self.begun("scale")
+        self.say(actor, "A 850g")
+        self.assertEqual(self.kept(actor, "moisture"), [(850.0, None)])
+        points = Calibration(quantity="moisture", dry=600, capacity=1100, unit="g")
+        room.calibrate(self.engine, actor, "by-hand", points, NOW)
+        self.assertEqual(self.kept(actor, "moisture"), [(850.0, 50.0)])
+        room.calibrate(self.engine, actor, "by-hand", Calibration(quantity="moisture", dry=600, capacity=1600, unit="g"), NOW)
+        self.assertEqual(self.kept(actor, "moisture"), [(850.0, 25.0)])
+        room.calibrate(self.engine, actor, "by-hand", Calibration(quantity="moisture", dry=700, capacity=1000, unit="g"), NOW)
+        self.assertEqual(self.kept(actor, "moisture"), [(850.0, 50.0)])
+        with self.assertRaisesRegex(Refusal, "less than the dry tray, 700 g"):
+            self.say(actor, "A 650g", now=NOW - timedelta(hours=1))
+        for dry, full in ((5, 5), (900, 800)):
+            with self.assertRaises(Refusal):
+                room.calibrate(
+                    self.engine, actor, "by-hand", Calibration(quantity="moisture", dry=dry, capacity=full, unit="g"), NOW
+                )
+
+
+class Lines(RoomCase):
+    def test_a_line_is_one_transaction_and_one_entry(self) -> None:
+        actor = self.begun("lines")
+        before = len(self.record(actor).events)
+        written = self.say(actor, "A 1 up; A B watered below 250ml; A soil 17.5; lamp-1 at 150mm", key="press")
+        assert written is not None
+        self.assertEqual(len(written.tokens), 5)
+        self.assertIsNone(self.say(actor, "A 1 up; A B watered below 250ml; A soil 17.5; lamp-1 at 150mm", key="press"))
+        self.assertEqual(len(self.record(actor).events), before + 4)
+        with self.assertRaisesRegex(Refusal, "very minute"):
+            self.say(actor, "A 2 up; A soil 19")
+        self.assertEqual(len(self.record(actor).events), before + 4, "the count went back with the reading")
+
+    def test_undo_takes_the_whole_line_back_and_the_line_can_come_again(self) -> None:
+        actor = self.begun("undone")
+        written = self.say(actor, "A 1 up; A soil 17.5; lamp-1 at 150mm")
+        assert written is not None
+        back = log_line.undo(self.engine, actor, written.tokens, NOW)
+        journal = self.record(actor)
+        self.assertEqual(
+            room_at(journal, standing(journal.events, NOW.timestamp() + 1), NOW.timestamp() + 1).lamps["lamp-1"].height_mm, 200.0
+        )
+        self.assertEqual(self.kept(actor, "soil_temperature"), [])
+        log_line.undo(self.engine, actor, back, NOW)
+        journal = self.record(actor)
+        self.assertEqual(
+            room_at(journal, standing(journal.events, NOW.timestamp() + 1), NOW.timestamp() + 1).lamps["lamp-1"].height_mm, 150.0
+        )
+        for tokens in ([], ["nothing"], ["r:A|light|by-hand|2026-01-01T00:00:00+00:00"], ["r:rubbish"]):
+            with self.assertRaises(Refusal):
+                log_line.undo(self.engine, actor, tokens, NOW)
+
+    def test_a_corrected_count_may_not_fall_or_pass_what_was_sown(self) -> None:
+        actor = self.begun("corrected")
+        first = self.say(actor, "A 1 up", now=NOW - timedelta(days=2))
+        self.say(actor, "A 2 up")
+        assert first is not None
+        batch = self.record(actor).batches[0].id
+        for total, said in ((3, "more than were sown"), (2, None)):
+            if said:
+                with self.assertRaisesRegex(Refusal, said):
+                    deeds.correct(
+                        self.engine, actor, first.tokens[0], {"batch": batch, "cells_up": total}, NOW - timedelta(days=2), NOW
+                    )
+        self.say(actor, "A feel 3")
+        with self.assertRaisesRegex(Refusal, "sown later"):
+            deeds.correct(self.engine, actor, first.tokens[0], {"batch": batch, "cells_up": 1}, NOW - timedelta(days=40), NOW)
+
+    def test_viewers_and_strangers_write_nothing(self) -> None:
+        actor = self.begun("mine alone")
+        looker = Actor(
+            "looker", queries.GardenRef(actor.ref.id, actor.ref.slug, actor.ref.garden, "viewer", False), actor.person_id
+        )
+        with self.assertRaisesRegex(Refusal, "may look"):
+            self.say(looker, "A 1 up")
+
+
+class Choices(RoomCase):
+    def test_practice_for_the_garden_and_one_batch(self) -> None:
+        actor = self.begun("practice")
+        room.set_practice(self.engine, actor, {"water_when": "evenly_moist"}, NOW)
+        batch = self.record(actor).batches[0].id
+        room.set_practice(self.engine, actor, {"heat": "room", "water_when": ""}, NOW, batch)
+        with self.engine.connect() as c:
+            ref = queries.gardens(c, actor.person_id)[0]
+        self.assertEqual(ref.garden.practice, {"water_when": "evenly_moist"})
+        self.assertEqual(self.record(actor).batches[0].practice, {"heat": "room"})
+        for choice in ({"water_when": "often"}, {"moon": "full"}):
+            with self.assertRaisesRegex(Refusal, "accepted"):
+                room.set_practice(self.engine, actor, choice, NOW)
+
+    def test_a_band_of_ones_own_replaces_the_one_before(self) -> None:
+        actor = self.begun("targets")
+        for low in (40, 45):
+            room.set_target(self.engine, actor, Target(quantity="moisture", low=low, high=70, crop="onion"), NOW)
+        self.assertEqual([t["low"] for t in self.record(actor).targets], [45])
+        room.drop_target(self.engine, actor, Target(quantity="moisture", low=0, high=1, crop="onion"))
+        self.assertEqual(self.record(actor).targets, [])
+        for quantity, low, high, said in (
+            ("light_hours", 20, 24, "need a night"),
+            ("moisture", 60, 40, "no band"),
+            ("humidity", 1, 2, "no target"),
+            ("soil_temperature", 20, 50, "within 0 to 35"),
+        ):
+            with self.assertRaisesRegex(Refusal, said):
+                room.set_target(self.engine, actor, Target(quantity=quantity, low=low, high=high), NOW)
+
+
+class Photos(RoomCase):
+    def jpeg(self, size: tuple[int, int] = (2000, 1000), turned: bool = True) -> bytes:
+        image = Image.new("RGB", size, (90, 120, 60))
+        exif = Image.Exif()
+        if turned:
+            exif[0x0112] = 6
+        exif[0x0132] = "2026:02:18 08:15:00"
+        exif[0x010F] = "a camera with a serial number"
+        exif.get_ifd(0x8825)[1] = "N"
+        out = io.BytesIO()
+        image.save(out, "JPEG", exif=exif)
+        return out.getvalue()
+
+    def test_a_photo_is_made_anew_upright_small_and_without_a_word_about_anyone(self) -> None:
+        actor = self.begun("photos")
+        number = photos.add(self.engine, actor, "A", self.jpeg(), None, NOW)
+        assert number is not None
+        with self.engine.connect() as c:
+            kept = photos.of_things(c, actor.ref.id, ["A"])[0]
+            data, thumb = photos.content(c, actor.ref.id, number, False), photos.content(c, actor.ref.id, number, True)
+        assert data and thumb
+        self.assertEqual((kept.width_px, kept.height_px), (800, 1600))
+        self.assertEqual(kept.taken_at.astimezone(ZONE).strftime("%m-%d %H:%M"), "02-18 08:15")
+        self.assertNotIn(b"camera", data)
+        self.assertFalse(Image.open(io.BytesIO(data)).getexif())
+        self.assertLessEqual(max(Image.open(io.BytesIO(thumb)).size), 240)
+
+    def test_in_order_of_time_and_gone_when_taken_back(self) -> None:
+        actor = self.begun("in order")
+        late = photos.add(self.engine, actor, "A", self.jpeg(), NOW, NOW)
+        early = photos.add(self.engine, actor, "A", self.jpeg(), NOW - timedelta(days=3), NOW, key="press")
+        self.assertIsNone(photos.add(self.engine, actor, "A", self.jpeg(), NOW, NOW, key="press"))
+        with self.engine.connect() as c:
+            self.assertEqual([p.id for p in photos.of_things(c, actor.ref.id, ["A"])], [early, late])
+        assert late is not None
+        photos.withdraw(self.engine, actor, late)
+        with self.engine.connect() as c:
+            self.assertEqual([p.id for p in photos.of_things(c, actor.ref.id, ["A"])], [early])
+
+    def test_what_is_no_picture(self) -> None:
+        actor = self.begun("scripts")
+        script = b"<script>alert(1)</script>"
+        svg = b'<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>'
+        for data in (script, svg, b"GIF89a" + script, b"", self.jpeg()[:300]):
+            with self.assertRaisesRegex(Refusal, "no picture"):
+                photos.add(self.engine, actor, "A", data, None, NOW)
+        with self.assertRaisesRegex(Refusal, "no cellar"):
+            photos.add(self.engine, actor, "cellar", self.jpeg(), None, NOW)
