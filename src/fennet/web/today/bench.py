@@ -6,165 +6,23 @@ own height is not known they are stacked with room for a lamp.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field
-
 from fennet.core.conditions import Conditions
-from fennet.core.crop import Crop
-from fennet.core.forecast import Forecast
 from fennet.core.history import counts_of
 from fennet.core.light import LampState
-from fennet.core.records import Batch, Event, Journal, Place, Tray
+from fennet.core.records import Batch, Event, Journal, Place
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, footprint_mm, leaf_distance_mm
 from fennet.telling.speech import Speech
 from fennet.web.bands import channel_view, figure
+from fennet.web.today.drawn import SIDE_MM, Bench, DrawnLamp, DrawnPlace, DrawnTray, Ray, Row, Seedling, TrayNow
 
 #: Measures where the record has none, mm. Source: starting_estimate.
 USUAL_SHELF_MM, USUAL_TRAY_MM, STACK_MM, HEADROOM_MM = 1200.0, 360.0, 550.0, 420.0
 #: Room kept under a shelf's board for the words below its trays, and the most that is drawn between two shelves, mm.
 UNDER_MM, MOST_GAP_MM = 150.0, 620.0
-COVER_MM, GAP_MM, SIDE_MM = 60.0, 24.0, 56.0
+COVER_MM, GAP_MM = 60.0, 24.0
 #: PPFD that is drawn as the fullest light, µmol m⁻² s⁻¹.
 FULL_LIGHT = 250.0
 RAYS = 16
-
-
-@dataclass(frozen=True)
-class Matter:
-    """One thing out of band: what, why in half a line, and the deed that mends it, to be logged with one press."""
-
-    subject: str
-    tray: str
-    what: str
-    why: str
-    deed: str
-    line: str
-    grave: bool = False
-
-
-@dataclass(frozen=True)
-class TrayNow:
-    """A tray with what is in it now: batch, conditions, forecast and crop of each; and what is out of band."""
-
-    tray: Tray
-    inside: list[tuple[Batch, Conditions, Forecast | None, Crop]]
-    matters: Sequence[Matter]
-
-
-@dataclass(frozen=True)
-class Seedling:
-    x: float
-    leaf: str
-    size: float
-    stem: float
-
-
-@dataclass(frozen=True)
-class DrawnTray:
-    id: str
-    name: str
-    short: str
-    x: float
-    y: float
-    width: float
-    height: float
-    seedlings: list[Seedling]
-    up: str
-    cover: str
-    mat: str
-    under: list[tuple[str, str]]
-    callout: str
-    mark: str
-    told: str
-
-    @property
-    def shown_up(self) -> str:
-        """How many are up, where there is room to write it."""
-        return self.up if self.width > 250 and len(self.name) < 16 else ""
-
-    @property
-    def label(self) -> str:
-        """The name of its link: what is written on it, in that order, and the rest."""
-        written = [self.id, self.short, self.shown_up, *(words for _, words in self.under), f"{self.mark} {self.callout}"]
-        return f"{' '.join(w.strip() for w in written if w.strip())}; {self.told}"
-
-
-@dataclass(frozen=True)
-class Ray:
-    x1: float
-    x2: float
-    y1: float
-    y2: float
-
-
-@dataclass(frozen=True)
-class DrawnLamp:
-    id: str
-    x: float
-    y: float
-    width: float
-    hang: float
-    words: str
-    rays: list[Ray]
-    shade: float
-    lit: bool
-    distance: tuple[float, float, float, str] | None
-    out: bool
-    told: str
-    height_mm: float | None
-    lower: str
-    higher: str
-
-
-@dataclass(frozen=True)
-class DrawnPlace:
-    id: str
-    name: str
-    kind: str
-    x: float
-    y: float
-    width: float
-    top: float
-    bottom: float
-    trays: list[DrawnTray]
-    lamps: list[DrawnLamp]
-    told: str
-
-    @property
-    def box(self) -> str:
-        """The part of the drawing that holds this place."""
-        return f"{self.x - SIDE_MM:.0f} {self.top:.0f} {self.width + 2 * SIDE_MM + 40:.0f} {self.bottom - self.top:.0f}"
-
-    @property
-    def share(self) -> int:
-        """Its width in steps of a decimetre, for laying columns side by side."""
-        return max(2, min(30, round((self.width + 2 * SIDE_MM) / 100)))
-
-
-@dataclass(frozen=True)
-class Row:
-    """The twin in words: one line a tray."""
-
-    place: str
-    tray: str
-    crop: str
-    up: str
-    soil: str
-    light: str
-    hours: str
-    moisture: str
-    around: str
-
-
-@dataclass(frozen=True)
-class Bench:
-    columns: list[list[DrawnPlace]]
-    rows: list[Row] = field(default_factory=list)
-    loose: list[str] = field(default_factory=list)
-
-    @property
-    def places(self) -> list[DrawnPlace]:
-        return [p for column in self.columns for p in column]
 
 
 def bench(

@@ -14,7 +14,8 @@ from fennet.core.targets import practice_of
 from fennet.telling.speech import Speech
 from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, channel_view, conditions_of, figure
-from fennet.web.today.bench import Bench, Matter, TrayNow, bench
+from fennet.web.today.bench import bench
+from fennet.web.today.drawn import Bench, Matter, TrayNow
 from fennet.web.trays.view import LOOKS_BACK_S, batch_name, lives
 
 

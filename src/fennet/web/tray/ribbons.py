@@ -322,7 +322,7 @@ def zoom_charts(c: Conditions, say: Speech) -> dict[str, Any]:
         charts.append(
             {"name": "Moisture", "unit": "%", "css": "moisture", **_points(c.moisture_s[::4], c.moisture_pct[::4], DAY_S)}
         )
-    return {"charts": charts, "zone": say.zone.key}
+    return {"charts": charts, "zone": say.zone.key, "locale": say.locale.replace("_", "-")}
 
 
 def _points(at_s: FloatArray, value: FloatArray, most_s: float) -> dict[str, list[float | None]]:

@@ -64,9 +64,12 @@ const attach = (field) => {
     ask();
   };
   const show = (answer) => {
-    told.classList.toggle("is-trouble", Boolean(answer.trouble));
+    // A word half typed is no fault yet: while there are ways to go on, they are shown alone.
+    const unfinished = Boolean(answer.trouble) && answer.suggestions.length > 0;
+    told.classList.toggle("is-trouble", Boolean(answer.trouble) && !unfinished);
     mend = answer.trouble?.mend ?? null;
-    if (answer.echo) told.textContent = `Enter: ${answer.echo}`;
+    if (unfinished) told.textContent = "";
+    else if (answer.echo) told.textContent = `Enter: ${answer.echo}`;
     else if (answer.trouble) {
       told.textContent = `${answer.trouble.reason} Accepted: ${answer.trouble.accepted}.`;
       if (mend) {

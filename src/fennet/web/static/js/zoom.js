@@ -19,6 +19,9 @@ const draw = async (holder) => {
   ]);
   const sync = UPlot.sync("ribbons");
   const plots = [];
+  const date = new Intl.DateTimeFormat(answer.locale, { day: "numeric", month: "short", timeZone: answer.zone });
+  const time = new Intl.DateTimeFormat(answer.locale, { hour: "2-digit", minute: "2-digit", timeZone: answer.zone });
+  const moment = new Intl.DateTimeFormat(answer.locale, { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit", timeZone: answer.zone });
   const axis = { stroke: INK("--ink-2"), grid: { stroke: INK("--rule"), width: 1 }, ticks: { stroke: INK("--rule") }, font: "14px 'Source Sans 3'" };
   let within = false;
   const together = (u) => {
@@ -28,18 +31,21 @@ const draw = async (holder) => {
     plots.forEach((other) => other !== u && other.setScale("x", { min, max }));
     within = false;
   };
-  answer.charts.forEach((chart, i) => {
+  answer.charts.forEach((chart) => {
     const options = {
       width: into.clientWidth || 800,
-      height: i === answer.charts.length - 1 ? 150 : 120,
+      height: 150,
       tzDate: (ts) => UPlot.tzDate(new Date(ts * 1000), answer.zone),
       cursor: { sync: { key: sync.key } },
       legend: { live: true },
       series: [
-        { label: "Time" },
+        { label: "When", value: (u, t) => (t == null ? "" : moment.format(t * 1000)) },
         { label: `${chart.name}, ${chart.unit}`, stroke: INK(`--${chart.css}`), width: 1.5, spanGaps: false, points: { show: chart.css !== "soil" && chart.at.length < 400, size: 4 } },
       ],
-      axes: [{ ...axis, values: undefined }, { ...axis, size: 48 }],
+      axes: [
+        { ...axis, values: (u, splits, i, space, step) => splits.map((t) => (step < 86_400 ? time : date).format(t * 1000)) },
+        { ...axis, size: 48 },
+      ],
       hooks: { setScale: [(u, key) => key === "x" && together(u)] },
     };
     plots.push(new UPlot(options, [chart.at, chart.value], into));
