@@ -152,6 +152,12 @@ class Book(Pages):
         rows = list(csv.DictReader(io.StringIO(text)))
         self.assertTrue({"soil_temperature", "light", "moisture"} <= {r["quantity"] for r in rows})
         self.assertIn("lux", {r["unit"] for r in rows})
+        self.log("porch outside -3.5")
+        self.assertIn(
+            ",outdoor_temperature,-3.5,degC,", self.me.see(f"{G}/book/readings.csv?thing=porch&from=2026-02-20&to=2026-02-20")
+        )
+        self.log("porch note =HYPERLINK(1)")
+        self.assertIn("“=HYPERLINK(1)”", self.me.see(f"{G}/book.csv?thing=porch&from=2026-02-20&to=2026-02-20"))
         self.assertIn("loggers", self.me.see(f"{G}/book?kind=loggers by day&thing=A"))
         self.assertRegex(self.me.see(f"{G}/book?kind=loggers by day&thing=A"), r"soil [\d.]+–[\d.]+ °C, \d+ readings")
 
@@ -273,3 +279,19 @@ class SettingUp(Pages):
             self.assertIn(words, page)
         self.assertIn("Pale top (50 %) gives way: parsley wants 55 % at least", page)
         self.assertGreater(len(re.findall(r'<th scope="row">\d+ \w+</th>', page)), 60)
+
+
+class NewGarden(SiteCase):
+    demo = False
+
+    def test_a_room_begun_in_one_press_and_a_place_without_a_room(self) -> None:
+        me = self.visitor()
+        me.send("/welcome", name="Bram", password="a long enough sentence", garden="Loft", timezone="Europe/Tallinn")
+        self.assertIn("No room is set up yet", me.see("/g/loft/today"))
+        self.assertIn("two lamps, a mat, a sill", me.send("/g/loft/room/start", "/g/loft/room", key="s").get_data(as_text=True))
+        page = me.see("/g/loft/today")
+        self.assertIn("Upper shelf", page)
+        self.assertIn("lamp-1, 06:30–21:00", page)
+        me.send("/g/loft/room/places", id="bag", kind="bag")
+        self.assertIn("Without a room", me.see("/g/loft/today"))
+        self.assertIn("Nothing is in the Book", me.see("/g/loft/book?thing=A&kind=counts"))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime, timedelta
@@ -22,6 +23,7 @@ from fennet.web import asking, record
 from fennet.web.book.view import KINDS, LOGGERS, MOST, READINGS, Filter, filter_from, lines, reach
 
 MOST_EXPORTED = 1_000_000
+_NUMBER = re.compile(r"[+-]?\d+(\.\d+)?(e[+-]?\d+)?")
 
 
 def _wanted() -> Filter:
@@ -78,7 +80,9 @@ def _as_file(rows: Iterator[list[Any]], name: str) -> Response:
 
 def _plain(cell: Any) -> Any:
     """A cell that a spreadsheet will not run as a formula."""
-    return f"'{cell}" if isinstance(cell, str) and cell[:1] in ("=", "+", "-", "@", "\t") else cell
+    if not isinstance(cell, str) or cell[:1] not in ("=", "+", "-", "@", "\t"):
+        return cell
+    return cell if _NUMBER.fullmatch(cell) else f"'{cell}"
 
 
 @asking.in_garden

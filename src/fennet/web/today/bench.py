@@ -13,7 +13,7 @@ from fennet.core.records import Batch, Event, Journal, Place
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, footprint_mm, leaf_distance_mm
 from fennet.telling.speech import Speech
 from fennet.web.bands import channel_view, figure
-from fennet.web.today.drawn import SIDE_MM, Bench, DrawnLamp, DrawnPlace, DrawnTray, Ray, Row, Seedling, TrayNow
+from fennet.web.today.drawn import ROOMLESS, SIDE_MM, Bench, DrawnLamp, DrawnPlace, DrawnTray, Ray, Row, Seedling, TrayNow
 
 #: Measures where the record has none, mm. Source: starting_estimate.
 USUAL_SHELF_MM, USUAL_TRAY_MM, STACK_MM, HEADROOM_MM = 1200.0, 360.0, 550.0, 420.0
@@ -36,7 +36,7 @@ def bench(
     say: Speech,
 ) -> Bench:
     """One room's places from the highest to the lowest, each with its lamps and trays, and the same in rows of words."""
-    places = [p for p in journal.places if p.room == room and _there(p, at_s)]
+    places = [p for p in journal.places if (p.room or ROOMLESS) == room and _there(p, at_s)]
     columns = _columns(places)
     rows: list[Row] = []
     drawn: list[list[DrawnPlace]] = []

@@ -12,6 +12,8 @@ from fennet.core.records import Batch, Tray
 
 #: Paper left of a place, mm of the room.
 SIDE_MM = 56.0
+#: Stands for the room of places that were given none; no id of a thing begins with a space.
+ROOMLESS = " none"
 
 
 @dataclass(frozen=True)

@@ -15,7 +15,7 @@ from fennet.telling.speech import Speech
 from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, channel_view, conditions_of, figure
 from fennet.web.today.bench import bench
-from fennet.web.today.drawn import Bench, Matter, TrayNow
+from fennet.web.today.drawn import ROOMLESS, Bench, Matter, TrayNow
 from fennet.web.trays.view import LOOKS_BACK_S, batch_name, lives
 
 
@@ -58,9 +58,12 @@ def today_view(journal: Journal, events: list[Event], at_s: float, garden_id: in
         stands_in = tray_of(b, events, at_s)
         if stands_in:
             in_tray.setdefault(stands_in, []).append(b)
-    room_of = {p.id: p.room for p in journal.places}
-    where = {t: room_of.get(s.place or "", s.place) or "" for t, s in state.trays.items()}
-    busy = {r.id: sum(len(in_tray.get(t, ())) for t, w in where.items() if w == r.id) for r in journal.rooms}
+    names = {r.id: r.name or r.id for r in journal.rooms}
+    if any(p.room is None for p in journal.places):
+        names[ROOMLESS] = "Without a room"
+    room_of = {p.id: p.room or ROOMLESS for p in journal.places}
+    where = {t: room_of.get(s.place or "", s.place or "") for t, s in state.trays.items()}
+    busy = {r: sum(len(in_tray.get(t, ())) for t, w in where.items() if w == r) for r in names}
     shown = room if room in busy else max(busy, key=lambda r: busy[r], default="")
     now: dict[str, TrayNow] = {}
     matters: list[Matter] = []
@@ -83,9 +86,8 @@ def today_view(journal: Journal, events: list[Event], at_s: float, garden_id: in
             elsewhere += len(mine)
     canopies = {t: canopy_mm(batches, events, at_s, journal.series) for t, batches in in_tray.items()}
     wrong = [t for t in troubles(journal, state, canopies) if t.what != "lamp_near"]
-    names = {r.id: r.name or r.id for r in journal.rooms}
     drawn = bench(journal, state, now, canopies, shown, events, at_s, say) if shown else None
-    tabs = [RoomTab(r.id, names[r.id], r.id == shown) for r in journal.rooms]
+    tabs = [RoomTab(r, name, r == shown) for r, name in names.items()]
     return TodayView(
         tabs, names.get(shown, ""), drawn, _grouped(matters), elsewhere, wrong, say.moment(at_s), False, _week(journal, at_s, say)
     )
