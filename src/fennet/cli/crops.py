@@ -59,7 +59,7 @@ def _print_one(crop: Crop) -> None:
         print(f"caution: {crop.caution}")
     for figure in crop.figures():
         print(
-            f"  {figure.name:20} {figure.value:<9g} {figure.unit:6} {figure.source}{' (estimated)' if figure.estimated else ''}"
+            f"  {figure.name:35} {figure.value:<7g} {figure.unit:13} {figure.source}{' (estimated)' if figure.estimated else ''}"
         )
     used = {f.source for f in crop.figures()}
     print("sources")

@@ -32,6 +32,19 @@ class BandFigures:
     estimated: bool = False
 
 
+#: Unit of the quantities that have a band.
+BAND_UNITS = {"soil_temperature": "°C", "daily_light": "mol m⁻² d⁻¹", "light_hours": "h", "moisture": "% of capacity"}
+
+
+def _band_inputs(stage: str, quantity: str, b: BandFigures) -> list[Input]:
+    ends: list[tuple[str, float | None]] = [
+        ("low", b.low), ("ideal_low", b.ideal_low), ("ideal_high", b.ideal_high), ("high", b.high), ("least", b.least),
+        ("night_low", b.night[0] if b.night else None), ("night_high", b.night[1] if b.night else None),
+    ]  # fmt: skip
+    name, unit = f"{stage}_{quantity}", BAND_UNITS[quantity]
+    return [Input(f"{name}_{end}", value, unit, b.source, b.estimated) for end, value in ends if value is not None]
+
+
 @dataclass(frozen=True, kw_only=True)
 class Crop:
     """What Fennet knows of one kind: enough to germinate it, and where each figure comes from."""
@@ -83,8 +96,9 @@ class Crop:
         return (self.soil_ideal_low_c + self.soil_ideal_high_c) / 2
 
     def figures(self) -> list[Input]:
-        """Every figure with its unit and source key, in the order of the table."""
-        return [
+        """Every figure with its unit and source key: those of the table in its order, then the bands of growing."""
+        own = [
             Input(name, float(getattr(self, name)), unit, self.sources.get(name, ""), name in self.estimates)
             for name, unit in FIGURE_UNITS.items()
         ]
+        return own + [i for (stage, quantity), b in self.bands.items() for i in _band_inputs(stage, quantity, b)]

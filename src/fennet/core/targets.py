@@ -5,16 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from fennet.core.crop import BandFigures, Crop
+from fennet.core.crop import BAND_UNITS, BandFigures, Crop
 from fennet.core.kinds import PRACTICES
 from fennet.core.light import Minutes
 from fennet.core.records import Batch, Garden, Target
 from fennet.core.stages import ENDED
 
-#: Unit of each quantity that has a target.
-TARGET_UNITS: dict[str, str] = {
-    "soil_temperature": "°C", "daily_light": "mol m⁻² d⁻¹", "light_hours": "h", "moisture": "% of capacity",
-}  # fmt: skip
 #: Nothing warm-blooded: over this no soil is ever wanted, °C. Source: growers_rule.
 SOIL_CEILING_C = 35.0
 #: Where watering is due, % of capacity. Source: growers_rule.
@@ -53,7 +49,7 @@ class Band:
 
     @property
     def unit(self) -> str:
-        return TARGET_UNITS[self.quantity]
+        return BAND_UNITS[self.quantity]
 
     @property
     def lowest(self) -> float:
@@ -139,7 +135,7 @@ def targets_for(
         if key[0] == "growing":
             out["moisture"] = _watering(out["moisture"], crop, practice["water_when"])
     for target in own:
-        if target.quantity in TARGET_UNITS and applies(target, crop.id, batch, stage, at_s):
+        if target.quantity in BAND_UNITS and applies(target, crop.id, batch, stage, at_s):
             out[target.quantity] = _own_band(target)
     return out
 

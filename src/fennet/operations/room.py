@@ -10,12 +10,12 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import Connection, Engine, delete, insert, update
 
+from fennet.core.crop import BAND_UNITS
 from fennet.core.history import standing
 from fennet.core.kinds import PRACTICES, is_id
 from fennet.core.records import Calibration, Event, Garden, Source, Target
 from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
 from fennet.core.stages import STAGES
-from fennet.core.targets import TARGET_UNITS
 from fennet.journal.readings import GroupKey, canonical_of
 from fennet.operations.acting import Actor, Refusal, writing, writing_once
 from fennet.operations.deeds import check_deed
@@ -246,8 +246,8 @@ def set_practice(
 
 def set_target(engine: Engine, actor: Actor, target: Target, now: datetime, key: str | None = None) -> None:
     """Keep a grower's own band in place of an earlier one for the same batch or crop, stage and quantity. Raises Refusal."""
-    if target.quantity not in TARGET_UNITS:
-        raise Refusal(f"{target.quantity!r} has no target; accepted: {', '.join(TARGET_UNITS)}.", "quantity", target.quantity)
+    if target.quantity not in BAND_UNITS:
+        raise Refusal(f"{target.quantity!r} has no target; accepted: {', '.join(BAND_UNITS)}.", "quantity", target.quantity)
     if target.stage is not None and target.stage not in STAGES:
         raise Refusal(f"{target.stage!r} is no stage; accepted: {', '.join(STAGES)}.", "stage", target.stage)
     if not target.low < target.high:
@@ -258,7 +258,7 @@ def set_target(engine: Engine, actor: Actor, target: Target, now: datetime, key:
     if target.low < least or target.high > most:
         why = " Plants need a night: 18 hours is the most." if target.quantity == "light_hours" else ""
         raise Refusal(
-            f"A band for this lies within {least} to {most} {TARGET_UNITS[target.quantity]}.{why}", "high", f"{target.high:g}"
+            f"A band for this lies within {least} to {most} {BAND_UNITS[target.quantity]}.{why}", "high", f"{target.high:g}"
         )
     body = {k: v for k, v in TypeAdapter(Target).dump_python(target, mode="json", exclude_none=True).items() if k != "from_at"}
     if target.from_at:

@@ -11,11 +11,12 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from fennet.core.conditions import Channel, Conditions, conditions
+from fennet.core.crop import BAND_UNITS
 from fennet.core.forecast import Forecast
 from fennet.core.history import tray_stays
 from fennet.core.records import Batch, Event, Journal, Target
 from fennet.core.room import tray_of
-from fennet.core.targets import TARGET_UNITS, Band, in_order
+from fennet.core.targets import Band, in_order
 from fennet.core.working import Input, Working
 from fennet.crops import CropTable
 from fennet.telling.sentences import growing_sentence
@@ -44,7 +45,7 @@ def own_targets(journal: Journal) -> list[Target]:
             out.append(_target.validate_python({k: v for k, v in plain.items() if k in _FIELDS}))
         except ValidationError:
             continue
-    return in_order([t for t in out if t.quantity in TARGET_UNITS and t.low < t.high])
+    return in_order([t for t in out if t.quantity in BAND_UNITS and t.low < t.high])
 
 
 _FIELDS = set(Target.__dataclass_fields__)
@@ -271,16 +272,27 @@ def _working(c: Channel, say: Speech) -> Working:
             inputs.append(Input("band at night", band_words(b, say, dark=True), "", b.source, b.estimated))
         inputs.append(Input("chosen by", b.named, "", b.source))
     inputs += [Input(name, words, "", "time in band by duration") for name, words in missed_words(c, say)]
-    formula = c.working.formula if c.working else "the last figure, held against the band of its stage"
+    formula, sources = (c.working.formula, c.working.sources) if c.working else FORMULAS[c.quantity]
     notes: tuple[str, ...] = c.band.notes if c.band else ()
     shown: Any = None if c.value is None else figure(c.quantity, c.value, say)
     return Working(
-        CHANNEL_WORDS[c.quantity].lower(), tuple(inputs), formula, c.working.sources if c.working else ("growers_rule",),
+        CHANNEL_WORDS[c.quantity].lower(), tuple(inputs), formula, sources,
         "this batch at its stage; a step from reading to reading is a straight line, gaps over half a day are left out",
         shown, "", notes,
     )  # fmt: skip
 
 
+#: What stands behind a figure that carries no working of its own: formula in words, sources.
+FORMULAS: dict[str, tuple[str, tuple[str, ...]]] = {
+    "soil_temperature": ("the last reading of the nearest thermometer: the tray’s, its place’s, its room’s", ("growers_rule",)),
+    "daily_light": ("brightness × seconds lit, added up over the day; here no brightness is known", ("arithmetic",)),
+    "light_hours": ("lit time of the local day: logged, or by switches, timers, or from sunrise to sunset", ("growers_rule",)),
+    "moisture": (
+        "feel by its five steps; a weight or a probe’s figure as (figure − dry) / (full − dry); a watering lifts it to 95 %, a "
+        "mist by 10; after the last figure it dries on by 8 % of itself a day under a cover, 20 % without",
+        ("growers_rule", "starting_estimate"),
+    ),
+}
 _LEVELS = {
     "soil": "read in the soil",
     "air": "read in the air",

@@ -7,10 +7,11 @@ from typing import Any
 from flask import abort, flash, redirect, render_template, request, url_for
 
 from fennet.core.conditions import planting_day_length_h
+from fennet.core.crop import BAND_UNITS
 from fennet.core.kinds import PRACTICES
 from fennet.core.records import Batch, Target
 from fennet.core.stages import ENDED, STAGES, stage_at, stage_spans
-from fennet.core.targets import TARGET_UNITS, practice_of, targets_for
+from fennet.core.targets import practice_of, targets_for
 from fennet.crops import UnknownCrop, load_sources
 from fennet.crops.schools import schools
 from fennet.operations import room as operations
@@ -114,7 +115,7 @@ def targets() -> Any:
         own=[_own(t) for t in own],
         name=batch_name(batch, crop.name) if batch else crop.name,
         stages=[(s, STAGE_WORDS[s]) for s in STAGES if s not in ENDED],
-        quantities=[(q, CHANNEL_WORDS[q], say.degree if q == "soil_temperature" else unit) for q, unit in TARGET_UNITS.items()],
+        quantities=[(q, CHANNEL_WORDS[q], say.degree if q == "soil_temperature" else unit) for q, unit in BAND_UNITS.items()],
         form=request.form,
     ), 400 if refusal else 200
 
