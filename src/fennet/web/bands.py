@@ -21,6 +21,7 @@ from fennet.core.working import Input, Working
 from fennet.crops import CropTable
 from fennet.telling.sentences import growing_sentence
 from fennet.telling.speech import Speech
+from fennet.web.answers import STEP_S
 from fennet.web.workings import WorkingView, working_view
 
 CHANNEL_WORDS = {
@@ -112,10 +113,6 @@ def conditions_of(
         while len(_kept) > KEPT:
             _kept.popitem(last=False)
     return made
-
-
-#: Pages seconds apart share an answer.
-STEP_S = 600.0
 
 
 def _bears(e: Event, mates: set[str], trays: set[str]) -> bool:

@@ -16,13 +16,12 @@ from fennet.core.records import Event, Journal, Series
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
 from fennet.web import asking
+from fennet.web.answers import STEP_S
 
 #: Readings older than this are not kept at hand; exports hold everything.
 REACHES_BACK_S = 420 * 86_400.0
 #: Gardens and views kept in one process.
 MOST_GARDENS, MOST_VIEWS = 12, 300
-#: "Now" moves in steps, so that pages seconds apart share an answer.
-STEP_S = 600.0
 T = TypeVar("T")
 
 

@@ -146,7 +146,13 @@ const attach = (field) => {
       put(shown[chosen].dataset.line);
     }
   });
-  field.addEventListener("blur", () => setTimeout(close, 150));
+  // A press on a way to go on takes the focus for a moment: closing waits for it, and coming back calls it off.
+  let leaving;
+  field.addEventListener("blur", () => {
+    leaving = setTimeout(close, 150);
+  });
+  field.addEventListener("focus", () => clearTimeout(leaving));
+  field.addEventListener("input", () => clearTimeout(leaving));
   form.addEventListener("submit", (event) => {
     if (!field.value.trim()) {
       event.preventDefault();
