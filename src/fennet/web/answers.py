@@ -10,8 +10,8 @@ from fennet.core.forecast import Forecast, forecast
 from fennet.core.records import Batch, Event, Journal, Series
 from fennet.crops import CropTable, shipped
 
-#: "Now" moves in the half hours of the forecast's grid, so that pages minutes apart share an answer; what was just logged is always
-#: inside it.
+#: "Now" moves in the half hours of the forecast's grid, so that pages minutes apart share an answer; what was just
+#: logged is always inside it.
 STEP_S = 1800.0
 KEPT = 400
 #: What is written of a garden without bearing on when seed comes up.
