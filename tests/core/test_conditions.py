@@ -22,7 +22,7 @@ def point(quantity: str, day: float, value: float, place: str = "A") -> Series:
 
 
 def stands(series: list[Series], events: list[Event], day: float, crop: str = "tomato", **more: Any) -> Conditions:
-    batch = Batch(id="b1", crop=crop, sown_at=SOWN, tray="A", cells=12)
+    batch = Batch(id="b1", crop=crop, sown_at=SOWN, tray="A", cells=12, practice=more.pop("practice", {}))
     journal = Journal(
         garden=Garden(timezone="UTC", latitude=52.0, longitude=4.6, last_frost="05-05"),
         places=[Place(id="p", kind="shelf", width_mm=1200, depth_mm=450)],
@@ -51,6 +51,8 @@ class Soil(unittest.TestCase):
         self.assertEqual((old.value, old.out, old.at_s), (None, False, on(2).timestamp()))
         air = stands([soil(18, 9, quantity="air_temperature")], LAMP, 8)
         self.assertTrue(air.soil_is_air)
+        beside = stands([soil(18, 2), soil(21, 9, place="p")], LAMP, 8).channels["soil_temperature"]
+        self.assertEqual(beside.value, 21.0, "a silent probe leaves the word to its place's")
 
     def test_time_in_band_counts_each_stage_by_its_own_band(self) -> None:
         held = stands([soil(22, 10)], [*LAMP, *counts((5, 12))], 10).channels["soil_temperature"].held
@@ -87,6 +89,16 @@ class Light(unittest.TestCase):
         sown = stands([], LAMP, 3).channels
         self.assertIsNone(sown["daily_light"].band)
         self.assertFalse(sown["light_hours"].out)
+
+    def test_the_past_does_not_know_what_was_read_later(self) -> None:
+        light = stands([point("light", 6.2, 200.0), point("light", 8.1, 900.0)], [*LAMP, *self.UP], 8).channels["daily_light"]
+        self.assertAlmostEqual(light.value or 0, 0.0036 * 200 * 15, places=3)
+
+    def test_eighteen_hours_hold_for_the_first_week_alone(self) -> None:
+        journal_practice = {"light_hours": "18_first_week"}
+        c = stands([], [*LAMP, *self.UP], 14, crop="cabbage", practice=journal_practice)
+        bands = [(round(s.from_s - SOWN.timestamp()) // 86_400, b["light_hours"].low) for s, b in c.bands if "light_hours" in b]
+        self.assertEqual(bands, [(5, 17.5), (12, 12.0)])
 
 
 class Moisture(unittest.TestCase):

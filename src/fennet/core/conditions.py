@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
@@ -27,6 +27,8 @@ HOUR_S = 3_600.0
 STALE_S = {"soil_temperature": 12 * HOUR_S, "moisture": 3 * DAY_S}
 #: Lit hours of a day that must have a brightness before its daily light is held against a band. Source: growers_rule.
 KNOWN_SHARE = 0.8
+#: One school lights the first week after emergence longer, d. Source: growers_rule.
+FIRST_WEEK_D = 7.0
 #: A miss smaller than the figure's own error is none: °C, mol, h, % of capacity. Source: starting_estimate.
 TOLERANCE = {"soil_temperature": 0.5, "daily_light": 0.3, "light_hours": 0.25, "moisture": 5.0}
 #: Soaked mix that drained is above its band for a while and no worse for it, s. Source: starting_estimate.
@@ -120,6 +122,9 @@ def conditions(
     last day as things are set, so that a lamp moved this morning shows. Source: the bands' own keys.
     """
     events = [e for e in events if e.at.timestamp() <= at_s]
+    if any(len(s.at_s) and s.at_s[-1] > at_s for s in journal.series):
+        # Asked about the past: nothing read later is known.
+        journal = replace(journal, series=[s.until(at_s) for s in journal.series])
     spans = stage_spans(batch, events, at_s)
     stage = stage_at(spans, at_s)
     start_s = max(batch.sown_at.timestamp(), from_s if from_s is not None else 0.0)
@@ -131,7 +136,9 @@ def conditions(
         since_d = (when_s - emerged_s) / DAY_S if emerged_s is not None else None
         return targets_for(crop, name, practice, own, batch.id, length_h, since_d, when_s)
 
-    bands = [(s, bands_at(s.stage, min(s.to_s, at_s))) for s in spans if s.to_s > start_s and s.from_s <= at_s]
+    week_s = emerged_s + FIRST_WEEK_D * DAY_S if emerged_s is not None else float("inf")
+    pieces = [p for s in spans for p in _split(s, week_s)]
+    bands = [(s, bands_at(s.stage, s.from_s)) for s in pieces if s.to_s > start_s and s.from_s <= at_s]
     now_bands = bands_at(stage, at_s)
     tray_id = tray_of(batch, events, at_s)
     tray = next((t for t in journal.trays if t.id == tray_id), None)
@@ -158,15 +165,42 @@ def conditions(
     return Conditions(batch, stage, tuple(spans), channels, soil, is_air, days, grid_s, moisture, bands)
 
 
+def _split(span: StageSpan, at_s: float) -> list[StageSpan]:
+    """A stage in two where a moment falls inside it: some bands change with age."""
+    if not span.from_s < at_s < span.to_s:
+        return [span]
+    return [replace(span, to_s=at_s), replace(span, from_s=at_s)]
+
+
 def _soil_series(
     journal: Journal, batch: Batch, events: Sequence[Event], at_s: float, from_s: float
 ) -> tuple[list[Series], bool]:
     for quantity in ("soil_temperature", "air_temperature"):
         _, found = readings_for(journal, batch, events, quantity, at_s)
         found = [s for s in (s.only(s.at_s >= from_s - HOUR_S) for s in found) if len(s.at_s)]
+        if all(at_s - float(s.at_s[-1]) > STALE_S["soil_temperature"] for s in found):
+            # Its own thermometer fell silent or stayed behind: what stands nearest now speaks.
+            found += _nearest_now(journal, batch, events, quantity, at_s)
         if found:
             return found, quantity == "air_temperature"
     return [], False
+
+
+def _nearest_now(journal: Journal, batch: Batch, events: Sequence[Event], quantity: str, at_s: float) -> list[Series]:
+    """The freshest series of a quantity at the tray, place or room where a batch is now, since it came there."""
+    tray = tray_of(batch, events, at_s)
+    stays = [s for s in place_stays(tray, events) if s.from_s <= at_s] if tray else []
+    if not tray or not stays:
+        return []
+    place = stays[-1].where
+    room = next((p.room for p in journal.places if p.id == place), None)
+    for where in (tray, place, room):
+        for series in journal.series:
+            if series.quantity == quantity and series.place == where:
+                known = series.only((series.at_s >= stays[-1].from_s) & (series.at_s <= at_s))
+                if len(known.at_s) and at_s - float(known.at_s[-1]) <= STALE_S["soil_temperature"]:
+                    return [known]
+    return []
 
 
 def _dark_now(journal: Journal, tray: str | None, events: Sequence[Event], at_s: float, zone: ZoneInfo) -> bool:
