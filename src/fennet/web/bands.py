@@ -154,6 +154,11 @@ def band_words(band: Band, say: Speech, dark: bool = False) -> str:
     return f"{figure(band.quantity, low, say, unit=False)}–{figure(band.quantity, high, say)}"
 
 
+def channel_name(c: Channel) -> str:
+    """What a channel is called: the soil's is the air's where only that is read."""
+    return "Air" if c.level == "air" else CHANNEL_WORDS[c.quantity]
+
+
 @dataclass(frozen=True)
 class ChannelView:
     """One channel of one batch, told."""
@@ -178,7 +183,7 @@ def channel_view(c: Channel, batch: str, say: Speech, working: bool = True) -> C
     band = c.band
     return ChannelView(
         c.quantity,
-        CHANNEL_WORDS[c.quantity],
+        channel_name(c),
         say.degree if c.quantity == "soil_temperature" else CHANNEL_UNITS[c.quantity],
         "—" if c.value is None else figure(c.quantity, c.value, say, unit=c.quantity == "soil_temperature"),
         miss_words(c, say),
@@ -206,7 +211,7 @@ def grown_sentence(state: Conditions, say: Speech) -> str:
     for channel in state.channels.values():
         if channel.band is None:
             continue
-        name = CHANNEL_WORDS[channel.quantity].lower()
+        name = channel_name(channel).lower()
         if channel.value is None:
             unknown.append(name)
         elif channel.out:
