@@ -84,6 +84,8 @@ class Understood(unittest.TestCase):
             "mat-1 set 24": [("mat", {"mat": "mat-1", "setpoint_c": 24.0})],
             "mat-1 set 75f": [("mat", {"mat": "mat-1", "setpoint_c": 23.89})],
             "lamp-1 at 120mm 14.5h": [("lamp", {"lamp": "lamp-1", "height_mm": 120.0, "on": "06:30", "off": "21:00"})],
+            "lamp-1 at 20": [("lamp", {"lamp": "lamp-1", "height_mm": 20.0})],
+            "lamp-1 12": [("lamp", {"lamp": "lamp-1", "on": "06:30", "off": "18:30"})],
             "lamp-1 5in": [("lamp", {"lamp": "lamp-1", "height_mm": 127.0})],
             "lamp-1 18:00-8:00": [("lamp", {"lamp": "lamp-1", "on": "18:00", "off": "08:00"})],
             "lamp-1 off": [("lamp-1", "lamp_on", 0.0, "0|1", None)],

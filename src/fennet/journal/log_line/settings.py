@@ -12,7 +12,7 @@ NIGHT = "Plants need a night: most want 12 to 16 hours of light, none 24."
 
 
 def of_lamp(s: Statement, word: Word) -> bool:
-    s.skip("at", "height")
+    height = s.skip("at", "height")
     after = s.peek()
     if after is None:
         raise s.fault(None, "At what height?", "at 120mm", "120mm")
@@ -30,7 +30,7 @@ def of_lamp(s: Statement, word: Word) -> bool:
         value, unit = s.number("height", "120mm")
         if value < 0:
             raise s.fault(after, f"{after.text!r} is under the shelf.", "a height over its place, like 120mm")
-        if unit in LENGTHS_MM or (unit == "" and value > 24):
+        if unit in LENGTHS_MM or (unit == "" and (height or value > 24)):
             _set_lamps(s, height_mm=round(value * LENGTHS_MM[unit or "mm"], 1))
             return True
         if unit == "%":
