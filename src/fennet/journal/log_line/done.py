@@ -142,12 +142,17 @@ def whole(s: Statement, word: Word, value: float) -> int:
     return int(value)
 
 
+def _count_if_given(s: Statement, example: str) -> int | None:
+    """A whole number where one comes next."""
+    after = s.peek()
+    if after is None or number_of(after.text) is None:
+        return None
+    return whole(s, after, s.number(example.split()[0], example)[0])
+
+
 def thinned(s: Statement, word: Word) -> None:
     s.skip("to", "left")
-    after = s.peek()
-    left = None
-    if after and number_of(after.text):
-        left = whole(s, after, s.number("thinned", "thinned to 12")[0])
+    left = _count_if_given(s, "thinned to 12")
     for batch in s.batches(word):
         s.deed("thinned", batch=batch, left=left)
 
@@ -160,10 +165,7 @@ def gave_up(s: Statement, word: Word) -> None:
 
 def planted(s: Statement, word: Word) -> None:
     s.skip("out")
-    after = s.peek()
-    count = None
-    if after and number_of(after.text):
-        count = whole(s, after, s.number("planted", "planted 8")[0])
+    count = _count_if_given(s, "planted 8")
     for batch in s.batches(word):
         s.deed("planted", batch=batch, count=count)
 
