@@ -13,7 +13,7 @@ from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S, grid_from, moisture_record, readings_for
 from fennet.core.history import counts_of, place_stays
 from fennet.core.in_band import TimeInBand, time_in_band
-from fennet.core.light import DayOfLight, day_length_h, days_of_light, lamp_states, local_days
+from fennet.core.light import DayOfLight, day_length_h, days_of_light, lamp_states, local_days, mean_ppfd_umol
 from fennet.core.records import Batch, Event, FloatArray, Garden, Journal, Series, Target
 from fennet.core.room import tray_of
 from fennet.core.stages import StageSpan, stage_at, stage_spans
@@ -310,7 +310,7 @@ def _light_channel(
 
 def _light_working(day: DayOfLight) -> Working:
     lit = day.lit_h
-    mean = day.mol / (0.0036 * lit) if day.mol and lit else 0.0
+    mean = mean_ppfd_umol(day.mol or 0.0, lit) or 0.0
     basis = {
         "logged": "a light logger",
         "measured": "the last reading by hand, standing while the lamp is lit",

@@ -228,6 +228,15 @@ def constant_dli_mol(ppfd_umol: float, hours: float) -> float:
     return round(0.0036 * ppfd_umol * hours, 10)
 
 
+def mean_ppfd_umol(mol: float, hours: float) -> float | None:
+    """Mean brightness while lit, µmol m⁻² s⁻¹, of a daily light in mol over so many hours; None in the dark. Source: arithmetic.
+
+    >>> mean_ppfd_umol(10.08, 14.0)
+    200.0
+    """
+    return round(mol / constant_dli_mol(1.0, hours), 6) if mol > 0 and hours > 0 else None
+
+
 def at_distance_umol(ppfd_umol: float, from_mm: float, to_mm: float, kind: str | None, fall_off: float = FALL_OFF) -> float:
     """What a reading at one distance from the lamp's face says for another: a·(d + d₀)^−n.
 

@@ -128,7 +128,7 @@ def _lost(f: Mapping[str, Any], say: Speech) -> str:
 
 
 def _height(f: Mapping[str, Any], say: Speech) -> str:
-    leaves = f", {f['true_leaves']} true leaves" if f.get("true_leaves") else ""
+    leaves = f", {f['true_leaves']} true lea{'f' if f['true_leaves'] == 1 else 'ves'}" if f.get("true_leaves") else ""
     return f"{say.length(f['mm'])} tall{leaves}"
 
 

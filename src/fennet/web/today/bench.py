@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from fennet.core.conditions import Conditions
 from fennet.core.history import counts_of
-from fennet.core.light import LampState
+from fennet.core.light import LampState, mean_ppfd_umol
 from fennet.core.records import Batch, Event, Journal, Place
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, footprint_mm, leaf_distance_mm
 from fennet.telling.speech import Speech
@@ -269,7 +269,7 @@ def _lamp(
 def _mean_ppfd(lit: list[Conditions]) -> float | None:
     """Brightness under a lamp while it is lit, over the trays that know theirs."""
     pairs = [(c.channels["daily_light"].value, c.channels["light_hours"].value) for c in lit]
-    found = [mol / (0.0036 * h) for mol, h in pairs if mol and h]
+    found = [m for m in (mean_ppfd_umol(mol or 0.0, h or 0.0) for mol, h in pairs) if m is not None]
     return sum(found) / len(found) if found else None
 
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from fennet.core.conditions import Conditions, next_last_frost_s
+from fennet.core.due import Due, due_after_emergence
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
-from fennet.core.history import Counts, counts_of
+from fennet.core.history import counts_of
 from fennet.core.records import Batch, Event, Journal, Tray
-from fennet.core.room import RoomState, TrayState, Trouble, canopy_mm, leaf_distance_mm, room_at, tray_of, troubles
+from fennet.core.room import RoomState, Trouble, canopy_mm, leaf_distance_mm, room_at, tray_of, troubles
 from fennet.core.targets import practice_of
 from fennet.telling.speech import Speech
 from fennet.web import answers
@@ -130,8 +131,8 @@ def _matters(
         out.append(Matter(subject, tray.id, what, why, deed, line, grave))
 
     practice = practice_of(journal.garden, b)
-    for matter in _after_emergence(tray, here, c, counts_of(b, events), practice, at_s):
-        add(*matter, grave=True)
+    for due in due_after_emergence(c.stage, here, counts_of(b, events), practice, at_s):
+        add(*_due_words(tray.id, due), grave=True)
     wet = c.channels["moisture"]
     if wet.out and wet.value is not None and wet.band is not None:
         side = "dry" if wet.miss < 0 else "wet"
@@ -187,34 +188,17 @@ def _matters(
 HOW = {"below": "below", "below_2_h": "below", "mist": "mist", "above": "above"}
 
 
-def _after_emergence(
-    tray: Tray, here: TrayState, c: Conditions, counts: Counts, practice: dict[str, str], at_s: float
-) -> list[tuple[str, str, str, str]]:
-    """Cover and mat, by the garden's practice: what, why, the deed, and its line."""
-    out: list[tuple[str, str, str, str]] = []
-    if c.stage not in ("emerging", "seedling") or not counts.up:
-        return out
-    half = counts.up * 2 >= counts.of
-    most_s = next((t for t, n in zip(counts.at_s, counts.total, strict=True) if n * 10 >= counts.of * 8), None)
-    why = "a cover kept on stretches stems and keeps them wet"
-    if here.cover == "on" and (half or practice["cover_off"] == "first_seedling"):
-        out.append(
-            (f"{'half are up' if half else 'the first is up'} and the cover is on", why, "Cover off", f"{tray.id} cover off")
-        )
-    elif here.cover == "on" and practice["cover_off"] == "vented_early":
-        out.append(("the first are up and the cover is shut", why, "Vent it", f"{tray.id} cover vent"))
-    due = {"half": half, "each_seedling": True, "two_days_after": most_s is not None and at_s - most_s >= 2 * DAY_S}
-    if here.mat and due[practice["mat_off"]]:
-        words = "half are up" if half else "the first is up"
-        out.append(
-            (
-                f"{words} and it still lies on the mat",
-                "warmth after emergence stretches stems",
-                "Off the mat",
-                f"{tray.id} mat off",
-            )
-        )
-    return out
+#: A deed that is due, told: what is so, why it matters, the button, and the line's words.
+DUE_WORDS = {
+    "cover_off": ("and the cover is on", "a cover kept on stretches stems and keeps them wet", "Cover off", "cover off"),
+    "cover_vent": ("and the cover is shut", "a cover kept on stretches stems and keeps them wet", "Vent it", "cover vent"),
+    "mat_off": ("and it still lies on the mat", "warmth after emergence stretches stems", "Off the mat", "mat off"),
+}
+
+
+def _due_words(tray: str, due: Due) -> tuple[str, str, str, str]:
+    what, why, button, line = DUE_WORDS[due.deed]
+    return f"{'half are up' if due.half else 'the first is up'} {what}", why, button, f"{tray} {line}"
 
 
 def _usual_ml(events: list[Event], tray: str) -> float | None:
