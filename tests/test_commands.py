@@ -15,6 +15,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
+from icalendar import Calendar
+
 from fennet.cli import main
 from fennet.launch.state import free_port
 from tests.database import cluster
@@ -45,6 +47,72 @@ def journal(
     path = Path(tempfile.mkdtemp()) / "journal.json"
     path.write_text(json.dumps(data))
     return path
+
+
+class Plan(unittest.TestCase):
+    """`plan` on a journal written by hand."""
+
+    def told(self, wants: list[dict[str, Any]], *more: str, **data: Any) -> tuple[int, str, str]:
+        garden = {"timezone": "Europe/Tallinn", "latitude": 58.4, "longitude": 26.7, "last_frost": "05-18", "last_frost_sd_d": 10}
+        path = Path(tempfile.mkdtemp()) / "wants.json"
+        path.write_text(json.dumps({"format": "fennet-journal", "version": 1, "garden": garden, "wants": wants} | data))
+        return call("plan", str(path), *more)
+
+    def test_the_document_has_the_keys_of_the_contract(self) -> None:
+        status, out, err = self.told(
+            [{"crop": "leek", "plants": 40, "out_by": "2026-05-20", "spares": 4}, {"crop": "nonsense", "plants": 3}]
+        )
+        document = json.loads(out)
+        self.assertEqual((status, document["format"], document["version"]), (0, "fennet-plan", 1))
+        self.assertIn("wants[1].crop", err)
+        (sowing,) = document["sowings"]
+        self.assertLessEqual(sowing["sow_between"][0], sowing["sow_on"])
+        self.assertLessEqual(sowing["sow_on"], sowing["sow_between"][1])
+        order = [sowing["sow_on"], sowing["half_up"]["p10"], sowing["half_up"]["p50"], sowing["harden_from"], sowing["out_on"]]
+        self.assertEqual(order, sorted(order))
+        self.assertEqual((sowing["out_on"], sowing["seeds"]), ("2026-05-20", sowing["cells"] * sowing["seeds_per_cell"]))
+        self.assertGreaterEqual(sowing["chance_enough"], 0.9)
+        weeks = [w["week"] for w in document["load"]]
+        self.assertRegex(weeks[0], r"^2026-W\d\d$")
+        self.assertEqual(weeks, sorted(weeks))
+        self.assertEqual(set(document["load"][0]["mat_places"]), {"needed", "have"})
+        self.assertEqual(document["clashes"], [])
+
+    def test_a_room_too_small_is_named_week_by_week_with_the_least_change(self) -> None:
+        shelf = {"id": "s", "kind": "shelf", "width_mm": 600, "depth_mm": 300}
+        status, out, _ = self.told([{"crop": "tomato", "plants": 60, "out_by": "2026-06-10"}], places=[shelf])
+        document = json.loads(out)
+        self.assertEqual((status, document["fits"]), (0, False))
+        clash = document["clashes"][0]
+        self.assertEqual((clash["what"], bool(clash["least_change"])), ("shelf_mm2", True))
+        self.assertIn(clash["week"], [w["week"] for w in document["load"]])
+
+    def test_the_calendar_reads_back_as_the_plan(self) -> None:
+        wants = [{"crop": "tomato", "plants": 6, "variety": 'Übergröße; "x", y'}, {"crop": "shiso", "plants": 4}]
+        document = json.loads(self.told(wants)[1])
+        read = Calendar.from_ical(self.told(wants, "--ics")[1])
+        events = {(str(e["summary"]).split(" ")[0], str(e["summary"])): e for e in read.walk("VEVENT")}
+        for sowing in document["sowings"]:
+            name = sowing["crop"] + (f", {sowing['variety']}" if sowing["variety"] else "")
+            days = {kind: e.decoded("dtstart").isoformat() for (kind, words), e in events.items() if words.endswith(name)}
+            self.assertEqual((days["Sow"], days["Pot"], days["Harden"], days["Plant"], days["Half"]), (
+                sowing["sow_on"], sowing["pot_up_on"], sowing["harden_from"], sowing["out_on"], sowing["half_up"]["p10"],
+            ))  # fmt: skip
+        self.assertEqual(Calendar.from_ical(read.to_ical()).to_ical(), read.to_ical())
+
+    def test_bad_input_is_told_on_one_line(self) -> None:
+        for arguments in (["plan"], ["plan", "/nowhere.json"]):
+            status, out, err = call(*arguments)
+            self.assertEqual((status, out, len(err.strip().splitlines())), (2, "", 1))
+        self.assertEqual(self.told([])[0], 2)
+        self.assertEqual(self.told([{"crop": "leek", "plants": 3}], "--at", "soon")[0], 2)
+        status, out, err = self.told(
+            [{"crop": "leek", "plants": 3, "out_by": "2026-05-20"}, {"crop": "leek", "plants": "many"}],
+            minima=[{"on": "x", "min_c": 1}],
+        )
+        self.assertEqual((status, len(json.loads(out)["sowings"])), (0, 1))
+        self.assertIn("minima[0]", err)
+        self.assertIn("wants[1].plants", err)
 
 
 class Crops(unittest.TestCase):

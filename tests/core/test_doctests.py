@@ -9,15 +9,24 @@ import pkgutil
 import unittest
 
 import fennet.core
-import fennet.crops.table
-import fennet.journal.readings
-import fennet.journal.times
 
-CORE = [importlib.import_module(f"fennet.core.{m.name}") for m in pkgutil.iter_modules(fennet.core.__path__)]
+CORE = [importlib.import_module(m.name) for m in pkgutil.walk_packages(fennet.core.__path__, "fennet.core.")]
+OTHERS = [
+    importlib.import_module(f"fennet.{name}")
+    for name in (
+        "crops.table",
+        "journal.times",
+        "journal.readings",
+        "journal.cells",
+        "journal.plans",
+        "journal.lists_csv",
+        "telling.csv_cells",
+    )
+]
 
 
 def load_tests(loader: unittest.TestLoader, tests: unittest.TestSuite, pattern: str | None) -> unittest.TestSuite:
-    for module in (*CORE, fennet.crops.table, fennet.journal.times, fennet.journal.readings):
+    for module in (*CORE, *OTHERS):
         tests.addTests(doctest.DocTestSuite(module))
     return tests
 

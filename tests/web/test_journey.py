@@ -114,6 +114,9 @@ class Journey(BrowserCase):
 VIEWS = (
     "today", "today?room=landing", "trays", "trays/A", "trays/D", "trays/G?days=all", "trays/Q", "sow?tray=E",
     "trays/new", "crops", "crops/leek", "log", "book", "book/sim-0001", "room", "room/lamps/lamp-1", "room/sources/kitchen-scale",
+    "plan", "plan/wants", "plan/wants/1", "plan/days/2026-03-05", "plan/labels?outline=1", "plan/frost",
+    "plan/mix", "plan/versions", "plan/compare", "plan/season",
+    "plan/calendar", "seeds", "seeds/packet", "seeds/packet/lot-leek-0",
     "practice", "practice?batch=leek-1", "practice/targets?crop=leek", "more",
 )  # fmt: skip
 

@@ -14,8 +14,11 @@ from datetime import UTC, datetime, timedelta
 import numpy as np
 from sqlalchemy import Engine, text
 
+from fennet.core.crop import Crop
 from fennet.core.forecast import forecast
-from fennet.core.records import Batch, Journal, Series, Tray
+from fennet.core.planning.clashes import clashes
+from fennet.core.planning.plan import plan
+from fennet.core.records import Batch, Garden, Journal, Lamp, Mat, Place, Series, Tray, Want
 from fennet.crops import shipped
 from fennet.journal.readings import Collector, Known
 from fennet.journal.readings_csv import open_table, read_own
@@ -37,7 +40,7 @@ def bench(rows: int) -> int:
     cluster.destroy()
     cluster.start()
     try:
-        lines = [_forecast(), *_import(cluster, rows), *_pages(cluster)]
+        lines = [_forecast(), *_plans(), *_import(cluster, rows), *_pages(cluster)]
     finally:
         cluster.destroy()
     print(f"{datetime.now(UTC):%Y-%m-%d}, {os.cpu_count()} cores, Python {platform.python_version()}, {platform.machine()}")
@@ -69,6 +72,35 @@ def _forecast() -> Line:
     journal = Journal(batches=[batch], series=[soil])
     ms = _best_ms(lambda: forecast(journal, shipped().get("leek"), batch, float(at_s[-1])))
     return ("forecast of one batch with 10,000 readings", f"{ms:.1f} ms", "20 ms", ms / 20, "1.00", ms <= 20)
+
+
+def _plans() -> list[Line]:
+    """Sixty sowings in a room that holds them, and in one that does not: dates, search and ways out together."""
+    lines = []
+    for what, shelves, mats in (("that the room holds", 12, 4), ("for a room too small", 3, 1)):
+        journal, crops = _sixty(shelves, mats)
+
+        def call(journal: Journal = journal, crops: dict[str, Crop] = crops) -> None:
+            clashes(plan(journal, crops, None, START.date(), START.timestamp()))
+
+        ms = _best_ms(call, 3)
+        lines.append((f"plan of 60 sowings {what}", f"{ms:.0f} ms", "2000 ms", ms / 2000, "1.00", ms <= 2000))
+    return lines
+
+
+def _sixty(shelves: int, mats: int) -> tuple[Journal, dict[str, Crop]]:
+    """Sixty wants of thirty kinds, a dozen plants each, and a room of lit shelves."""
+    kinds = [c for c in shipped() if c.planting.hardiness == "tender" or c.group in ("cool_leaves", "tender_flowers")][:30]
+    rng = np.random.default_rng(60)
+    wants = [Want(crop=kinds[i % 30].id, variety=str(i), plants=int(rng.integers(6, 20))) for i in range(60)]
+    places = [Place(id=f"s{i}", kind="shelf", width_mm=1200, depth_mm=450) for i in range(shelves)]
+    lamps = [Lamp(id=f"l{i}", place=f"s{i}", kind="white_led") for i in range(shelves)]
+    trays = [Tray(id="A", kind="cells", rows=4, columns=6, width_mm=280, depth_mm=400)]
+    garden = Garden(latitude=52.0, longitude=4.5, last_frost="05-05")
+    record = Journal(
+        garden=garden, places=places, lamps=lamps, mats=[Mat(id=f"m{i}") for i in range(mats)], trays=trays, wants=wants
+    )  # fmt: skip
+    return record, {c.id: c for c in kinds}
 
 
 def _import(cluster: Cluster, rows: int) -> list[Line]:
@@ -149,6 +181,7 @@ def _pages(cluster: Cluster) -> list[Line]:
 
     from fennet.web import answers, bands, record
     from fennet.web.app import create_app
+    from fennet.web.plan import answers as plans
     from fennet.web.settings import Settings
 
     _, url = cluster.scratch_database()
@@ -180,7 +213,7 @@ def _pages(cluster: Cluster) -> list[Line]:
     assert token
     status, _, cookie = ask("/sign-in", urlencode({"name": DEMO_NAME, "password": DEMO_PASSWORD, "csrf_token": token.group(1)}))
     tray, grown, trays = "/g/canal-house/trays/A", "/g/canal-house/trays/G", "/g/canal-house/trays"
-    today, book = "/g/canal-house/today", "/g/canal-house/book"
+    today, book, season = "/g/canal-house/today", "/g/canal-house/book", "/g/canal-house/plan"
     if status != 302 or ask(tray)[0] != 200:
         print("fennet: the demo could not be opened for the benchmark", file=sys.stderr)
 
@@ -189,6 +222,7 @@ def _pages(cluster: Cluster) -> list[Line]:
             answers.forget()
             record.forget()
             bands.forget()
+            plans.forget()
             return ask(path)
 
         return call
@@ -203,6 +237,8 @@ def _pages(cluster: Cluster) -> list[Line]:
         ("tray page, everything read and worked out anew", cold(tray), None),
         ("list of trays", lambda: ask(trays), 15.0),
         ("list of trays, everything read and worked out anew", cold(trays), None),
+        ("Plan", lambda: ask(season), 15.0),
+        ("Plan, everything read and worked out anew", cold(season), None),
         ("Book of a fortnight", lambda: ask(book), None),
     ):
         ms = _best_ms(call, 30)

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import sys
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
 from fennet.cli.main import Refused
 from fennet.journal.aside import FormatError
 from fennet.journal.reader import open_journal
+from fennet.journal.readings_csv import decode
 from fennet.launch.cluster import ClusterError
 from fennet.launch.serve import database
-from fennet.operations.acting import Refusal
-from fennet.operations.exchange import find_garden, give_journal, take_journal
+from fennet.operations import lists
+from fennet.operations.acting import Actor, Refusal
+from fennet.operations.exchange import Imported, find_garden, give_journal, take_journal
 
 
 def _say(text: str) -> None:
@@ -21,7 +24,10 @@ def _say(text: str) -> None:
 
 def take(path: str, garden: str | None, demo: bool) -> int:
     try:
-        data = open_journal(Path(path).read_bytes())
+        raw = Path(path).read_bytes()
+        if not raw.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"{") and path.lower().endswith((".csv", ".tsv", ".txt")):
+            return _take_list(path, raw, garden, demo)
+        data = open_journal(raw)
         with database(demo, _say) as engine:
             result = take_journal(engine, data, datetime.now(UTC), garden, say=_say, demo=demo)
     except OSError as e:
@@ -30,6 +36,20 @@ def take(path: str, garden: str | None, demo: bool) -> int:
         raise Refused(f"{path}: {e}") from None
     except (Refusal, ClusterError) as e:
         raise Refused(str(e)) from None
+    _tell(result)
+    return 0
+
+
+def _take_list(path: str, raw: bytes, garden: str | None, demo: bool) -> int:
+    """A CSV of wants, seed box, sowings or minima into a garden that is there."""
+    with database(demo, _say) as engine:
+        with engine.connect() as c:
+            ref = find_garden(c, garden)
+        _tell(lists.take(engine, Actor("import", replace(ref, role="owner")), decode(raw), datetime.now(UTC)))
+    return 0
+
+
+def _tell(result: Imported) -> None:
     for note in result.notes:
         print(note)
     for entry in result.aside:
@@ -39,7 +59,6 @@ def take(path: str, garden: str | None, demo: bool) -> int:
         f"{result.garden.garden.name}: {parts or 'nothing new'}; "
         f"{result.repeated:,} already there; {len(result.aside):,} set aside"
     )
-    return 0
 
 
 def give(path: str | None, garden: str | None, demo: bool) -> int:

@@ -10,7 +10,6 @@ from typing import NoReturn
 NOT_BUILT = {
     "diagnose": "the findings of a journal",
     "tune": "mat and lamp settings",
-    "plan": "the sowing plan",
     "backup": "a copy of everything",
     "restore": "the way back from a backup",
 }
@@ -40,6 +39,11 @@ def _parser() -> argparse.ArgumentParser:
     forecast.add_argument("journal")
     forecast.add_argument("--at", default=None, metavar="TIME")
     forecast.add_argument("--batch", default=None, metavar="ID")
+
+    plan = commands.add_parser("plan", help="sowing plan of a journal's wants, as JSON")
+    plan.add_argument("journal")
+    plan.add_argument("--at", default=None, metavar="TIME")
+    plan.add_argument("--ics", action="store_true", help="as iCalendar")
 
     crops = commands.add_parser("crops", help="the crop table")
     crops.add_argument("name", nargs="?")
@@ -98,6 +102,10 @@ def _dispatch(a: argparse.Namespace) -> int:
         from fennet.cli.forecast import forecast
 
         return forecast(a.journal, a.at, a.batch)
+    if a.command == "plan":
+        from fennet.cli.plan import plan
+
+        return plan(a.journal, a.at, a.ics)
     if a.command == "simulate":
         from fennet.cli.simulate import simulate
 

@@ -36,6 +36,67 @@ class BandFigures:
 BAND_UNITS = {"soil_temperature": "°C", "daily_light": "mol m⁻² d⁻¹", "light_hours": "h", "moisture": "% of capacity"}
 
 
+#: Unit of every figure of planting out. `hardiness` beside them is a word.
+PLANTING_UNITS: dict[str, str] = {
+    "least_night_c": "°C", "kills_at_c": "°C", "least_soil_c": "°C", "grow_base_c": "°C", "grow_least_days": "d",
+    "grow_days": "d", "grow_most_days": "d", "pot_up_days": "d", "pot_mm": "mm", "harden_days": "d", "summer_to_c": "°C",
+    "cold_weeks": "weeks", "long_day_h": "h", "short_day_h": "h", "autumn_days": "d",
+}  # fmt: skip
+HARDINESS = ("hardy", "half_hardy", "tender")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Planting:
+    """From half up to planted out: how long, in what pot, and what the outdoors must hold first.
+
+    `grow_least_days`, `grow_days`, `grow_most_days`: from half up to hardening off at the growing band, for the youngest plant
+    that stands planting, the usual one, and the oldest that its pot still holds. `kills_at_c`: a frost that kills it hardened.
+    `summer_to_c`: mean air above which a cool crop bolts or stops. `long_day_h`, `short_day_h`: days longer (shorter) than this
+    make it bulb, bolt or flower. `autumn_days`: from planting to harvest in a cooling season. None: does not apply.
+    """
+
+    hardiness: str
+    least_night_c: float
+    kills_at_c: float
+    least_soil_c: float
+    grow_base_c: float
+    grow_least_days: float
+    grow_days: float
+    grow_most_days: float
+    harden_days: float
+    pot_up_days: float | None = None
+    pot_mm: float | None = None
+    summer_to_c: float | None = None
+    cold_weeks: float | None = None
+    long_day_h: float | None = None
+    short_day_h: float | None = None
+    autumn_days: float | None = None
+    source: str = "planting_estimate"
+    #: Figures that are the grower's own.
+    own: frozenset[str] = frozenset()
+
+    def figures(self) -> list[Input]:
+        """Every figure that applies, with its unit and source key."""
+        return [
+            Input(name, value, unit, "growers_own" if name in self.own else self.source, name not in self.own)
+            for name, unit in PLANTING_UNITS.items()
+            if (value := getattr(self, name)) is not None
+        ]
+
+    def faults(self) -> list[str]:
+        """What does not hold together, in words."""
+        out = []
+        if self.hardiness not in HARDINESS:
+            out.append(f"hardiness must be one of {', '.join(HARDINESS)}")
+        if not 0 < self.grow_least_days <= self.grow_days <= self.grow_most_days:
+            out.append("0 < grow_least_days <= grow_days <= grow_most_days must hold")
+        if self.harden_days < 0:
+            out.append("harden_days must be 0 or more")
+        if self.pot_up_days is not None and not 0 < self.pot_up_days < self.grow_most_days:
+            out.append("pot_up_days must be above 0 and under grow_most_days")
+        return out
+
+
 def _band_inputs(stage: str, quantity: str, b: BandFigures) -> list[Input]:
     ends: list[tuple[str, float | None]] = [
         ("low", b.low), ("ideal_low", b.ideal_low), ("ideal_high", b.ideal_high), ("high", b.high), ("least", b.least),
@@ -76,6 +137,7 @@ class Crop:
     caution: str = ""
     #: (stage: sown or growing, quantity: soil_temperature, daily_light, light_hours, moisture) → band.
     bands: Mapping[tuple[str, str], BandFigures] = field(default_factory=dict)
+    planting: Planting
     sources: Mapping[str, str] = field(default_factory=dict)
     estimates: frozenset[str] = frozenset()
 
@@ -96,9 +158,10 @@ class Crop:
         return (self.soil_ideal_low_c + self.soil_ideal_high_c) / 2
 
     def figures(self) -> list[Input]:
-        """Every figure with its unit and source key: those of the table in its order, then the bands of growing."""
+        """Every figure with its unit and source key: the table's in its order, then the bands of growing, then planting out."""
         own = [
             Input(name, float(getattr(self, name)), unit, self.sources.get(name, ""), name in self.estimates)
             for name, unit in FIGURE_UNITS.items()
         ]
-        return own + [i for (stage, quantity), b in self.bands.items() for i in _band_inputs(stage, quantity, b)]
+        bands = [i for (stage, quantity), b in self.bands.items() for i in _band_inputs(stage, quantity, b)]
+        return own + bands + self.planting.figures()

@@ -75,6 +75,7 @@ class SeedLot:
     storage: Storage | None = None
     rate: Share | None = None
     seeds: Count | None = None
+    counted_on: date | None = None
     treated: bool | None = None
     tests: list[SeedTest] = field(default_factory=list)
 
@@ -229,6 +230,7 @@ class Batch:
     covered_with: Covering | None = None
     pretreatment: list[Pretreatment] | None = None
     from_batch: ThingId | None = field(default=None, metadata={"key": "from"})
+    want: LooseId | None = None
     practice: dict[str, Any] = field(default_factory=dict)
 
     @property
@@ -275,11 +277,26 @@ class Event:
 
 @dataclass(frozen=True, kw_only=True)
 class Want:
+    """Plants wanted of one kind: by when, where, how sure, once or every so many days.
+
+    `moved` holds the grower's own sowing dates by the number of the sowing ("1" the first); `practice` overrides the garden's.
+    """
+
     crop: CropId
     variety: Text | None = None
     plants: AtLeastOne | None = None
     out_by: date | None = None
     spares: Count | None = None
+    id: LooseId | None = None
+    where: Literal["out", "indoors"] | None = None
+    season: Literal["spring", "autumn"] | None = None
+    every_days: Annotated[int, Ge(1), Le(366)] | None = None
+    times: Annotated[int, Ge(1), Le(30)] | None = None
+    confidence: Annotated[float, Ge(0.5), Le(0.999)] | None = None
+    seed_lot: LooseId | None = None
+    moved: dict[str, date] = field(default_factory=dict)
+    practice: dict[str, Any] = field(default_factory=dict)
+    note: Text | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -363,3 +380,4 @@ class Journal:
     recipes: list[dict[str, Any]] = field(default_factory=list)
     minima: list[dict[str, Any]] = field(default_factory=list)
     weather: list[dict[str, Any]] = field(default_factory=list)
+    plans: list[dict[str, Any]] = field(default_factory=list)

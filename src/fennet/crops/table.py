@@ -10,7 +10,7 @@ from functools import lru_cache
 from importlib.resources import files
 from typing import Any
 
-from fennet.core.crop import FIGURE_UNITS, BandFigures, Crop
+from fennet.core.crop import FIGURE_UNITS, PLANTING_UNITS, BandFigures, Crop, Planting
 
 #: Which source column answers for which figures.
 SOURCE_COLUMNS: dict[str, tuple[str, ...]] = {
@@ -97,22 +97,22 @@ def derive(table: CropTable, entry: Mapping[str, Any]) -> Crop:
         base = table.get(str(base_name))
     except UnknownCrop as e:
         raise ValueError(f"like: {e}; accepted: a crop of the table") from e
-    known = {f.name for f in fields(Crop)} - {"id", "sources", "estimates", "synonyms", "bands"}
+    known = {f.name for f in fields(Crop)} - {"id", "sources", "estimates", "synonyms", "bands", "planting"}
     changes: dict[str, Any] = {}
+    planting: dict[str, Any] = {}
     for key, value in entry.items():
-        if key not in known or value is None:
+        if value is None or (key not in known and key not in PLANTING_UNITS and key != "hardiness"):
             continue
-        if key in FIGURE_UNITS:
-            if isinstance(value, bool) or not isinstance(value, int | float):
-                raise ValueError(f"{key}: {value!r}; accepted: a number in {FIGURE_UNITS[key]}")
-            changes[key] = float(value)
-        else:
-            changes[key] = str(value)
+        unit = FIGURE_UNITS.get(key) or PLANTING_UNITS.get(key)
+        if unit and (isinstance(value, bool) or not isinstance(value, int | float)):
+            raise ValueError(f"{key}: {value!r}; accepted: a number in {unit}")
+        (changes if key in known else planting)[key] = float(value) if unit else str(value)
     crop = replace(
         base,
         id=str(entry["id"]),
         name=str(changes.pop("name", str(entry["id"]).replace("_", " "))),
         synonyms=(),
+        planting=replace(base.planting, **planting, own=base.planting.own | set(planting)),
         sources={**base.sources, **dict.fromkeys(changes, GROWERS_OWN)},
         estimates=(base.estimates | {f for f in FIGURE_UNITS if f not in changes}) if entry.get("like") else base.estimates,
         **changes,
@@ -140,6 +140,7 @@ def check(crop: Crop) -> list[str]:
             problems.append(f"{name} must be from 0 to 1")
     if crop.depth_mm < 0:
         problems.append("depth_mm must be 0 or more")
+    problems += crop.planting.faults()
     return problems
 
 
@@ -192,10 +193,18 @@ def band_table() -> dict[str, dict[tuple[str, str], BandFigures]]:
     return out
 
 
+def _planting() -> dict[str, Planting]:
+    out = {}
+    for r in _read("planting.csv"):
+        figures: dict[str, Any] = {name: float(r[name]) for name in PLANTING_UNITS if r[name]}
+        out[r["id"]] = Planting(hardiness=r["hardiness"], source=r["source"], **figures)
+    return out
+
+
 @lru_cache
 def shipped() -> CropTable:
     """The crop table as shipped."""
-    kinds = load_sources()
+    kinds, planting = load_sources(), _planting()
     crops = []
     for row in _read("crops.csv"):
         sources = {figure: row[column] for column, figures in SOURCE_COLUMNS.items() for figure in figures}
@@ -211,6 +220,7 @@ def shipped() -> CropTable:
                 pretreatment=row["pretreatment"],
                 caution=row["caution"],
                 bands={**band_table().get(row["group"], {}), **band_table().get(row["id"], {})},
+                planting=planting[row["id"]],
                 sources=sources,
                 estimates=frozenset(f for f, key in sources.items() if kinds[key].kind == "estimated"),
                 **{figure: float(row[figure]) for figure in FIGURE_UNITS},

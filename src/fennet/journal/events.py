@@ -37,7 +37,7 @@ class EventFault(ValueError):
 def read_event(item: Mapping[str, Any], zone: ZoneInfo, unknown: set[str]) -> Event:
     """One event from a journal entry. Raises EventFault naming the field. Unknown keys are added to `unknown`."""
     kind = item.get("kind")
-    if kind not in EVENT_KINDS:
+    if not isinstance(kind, str) or kind not in EVENT_KINDS:
         near = difflib.get_close_matches(str(kind), EVENT_KINDS, n=1)
         raise EventFault(
             "kind", kind, f"is not known{f'; nearest: {near[0]}' if near else ''}; accepted: {', '.join(EVENT_KINDS)}"

@@ -39,7 +39,7 @@ NAMESPACE: dict[str, tuple[type, str]] = {
 #: Sections with their own ids, and records without any.
 OWN_IDS: dict[str, type] = {"seed_lots": rec.SeedLot, "outlets": rec.Outlet, "sources": rec.Source}
 #: Sections whose shape is open until a view needs them: objects kept as they came.
-KEPT = ("targets", "feeds", "recipes", "promises", "minima", "weather")
+KEPT = ("targets", "feeds", "recipes", "promises", "minima", "weather", "plans")
 SECTIONS = ("garden", "crops", *NAMESPACE, *OWN_IDS, "readings", "events", "wants", *KEPT)
 
 
@@ -286,7 +286,7 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
             )
         events = [x for x in events if x.fields.get("batch") not in dropped]
 
-    wants = [w for where, w in reader.records(data, "wants", rec.Want) if _crop_known(reader, where, w.crop, table)]
+    wants = _wants(reader, data, table, own_ids["seed_lots"])
     kept_sections: dict[str, list[dict[str, Any]]] = {}
     for section in KEPT:
         good = []
@@ -308,6 +308,23 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
     notes += [f"key {key!r} is not known and was left out" for key in sorted(reader.unknown | unknown_reading_keys)]
     journal = Journal(garden=garden, crops=new_crops, events=events, wants=wants, **sections, **kept_sections)  # type: ignore[arg-type]
     return Read(journal, taken.groups, reader.aside + taken.aside, notes, table, taken.repeated)
+
+
+def _wants(reader: _Reader, data: Mapping[str, Any], table: CropTable, lots: set[str]) -> list[rec.Want]:
+    """Wants of known crops; an id once; a packet that is not there is left out of its want and told."""
+    out: list[rec.Want] = []
+    for where, want in reader.records(data, "wants", rec.Want):
+        if not _crop_known(reader, where, want.crop, table):
+            continue
+        if want.id is not None and any(w.id == want.id for w in out):
+            reader.aside.append(SetAside(where, "id", shown(want.id), "stands twice in wants; accepted: one entry an id"))
+            continue
+        if want.seed_lot is not None and want.seed_lot not in lots:
+            words = "is not in the seed box, the want is kept without it; accepted: the id of a packet"
+            reader.aside.append(SetAside(where, "seed_lot", shown(want.seed_lot), words))
+            want = replace(want, seed_lot=None)
+        out.append(want)
+    return out
 
 
 def _zone(garden: Any, fallback: str | None) -> tuple[ZoneInfo, list[SetAside]]:

@@ -31,6 +31,8 @@ def write_record(record: Any, zone: ZoneInfo) -> Any:
         return plain_number(record)
     if isinstance(record, list):
         return [write_record(r, zone) for r in record]
+    if isinstance(record, dict):
+        return {k: write_record(v, zone) for k, v in record.items()}
     return record
 
 

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+import json
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
 from sqlalchemy import Connection, Engine, insert, select
 
-from fennet.core.records import Journal
+from fennet.core.records import Journal, Want
 from fennet.journal.aside import FormatError, SetAside, shown
-from fennet.journal.reader import Existing, Read, read_journal
+from fennet.journal.reader import KEPT, Existing, Read, read_journal
 from fennet.journal.readings import Group, GroupKey
 from fennet.journal.writer import write_journal
 from fennet.operations import gardens, readings
-from fennet.operations.acting import Actor, Refusal, mark_changed
+from fennet.operations.acting import Actor, Refusal, mark_changed, writing
 from fennet.operations.logging import insert_events
 from fennet.operations.projecting import project_cells, project_placements, project_settings
 from fennet.storage import queries
@@ -115,10 +116,20 @@ def take_journal(
             result.repeated += outcome.repeated
             result.aside += outcome.aside
         mark_changed(c, ref.id)
-        given = any(data.get(section) for section in ("crops", *SECTIONS, "readings", "events", "wants"))
+        given = any(data.get(section) for section in ("crops", *SECTIONS, "readings", "events", "wants", *KEPT))
         if given and not result.anything:
             raise FormatError(f"nothing could be taken: {result.aside[0] if result.aside else 'the journal is empty'}")
     return result
+
+
+def take_part(engine: Engine, actor: Actor, data: Mapping[str, Any], now: datetime) -> Imported:
+    """Take a part of a journal (things, batches, wants, events) into an actor's garden as one transaction. Raises Refusal."""
+    with writing(engine, actor) as c:
+        read = read_journal(data, _existing(c, actor.ref))
+        result = Imported(actor.ref, aside=list(read.aside), notes=read.notes, repeated=read.repeated)
+        _take_records(c, actor.ref, read.journal, result)
+        _take_events(c, actor, read.journal, result, now)
+        return result
 
 
 def _existing(c: Connection, ref: GardenRef) -> Existing:
@@ -175,24 +186,36 @@ def _take_records(c: Connection, ref: GardenRef, journal: Journal, result: Impor
         if body["id"] not in own:
             c.execute(insert(table_of(t.OwnCropRow)).values(garden_id=ref.id, id=body["id"], body=body))
             result.taken["crops"] = result.taken.get("crops", 0) + 1
-    there_wants = queries.wants(c, ref.id)
-    for want in journal.wants:
-        if want in there_wants:
-            result.repeated += 1
-            continue
-        c.execute(insert(table_of(t.WantRow)).values(**to_row(want, t.WantRow, ref.id)))
-        result.taken["wants"] = result.taken.get("wants", 0) + 1
+    _take_wants(c, ref, journal.wants, result)
     there_kept = queries.kept(c, ref.id)
-    for section in ("targets", "feeds", "recipes", "minima", "weather", "promises"):
-        for body in getattr(journal, section):
-            if body in there_kept.get(section, []):
-                result.repeated += 1
-                continue
-            if section == "promises":
-                c.execute(insert(table_of(t.PromiseRow)).values(**promise_row(ref.id, body)))
-            else:
-                c.execute(insert(table_of(t.KeptEntryRow)).values(garden_id=ref.id, section=section, body=body))
-            result.taken[section] = result.taken.get(section, 0) + 1
+    for section in KEPT:
+        known = {json.dumps(body, sort_keys=True) for body in there_kept.get(section, [])}
+        fresh = [body for body in getattr(journal, section) if json.dumps(body, sort_keys=True) not in known]
+        result.repeated += len(getattr(journal, section)) - len(fresh)
+        if not fresh:
+            continue
+        if section == "promises":
+            c.execute(insert(table_of(t.PromiseRow)), [promise_row(ref.id, body) for body in fresh])
+        else:
+            c.execute(
+                insert(table_of(t.KeptEntryRow)), [{"garden_id": ref.id, "section": section, "body": body} for body in fresh]
+            )
+        result.taken[section] = len(fresh)
+
+
+def _take_wants(c: Connection, ref: GardenRef, given: Sequence[Want], result: Imported) -> None:
+    there = queries.wants(c, ref.id)
+    ids = {w.id for w in there if w.id}
+    for want in given:
+        if want in there:
+            result.repeated += 1
+        elif want.id in ids:
+            result.aside.append(
+                SetAside("wants", "id", shown(want.id), "is in the garden already and says something else; the garden's is kept")
+            )
+        else:
+            c.execute(insert(table_of(t.WantRow)).values(**to_row(want, t.WantRow, ref.id)))
+            result.taken["wants"] = result.taken.get("wants", 0) + 1
 
 
 def promise_row(garden_id: int, body: Mapping[str, Any]) -> dict[str, Any]:

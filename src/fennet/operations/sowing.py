@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import Connection, Engine, insert
 
@@ -16,6 +17,7 @@ from fennet.crops import UnknownCrop, shipped
 from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, remember_outcome, writing
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import checked_time, new_id, write_events
+from fennet.operations.planning import named_want
 from fennet.operations.projecting import project_cells
 from fennet.storage import queries
 from fennet.storage import tables as t
@@ -34,6 +36,8 @@ class Sowing:
     lot: str | SeedLot | None = None
     covered_with: Covering | None = None
     pretreatment: tuple[Pretreatment, ...] = ()
+    # The place in the list of the want it is sown for.
+    want: int | None = None
 
 
 def replace_covering(sowing: Sowing, covered_with: Covering | None) -> Sowing:
@@ -57,55 +61,80 @@ def sow(
     `batch_template` carries what all share (set-up, mix). Raises Refusal for a sowing in the future, an unknown crop, cells
     that are not the tray's or are held by another batch.
     """
+    deeds = [("cover", {"tray": tray_id, "on": True})] if covered else []
+    return sow_in_trays(engine, actor, [(tray_id, sowings)], batch_template, sown_at, now, deeds, key)
+
+
+def sow_in_trays(
+    engine: Engine,
+    actor: Actor,
+    trays: Sequence[tuple[str, Sequence[Sowing]]],
+    batch_template: Batch,
+    sown_at: datetime,
+    now: datetime,
+    deeds: Sequence[tuple[str, Mapping[str, Any]]] = (),
+    key: str | None = None,
+) -> list[str]:
+    """Sow in one tray or several, with what goes with it (cover, mat), as one write; returns the batches' ids. Raises Refusal."""
     checked_time(sown_at, now)
-    if not sowings:
+    if not any(sowings for _, sowings in trays):
         raise Refusal("Nothing is sown yet: choose a crop and its cells.", "crop")
     with writing(engine, actor) as c:
         try:
             once(c, actor, key, now)
         except AlreadyDone as done:
             return list(done.outcome.get("batches", []))
-        trays = queries.records(c, actor.ref.id, "trays", table_of(t.TrayRow).c.id == tray_id)
-        if not trays:
-            raise Refusal(f"There is no tray {tray_id} in this garden.", "tray", tray_id)
         known = set(queries.things(c, actor.ref.id))
-        table = shipped().with_own(queries.own_crops(c, actor.ref.id))
         batches = []
-        school = practice_of(actor.ref.garden)["depth"]
-        for sowing in sowings:
-            try:
-                crop = table.get(sowing.crop)
-            except UnknownCrop as e:
-                near = f" Nearest: {', '.join(e.nearest)}." if e.nearest else ""
-                raise Refusal(f"No crop is called {sowing.crop!r}.{near}", "crop", sowing.crop) from None
-            _check_cells(trays[0], sowing)
-            lot_id = _lot(c, actor, sowing, crop.id)
-            batch_id = _batch_id(crop.id, known)
-            known.add(batch_id)
-            batch = replace(
-                batch_template,
-                id=batch_id,
-                crop=crop.id,
-                tray=tray_id,
-                sown_at=sown_at,
-                cell_list=list(sowing.cells),
-                cells=None,
-                seeds_per_cell=sowing.seeds_per_cell,
-                depth_mm=depth_by_school_mm(crop.depth_mm, school) if sowing.depth_mm is None else sowing.depth_mm,
-                variety=sowing.variety or None,
-                seed_lot=lot_id,
-                covered_with=sowing.covered_with,
-                pretreatment=list(sowing.pretreatment) or None,
-            )
-            insert_thing(c, actor.ref.id, batch_id, "batch")
-            c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, actor.ref.id)))
-            batches.append(batch)
+        for tray_id, sowings in trays:
+            batches += _sow_in(c, actor, tray_id, sowings, batch_template, sown_at, known)
         project_cells(c, actor.ref.id, batches, [])
-        if covered:
-            write_events(c, actor, [("cover", {"tray": tray_id, "on": True}, sown_at)], now)
+        if deeds:
+            write_events(c, actor, [(kind, fields, sown_at) for kind, fields in deeds], now)
         ids = [b.id for b in batches]
         remember_outcome(c, actor, key, {"batches": ids})
         return ids
+
+
+def _sow_in(
+    c: Connection, actor: Actor, tray_id: str, sowings: Sequence[Sowing], template: Batch, sown_at: datetime, known: set[str]
+) -> list[Batch]:
+    trays = queries.records(c, actor.ref.id, "trays", table_of(t.TrayRow).c.id == tray_id)
+    if not trays:
+        raise Refusal(f"There is no tray {tray_id} in this garden.", "tray", tray_id)
+    table = shipped().with_own(queries.own_crops(c, actor.ref.id))
+    batches = []
+    school = practice_of(actor.ref.garden)["depth"]
+    for sowing in sowings:
+        try:
+            crop = table.get(sowing.crop)
+        except UnknownCrop as e:
+            near = f" Nearest: {', '.join(e.nearest)}." if e.nearest else ""
+            raise Refusal(f"No crop is called {sowing.crop!r}.{near}", "crop", sowing.crop) from None
+        _check_cells(trays[0], sowing)
+        lot_id = _lot(c, actor, sowing, crop.id)
+        batch_id = _batch_id(crop.id, known)
+        known.add(batch_id)
+        batch = replace(
+            template,
+            id=batch_id,
+            crop=crop.id,
+            tray=tray_id,
+            sown_at=sown_at,
+            cell_list=list(sowing.cells),
+            cells=None,
+            seeds_per_cell=sowing.seeds_per_cell,
+            depth_mm=depth_by_school_mm(crop.depth_mm, school) if sowing.depth_mm is None else sowing.depth_mm,
+            variety=sowing.variety or None,
+            seed_lot=lot_id,
+            covered_with=sowing.covered_with,
+            pretreatment=list(sowing.pretreatment) or None,
+            want=named_want(c, actor, sowing.want).id if sowing.want is not None else None,
+        )
+        insert_thing(c, actor.ref.id, batch_id, "batch")
+        c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, actor.ref.id)))
+        batches.append(batch)
+    return batches
 
 
 def _check_cells(tray: Tray, sowing: Sowing) -> None:

@@ -15,6 +15,7 @@ import numpy as np
 from fennet.simulated_room.keeping import Care
 from fennet.simulated_room.room import STEP_S, STEPS_A_DAY, Corner, SimulatedMat, air, lamp_light, probe
 from fennet.simulated_room.season import SimulatedTray, Sowing, cells, play
+from fennet.simulated_room.weather_station import minima
 
 ZONE = "Europe/Amsterdam"
 GARDENER, HELPER = "Ottilie", "Bram"
@@ -72,7 +73,18 @@ SETTING: dict[str, Any] = {
         {"id": "kitchen-scale", "kind": "moisture", "sited": "D", "calibration": [
             {"quantity": "moisture", "dry": 520, "capacity": 1180, "unit": "g"}]},
     ],
-    "wants": [{"crop": "leek", "variety": "Grey Sluice", "plants": 30, "spares": 4}],
+    "wants": [
+        {"id": "want-leek", "crop": "leek", "variety": "Grey Sluice", "plants": 30, "spares": 4},
+        {"id": "want-celeriac", "crop": "celeriac", "variety": "Lockkeeper", "plants": 12, "spares": 2},
+        {"id": "want-parsley", "crop": "parsley", "variety": "Flat Bottom", "plants": 12},
+        {"id": "want-tomatillo", "crop": "tomatillo", "variety": "Barge Lantern", "plants": 6, "spares": 1},
+        {"id": "want-shiso", "crop": "shiso", "variety": "Wharf Red", "plants": 8},
+        {"id": "want-pak-choi", "crop": "pak_choi", "variety": "Towpath", "plants": 10, "every_days": 14, "times": 3},
+        {"id": "want-snapdragon", "crop": "snapdragon", "variety": "Bargee's Coat", "plants": 20, "spares": 2},
+        {"id": "want-statice", "crop": "statice", "variety": "Ferry Blue", "plants": 18},
+        {"id": "want-cosmos", "crop": "cosmos", "variety": "Lamplighter", "plants": 16, "note": "for the wall by the lock"},
+    ],
+    "recipes": [{"name": "Ottilie's fine mix", "parts": {"coir": 3, "compost": 1, "vermiculite": 1}}],
     "targets": [{"crop": "snapdragon", "stage": "growing_on", "quantity": "light_hours", "low": 12, "high": 15}],
 }  # fmt: skip
 
@@ -93,6 +105,7 @@ def trays(year: int) -> list[SimulatedTray]:
     def lot(source: str, back: int = 0, **more: Any) -> dict[str, Any]:
         return {"packed": year - back, "source": source, **more}
 
+    statice, pak_choi = lot(post, 2, storage="cold_dry", rate=0.8, seeds=120), lot(swap, rate=0.92, seeds=300)
     leek, celeriac = lot(post, storage="cold_dry", rate=0.88, seeds=150), lot(swap, storage="cold_dry", rate=0.8, seeds=90)
     return [
         SimulatedTray(
@@ -117,19 +130,19 @@ def trays(year: int) -> list[SimulatedTray]:
             care=COVERED,
             sowings=[
                 Sowing("tomatillo-1", "tomatillo", "Barge Lantern", 6, cells(range(1, 3), range(1, 5)),
-                       lot(saved, 1, rate=0.9, mother="the one by the bicycle shed"), depth_mm=6),
+                       lot(saved, 1, rate=0.9, seeds=60, mother="the one by the bicycle shed"), depth_mm=6),
             ],
         ),
         SimulatedTray(
             "D", "box-top", BOX_ROOM, probe_id="probe-box-top", days=DAYS, x_mm=20, drift_c_per_day=0.03,
             care=Care(0.15, 52, looks_every_d=1, scale_g=(520, 1180)),
             sowings=[
-                Sowing("pak-choi-0", "pak_choi", "Towpath", 62, left, lot(swap, rate=0.92), 2, 8, left_days_ago=40,
+                Sowing("pak-choi-0", "pak_choi", "Towpath", 62, left, pak_choi, 2, 8, left_days_ago=40,
                        uncovered_days_ago=52, grows_mm=90, half_grown_d=16),
-                Sowing("statice-0", "statice", "Ferry Blue", 62, right, lot(post, 2, storage="cold_dry", rate=0.8), 2, 4,
+                Sowing("statice-0", "statice", "Ferry Blue", 62, right, statice, 2, 4,
                        left_days_ago=36, grows_mm=30),
-                Sowing("pak-choi-1", "pak_choi", "Towpath", 8, left, lot(swap, rate=0.92), 2, 8, uncovered_days_ago=1.4),
-                Sowing("statice-1", "statice", "Ferry Blue", 8, right, lot(post, 2, storage="cold_dry", rate=0.8), 2, 4),
+                Sowing("pak-choi-1", "pak_choi", "Towpath", 8, left, pak_choi, 2, 8, uncovered_days_ago=1.4),
+                Sowing("statice-1", "statice", "Ferry Blue", 8, right, statice, 2, 4),
             ],
         ),
         SimulatedTray("E", "porch", YARD, x_mm=20, sowings=[
@@ -228,6 +241,7 @@ def demo_journal(end: datetime, seed: int = SEED) -> dict[str, Any]:
             "source": "light-meter", "under": lamp,
         })  # fmt: skip
     _air_probe(setting, end, zone, rng)
+    setting["minima"] = minima(end.year - 1, seed)
     return play(trays(end.year), setting, end, zone, seed, GARDENER)
 
 

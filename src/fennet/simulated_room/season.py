@@ -187,8 +187,12 @@ def _play_batch(
 ) -> None:
     sown = (end - timedelta(days=sowing.days_ago)).astimezone(zone).replace(hour=10, minute=0, second=0, microsecond=0)
     truth = Truth(sowing.crop, rng, sowing.alive)
-    lot = {"id": f"lot-{sowing.id}", "crop": sowing.crop, "variety": sowing.variety, **sowing.lot}
-    journal["seed_lots"].append(lot)
+    packet = {"crop": sowing.crop, "variety": sowing.variety, **sowing.lot}
+    # Two sowings from one packet take from one packet.
+    lot = next((x for x in journal["seed_lots"] if {k: v for k, v in x.items() if k != "id"} == packet), None)
+    if lot is None:
+        lot = {"id": f"lot-{sowing.id}", **packet}
+        journal["seed_lots"].append(lot)
     batch: dict[str, Any] = {
         "id": sowing.id,
         "tray": tray.id,

@@ -109,11 +109,29 @@ def events_about(c: Connection, garden_id: int, tray_ids: Sequence[str], batch_i
     return events(c, garden_id, or_(mine, e.c.target.in_(named), e.c.target.in_(again)))
 
 
-def wants(c: Connection, garden_id: int) -> list[Want]:
+def wants_by_position(c: Connection, garden_id: int) -> dict[int, Want]:
+    """Wants in their order, by the number that addresses them."""
     w = table_of(t.WantRow)
-    return [
-        from_row(Want, dict(r)) for r in c.execute(select(w).where(w.c.garden_id == garden_id).order_by(w.c.position)).mappings()
-    ]
+    rows = c.execute(select(w).where(w.c.garden_id == garden_id).order_by(w.c.position)).mappings()
+    return {r["position"]: from_row(Want, dict(r)) for r in rows}
+
+
+def wants(c: Connection, garden_id: int) -> list[Want]:
+    return list(wants_by_position(c, garden_id).values())
+
+
+def calendar_addresses(c: Connection, garden_id: int) -> list[tuple[str, datetime, str]]:
+    """(hash, made at, by whom) of every address of a garden's calendar that still holds."""
+    a = table_of(t.CalendarAddressRow)
+    rows = c.execute(select(a.c.token_hash, a.c.made_at, a.c.by).where(a.c.garden_id == garden_id).order_by(a.c.made_at))
+    return [(r[0], r[1], r[2] or "") for r in rows]
+
+
+def garden_of_address(c: Connection, token_hash: str) -> GardenRef | None:
+    """The garden whose calendar a secret address opens; None where it was never given or was taken back."""
+    a = table_of(t.CalendarAddressRow)
+    found = c.execute(select(a.c.garden_id).where(a.c.token_hash == token_hash)).first()
+    return next((g for g in gardens(c) if found and g.id == found[0]), None)
 
 
 def kept(c: Connection, garden_id: int) -> dict[str, list[dict[str, Any]]]:

@@ -19,6 +19,7 @@ from sqlalchemy import (
     LargeBinary,
     Text,
     UniqueConstraint,
+    text,
 )
 from sqlalchemy.dialects.postgresql import ARRAY, JSONB, TSTZRANGE, ExcludeConstraint
 from sqlalchemy.types import DateTime
@@ -224,6 +225,7 @@ class SeedLotRow(SQLModel, table=True):
     storage: str | None = None
     rate: float | None = None
     seeds: int | None = None
+    counted_on: date | None = None
     treated: bool | None = None
     tests: list[Any] | None = _json()
 
@@ -255,6 +257,7 @@ class BatchRow(SQLModel, table=True):
     covered_with: str | None = None
     pretreatment: list[Any] | None = _json()
     from_batch: str | None = None
+    want: str | None = None
     practice: dict[str, Any] | None = _json()
 
 
@@ -268,6 +271,7 @@ class OwnCropRow(SQLModel, table=True):
 
 class WantRow(SQLModel, table=True):
     __tablename__ = "want"
+    __table_args__ = (Index("want_id", "garden_id", "id", unique=True, postgresql_where=text("id IS NOT NULL")),)
     garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE", index=True)
     position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
     crop: str
@@ -275,6 +279,16 @@ class WantRow(SQLModel, table=True):
     plants: int | None = None
     out_by: date | None = None
     spares: int | None = None
+    id: str | None = None
+    where: str | None = None
+    season: str | None = None
+    every_days: int | None = None
+    times: int | None = None
+    confidence: float | None = None
+    seed_lot: str | None = None
+    moved: dict[str, Any] | None = _json()
+    practice: dict[str, Any] | None = _json()
+    note: str | None = None
 
 
 class KeptEntryRow(SQLModel, table=True):
@@ -469,6 +483,16 @@ class LoggerMappingRow(SQLModel, table=True):
     garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
     name: str = Field(primary_key=True)
     body: dict[str, Any] = _json(nullable=False)
+
+
+class CalendarAddressRow(SQLModel, table=True):
+    """Secret addresses of a garden's calendar; only a hash is kept. Revoked ones are gone."""
+
+    __tablename__ = "calendar_address"
+    token_hash: str = Field(primary_key=True)
+    garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE", index=True)
+    made_at: datetime = _when()
+    by: str | None = None
 
 
 class UploadRow(SQLModel, table=True):

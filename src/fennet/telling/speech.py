@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from functools import lru_cache
 from zoneinfo import ZoneInfo
 
@@ -83,6 +83,12 @@ class Speech:
         """A volume of water: "250 ml", or "8.5 fl oz"."""
         return f"{self.number(ml / 29.5735295625)} fl oz" if self.imperial else f"{self.number(ml, 0)} ml"
 
+    def litres(self, litres: float) -> str:
+        """A volume of mix: "12.5 l", or "3.3 gal"."""
+        if self.imperial:
+            return f"{self.number(litres / 3.785411784)} US gal"
+        return f"{self.number(litres)} l" if litres >= 1 else f"{self.number(litres * 1000, 0)} ml"
+
     def percent(self, share: float) -> str:
         if 0 < share < 0.01:
             return "under 1 %"
@@ -134,6 +140,11 @@ class Speech:
                 return f"{first.day}–{self.day(last)}"
             return f"{day_first}–{last.day}"
         return f"{self.day(first)} – {self.day(last)}"
+
+    def month(self, day: date) -> str:
+        """A month with its year at the turn: "March", "January 2027"."""
+        noon = datetime(day.year, day.month, day.day, 12)
+        return _day(noon, self.locale, "yMMMM" if day.month == 1 else "MMMM")
 
     def weekday(self, at: datetime | float) -> str:
         return str(format_datetime(self.local(at), "EEEE", locale=_locale(self.locale)))

@@ -37,6 +37,7 @@ class _Shelf:
     series: dict[int, tuple[int, Series]] = field(default_factory=dict)
     journal: Journal = field(default_factory=Journal)
     standing: list[Event] = field(default_factory=list)
+    wants: list[int] = field(default_factory=list)
 
 
 _shelves: OrderedDict[Hashable, _Shelf] = OrderedDict()
@@ -79,12 +80,23 @@ def _read(c: Connection, ref: GardenRef, old: _Shelf, revision: int, shape: int)
         kept = old.series.get(mark.id)
         series[mark.id] = kept if kept and kept[0] == mark.revision else (mark.revision, queries.series(c, mark, from_s))
     whole = replace(things, events=found, series=[s for _, s in series.values()])
-    return _Shelf(revision, shape, things, found, position, series, whole, standing(found, float("inf")))
+    wants = old.wants if same else list(queries.wants_by_position(c, ref.id))
+    return _Shelf(revision, shape, things, found, position, series, whole, standing(found, float("inf")), wants)
 
 
 def journal() -> Journal:
     """The whole record of this request's garden, its readings by the hour where a logger wrote them."""
     return _shelf()[1].journal
+
+
+def shape() -> int:
+    """Counts the writes to the things of this garden, wants and packets among them."""
+    return _shelf()[1].shape
+
+
+def want_positions() -> list[int]:
+    """The numbers that address the wants, in the order of the record."""
+    return _shelf()[1].wants
 
 
 def events() -> list[Event]:

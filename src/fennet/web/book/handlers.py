@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-import re
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime, timedelta
@@ -18,12 +17,12 @@ from fennet.journal.times import format_instant, zone_of
 from fennet.operations import deeds
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
+from fennet.telling.csv_cells import plain_cell
 from fennet.telling.entries import entry_words
 from fennet.web import asking, record
 from fennet.web.book.view import KINDS, LOGGERS, MOST, READINGS, Filter, filter_from, lines, reach
 
 MOST_EXPORTED = 1_000_000
-_NUMBER = re.compile(r"[+-]?\d+(\.\d+)?(e[+-]?\d+)?")
 
 
 def _wanted() -> Filter:
@@ -68,7 +67,7 @@ def _as_file(rows: Iterator[list[Any]], name: str) -> Response:
         buffer = io.StringIO()
         writer = csv.writer(buffer)
         for row in rows:
-            writer.writerow([_plain(cell) for cell in row])
+            writer.writerow([plain_cell(cell) for cell in row])
             yield buffer.getvalue()
             buffer.seek(0)
             buffer.truncate()
@@ -76,13 +75,6 @@ def _as_file(rows: Iterator[list[Any]], name: str) -> Response:
     response = Response(stream_with_context(text()), mimetype="text/csv; charset=utf-8")
     response.headers["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
-
-
-def _plain(cell: Any) -> Any:
-    """A cell that a spreadsheet will not run as a formula."""
-    if not isinstance(cell, str) or cell[:1] not in ("=", "+", "-", "@", "\t"):
-        return cell
-    return cell if _NUMBER.fullmatch(cell) else f"'{cell}"
 
 
 @asking.in_garden

@@ -5,6 +5,7 @@ import { planKeys } from "./plan-keys.js";
 import { logKey, logLines } from "./log-line.js";
 import { benchLamps } from "./bench.js";
 import { zoomCharts } from "./zoom.js";
+import { seasonMoves } from "./season.js";
 import { waiting } from "./waiting.js";
 
 const start = () => {
@@ -13,6 +14,8 @@ const start = () => {
   logLines(document);
   benchLamps(document);
   zoomCharts(document);
+  seasonMoves(document);
+  for (const button of document.querySelectorAll("[data-print]")) button.addEventListener("click", () => window.print());
   for (const select of document.querySelectorAll("select[data-submit]")) {
     select.addEventListener("change", () => select.form.requestSubmit());
   }

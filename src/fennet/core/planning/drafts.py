@@ -1,0 +1,331 @@
+"""What one want asks for before the room is looked at: when it may go out, between which days it can be sown, and how much."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date, timedelta
+
+from fennet.core.crop import Crop
+from fennet.core.how_much import CONFIDENCE, HowMuch, how_much
+from fennet.core.planning.climate import Climate, first_day
+from fennet.core.planning.frost import HALF_YEAR_D, Frosts, midwinter, season_of
+from fennet.core.planning.gate import Gate, cold_weeks_after, day_length_note, planting_gate
+from fennet.core.planning.growing import Emerging, Growing, PlannedRoom, emerging, growing
+from fennet.core.planning.notes import Note
+from fennet.core.records import Garden, SeedLot, Want
+from fennet.core.seed import SeedState, seed_state
+from fennet.core.targets import targets_for
+
+#: A mat is asked for where it is this much warmer than the room, and saves this share of the wait. Source: growers_rule.
+WARMER_C, SAVES = 1.5, 0.8
+#: Without a mat a sowing is still offered where it waits no longer than so many times as on one. Source: growers_rule.
+WAITS_AT_MOST, ARRIVES_AT_LEAST = 2.6, 0.75
+#: Days before sowing that a pretreatment begins. Source: grower_practice.
+PRETREAT_D = {"soak": 1, "cold_moist": 28, "nick": 0, "hot_water": 0}
+#: Ready this long after the wish, bought plants are the better way. Source: growers_rule.
+TOO_LATE_D = 45
+#: A sowing is parted into no more trays than this. Source: growers_rule.
+MOST_PARTS = 6
+#: Days outdoors that a spring crop without a figure of its own still needs before the autumn's frost. Source: starting_estimate.
+SEASON_LEAST_D = 60
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """What all wants share: the garden with its practice, frost, climate and room, the size of a tray, and today."""
+
+    garden: Garden
+    practice: Mapping[str, str]
+    frosts: Frosts
+    climate: Climate | None
+    room: PlannedRoom
+    tray_cells: int
+    most_cells: int | None
+    today: date
+
+
+@dataclass(frozen=True, kw_only=True)
+class Draft:
+    """One sowing of one want, not yet given its day. `sow_from`, `sow_aim`, `sow_to` are None where it cannot be grown here;
+    `warm` is emergence on a mat, `cool` without one, None where it will not do; `least_c` … days as in Growing."""
+
+    at: int
+    number: int
+    want: Want
+    crop: Crop
+    lot: SeedLot | None
+    seed: SeedState
+    much: HowMuch
+    practice: Mapping[str, str]
+    out_on: date
+    gate: Gate | None
+    warm: Emerging | None
+    cool: Emerging | None
+    growing: Growing | None
+    harden_days: int
+    notes: tuple[Note, ...]
+    sow_from: date | None = None
+    sow_aim: date | None = None
+    sow_to: date | None = None
+    moved: bool = False
+    #: A sowing of more trays than there are mat places goes in by parts.
+    part: int = 1
+    parts: int = 1
+
+    @property
+    def key(self) -> str:
+        """Which sowing of its want: "1", "2"; "1.2" for the second part of the first."""
+        return f"{self.number}.{self.part}" if self.parts > 1 else f"{self.number}"
+
+    @property
+    def name(self) -> str:
+        return f"{self.at}:{self.key}"
+
+    @property
+    def indoors(self) -> bool:
+        return self.want.where == "indoors"
+
+    @property
+    def best(self) -> Emerging | None:
+        return self.warm or self.cool
+
+    def grow_days(self, sown: date, heat: Emerging) -> float:
+        """Days of growing on left between half up and hardening off, if sown on a day."""
+        return (self.out_on - sown).days - self.harden_days - heat.days.p50
+
+
+def drafts(want: Want, at: int, crop: Crop, lots: Sequence[SeedLot], left: Mapping[str, int], s: Surroundings) -> list[Draft]:
+    """Every sowing of a want, in order; `left` are seeds left by lot. Succession sowings follow each other by `every_days`."""
+    practice = {**s.practice, **{k: str(v) for k, v in want.practice.items()}}
+    times = want.times or 1
+    first = _draft(want, at, 1, crop, lots, left, s, practice, None)
+    out = [first]
+    for number in range(2, times + 1):
+        later = first.out_on + timedelta(days=(want.every_days or 14) * (number - 1))
+        out.append(_draft(want, at, number, crop, lots, left, s, practice, later))
+    return out
+
+
+def _draft(
+    want: Want, at: int, number: int, crop: Crop, lots: Sequence[SeedLot], left: Mapping[str, int], s: Surroundings,
+    practice: Mapping[str, str], later: date | None, before: Sequence[Note] = (),
+) -> Draft:  # fmt: skip
+    indoors = want.where == "indoors"
+    band = targets_for(crop, "sown", practice)["soil_temperature"]
+    target_c = (band.ideal_low + band.ideal_high) / 2
+    lot = lot_for(want, crop, lots, left)
+    seed = seed_state(crop, lot, s.today)
+    warm = emerging(crop, target_c, seed.speed, practice["depth"])
+    cool = emerging(crop, s.room.soil_without_mat_c, seed.speed, practice["depth"])
+    warm, cool = _heat(warm, cool, target_c, s.room.soil_without_mat_c, practice["heat"])
+    grows = growing(crop, s.room, practice["sow_tender"])
+    harden = 0 if indoors else round(crop.planting.harden_days)
+    notes: list[Note] = list(before)
+    best = warm or cool
+    lead = (best.days.p50 if best else 14.0) + (grows.aim_days if grows else crop.planting.grow_days) + harden
+    least = (best.days.p50 if best else 14.0) + (grows.least_days if grows else crop.planting.grow_least_days) + harden
+    plants = (want.plants or 1) + (want.spares or 0)
+    much = how_much(
+        plants,
+        seed,
+        arrives=best.arrives if best else 0.0,
+        confidence=want.confidence or CONFIDENCE,
+        school=practice["seeds_per_cell"],
+        set_up=practice["set_up"],
+        tray_cells=s.tray_cells,
+        most_cells=s.most_cells,
+        packet=left.get(lot.id) if lot else None,
+    )
+    if much.limit == "dead" and lot is not None:
+        # Nobody sows by the hundred what does not live: the plan goes on with fresh seed and says so.
+        notes.append(Note("dead_seed", {"alive": seed.mean, "packed": lot.packed}))
+        return _draft(
+            replace(want, seed_lot=None), at, number, crop, [x for x in lots if x.id != lot.id], left, s, practice, later, notes
+        )
+    out_on, gate = _out(want, crop, s, practice["frost_risk"], lead, least, notes, later)
+    if much.limit == "packet":
+        notes.append(Note("short_of_seed", {"left": left.get(lot.id, 0) if lot else 0, "plants": much.plants, "wanted": plants}))
+    draft = Draft(
+        at=at, number=number, want=want, crop=crop, lot=lot, seed=seed, much=much, practice=practice, out_on=out_on, gate=gate,
+        warm=warm, cool=cool, growing=grows, harden_days=harden, notes=tuple(notes),
+    )  # fmt: skip
+    if best is None:
+        return replace(draft, notes=(*notes, Note("never_up", {"soil_c": s.room.soil_without_mat_c})))
+    if grows is None:
+        return replace(
+            draft,
+            notes=(*notes, Note("too_cold_to_grow", {"air_c": s.room.air_c, "base_c": crop.planting.grow_base_c})),
+        )  # fmt: skip
+    return _dated(draft, best, grows, s)
+
+
+def in_parts(draft: Draft, mat_places: float | None, tray_cells: int) -> list[Draft]:
+    """A sowing on mats of more trays than there are places, tray by tray, so that they can take turns; any other as it is."""
+    trays = math.ceil(draft.much.cells / tray_cells)
+    if draft.warm is None or draft.sow_from is None or draft.moved or not mat_places or trays <= mat_places or trays > MOST_PARTS:
+        return [draft]
+    if draft.much.set_up != "in_mix":
+        return [draft]
+    out = []
+    for i in range(trays):
+        cells = draft.much.cells * (i + 1) // trays - draft.much.cells * i // trays
+        wanted = draft.much.wanted * (i + 1) // trays - draft.much.wanted * i // trays
+        much = replace(draft.much, cells=cells, seeds=cells * draft.much.seeds_per_cell, wanted=wanted)
+        part = replace(draft, much=much, part=i + 1, parts=trays)
+        moved = draft.want.moved.get(part.key)
+        out.append(replace(part, sow_aim=moved, moved=True) if moved else part)
+    return out
+
+
+def _heat(
+    warm: Emerging | None, cool: Emerging | None, target_c: float, room_c: float, school: str
+) -> tuple[Emerging | None, Emerging | None]:
+    """Which of the two ways make sense: on a mat, and without one."""
+    if school == "room" or warm is None or target_c < room_c + WARMER_C:
+        return (None, cool) if cool else (warm, None)
+    if cool is not None and cool.days.p50 * SAVES <= warm.days.p50 and cool.arrives >= ARRIVES_AT_LEAST * warm.arrives:
+        return None, cool
+    if cool is not None and (cool.days.p50 > WAITS_AT_MOST * warm.days.p50 or cool.arrives < ARRIVES_AT_LEAST * warm.arrives):
+        cool = None
+    return warm, cool
+
+
+def lot_for(want: Want, crop: Crop, lots: Sequence[SeedLot], left: Mapping[str, int]) -> SeedLot | None:
+    """The packet a want is sown from: the one it names, else of its variety (or of the crop where it names none) the one with
+    most seed left, an empty one last."""
+    if want.seed_lot:
+        return next((x for x in lots if x.id == want.seed_lot), None)
+    fits = [
+        x for x in lots if x.crop == crop.id and (not want.variety or (x.variety or "").casefold() == want.variety.casefold())
+    ]  # fmt: skip
+    return max(fits, key=lambda x: (left.get(x.id, 1) > 0, x.packed or 0, left.get(x.id, 10**6)), default=None)
+
+
+def _out(
+    want: Want, crop: Crop, s: Surroundings, risk: str, lead_days: float, least_days: float, notes: list[Note], later: date | None
+) -> tuple[date, Gate | None]:
+    """The day it goes out (or is ready indoors), and the gate that let it."""
+    wish = later or want.out_by
+    soonest = s.today + timedelta(days=round(least_days))
+    if want.where == "indoors":
+        return wish or s.today + timedelta(days=round(lead_days)), None
+    if want.season == "autumn" and not (wish and later):
+        found = _autumn(wish, crop, s, soonest, notes)
+        if found is not None:
+            return found, None
+    season, d = season_of(wish or s.today, s.frosts.southern)
+    gate = planting_gate(crop, season + (wish is None and d >= HALF_YEAR_D), s.frosts, s.climate, risk)
+    if wish is None:
+        # Without a date the first season that can still be made is meant.
+        while gate.opens is not None and gate.opens < soonest:
+            season += 1
+            gate = planting_gate(crop, season + (d >= HALF_YEAR_D), s.frosts, s.climate, risk)
+        out_on = gate.opens or s.today + timedelta(days=round(lead_days))
+        out_on = _cold_spell(out_on, want, crop, s, gate, notes)
+    elif d >= HALF_YEAR_D or gate.opens is None or gate.opens <= wish:
+        out_on = _cold_spell(wish, want, crop, s, gate, notes)
+    else:
+        out_on = gate.opens
+        notes.append(Note("later_than_wished", {"wish": wish, "risk": gate.risk_on(wish), "by": gate.by, "out_on": out_on}))
+    notes.extend(gate.notes)
+    hours = day_length_note(crop, s.garden, out_on)
+    if hours is not None:
+        notes.append(hours)
+    _summer(out_on, crop, s, notes)
+    return out_on, gate
+
+
+def _cold_spell(out_on: date, want: Want, crop: Crop, s: Surroundings, gate: Gate, notes: list[Note]) -> date:
+    """A perennial that wants cold weeks as a young plant goes out early enough to have them, where it may."""
+    need = crop.planting.cold_weeks
+    if not need:
+        return out_on
+    weeks = cold_weeks_after(s.climate, out_on)
+    if weeks is None:
+        notes.append(Note("cold_spell_unknown", {"weeks": need}))
+        return out_on
+    if weeks >= need:
+        notes.append(Note("cold_spell", {"weeks": need}))
+        return out_on
+    notes.append(Note("no_cold_spell", {"weeks": weeks, "need": need}))
+    return out_on
+
+
+def _summer(out_on: date, crop: Crop, s: Surroundings, notes: list[Note]) -> None:
+    limit = crop.planting.summer_to_c
+    if limit is not None and s.climate is not None:
+        mean = s.climate.mean_c(out_on + timedelta(days=30))
+        if mean > limit:
+            notes.append(Note("hot_summer", {"mean_c": mean, "limit_c": limit}))
+
+
+def _autumn(wish: date | None, crop: Crop, s: Surroundings, soonest: date, notes: list[Note]) -> date | None:
+    """Planting day for an autumn crop: when the summer has cooled, early enough to finish before a killing frost."""
+    frost = s.frosts.at(crop.planting.kills_at_c)
+    if s.climate is None or frost is None or frost.autumn_d is None or not crop.planting.autumn_days:
+        notes.append(Note("autumn_unknown" if crop.planting.autumn_days else "no_autumn_crop"))
+        return None
+    season, _ = season_of(wish or s.today, s.frosts.southern)
+    for year in (season, season + 1):
+        start = midwinter(year, s.frosts.southern) + timedelta(days=HALF_YEAR_D)
+        end = start + timedelta(days=HALF_YEAR_D - 2)
+        cool = _cool_from(s.climate, crop, start, end)
+        frost_day = frost.autumn_day(0.2, year) or end
+        last = frost_day - timedelta(days=round(crop.planting.autumn_days))
+        if wish is None and last < soonest:
+            continue
+        values = {"cool_from": cool, "last": last, "frost_by": frost_day}
+        notes.append(Note("autumn" if cool <= last else "autumn_too_late", values))
+        return wish or min(max(cool, soonest), last) if cool <= last else wish or last
+    return None
+
+
+def _cool_from(climate: Climate, crop: Crop, start: date, end: date) -> date:
+    """First day after midsummer that is cool enough for a crop."""
+    limit = crop.planting.summer_to_c
+    return start if limit is None else first_day(start, end, lambda day: climate.mean_c(day) <= limit) or end
+
+
+def _dated(draft: Draft, best: Emerging, grows: Growing, s: Surroundings) -> Draft:
+    """The days between which it can be sown, with what has gone by left out."""
+
+    def sow_for(grow_days: float) -> date:
+        return draft.out_on - timedelta(days=round(draft.harden_days + grow_days + best.days.p50))
+
+    first, aim, last = sow_for(grows.most_days), sow_for(grows.aim_days), sow_for(grows.least_days)
+    notes = list(draft.notes)
+    pretreat = PRETREAT_D.get(draft.crop.pretreatment, 0)
+    earliest = s.today + timedelta(days=pretreat)
+    moved = draft.want.moved.get(draft.key)
+    if moved is not None:
+        if not first <= moved <= last:
+            values = {
+                "from": first,
+                "to": last,
+                "too_early": moved < first,
+                "days": (first - moved if moved < first else moved - last).days,
+            }
+            notes.append(Note("moved_outside", values))
+        return replace(draft, sow_from=first, sow_aim=moved, sow_to=last, moved=True, notes=tuple(notes))
+    if last < earliest:
+        ready = earliest + timedelta(days=round(best.days.p50 + grows.least_days + draft.harden_days))
+        late = (ready - draft.out_on).days
+        notes.append(Note("past", {"last": last, "ready": ready, "late_days": late, "wish": draft.out_on}))
+        if late > TOO_LATE_D or _autumn_comes(draft, ready, s):
+            notes.append(Note("buy_plants", {"ready": ready, "wish": draft.out_on}))
+        return replace(draft, out_on=ready, sow_from=earliest, sow_aim=earliest, sow_to=earliest, notes=tuple(notes))
+    return replace(
+        draft, sow_from=max(first, earliest), sow_aim=max(aim, earliest), sow_to=last, notes=tuple(notes)
+    )  # fmt: skip
+
+
+def _autumn_comes(draft: Draft, ready: date, s: Surroundings) -> bool:
+    """Whether a plant ready on a day would meet the killing frost before it has cropped."""
+    frost = s.frosts.at(draft.crop.planting.kills_at_c)
+    if draft.indoors or frost is None:
+        return False
+    chance = frost.chance_before(ready + timedelta(days=round(draft.crop.planting.autumn_days or SEASON_LEAST_D)))
+    _, d = season_of(ready, s.frosts.southern)
+    return d >= HALF_YEAR_D - 60 and chance is not None and chance > 0.5

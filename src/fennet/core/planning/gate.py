@@ -1,0 +1,140 @@
+"""From which day a crop may stand outdoors, and what held it back: frost, nights, soil."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from fennet.core.crop import Crop
+from fennet.core.light import day_length_h
+from fennet.core.planning.climate import Climate, first_warm
+from fennet.core.planning.frost import HALF_YEAR_D, FrostDates, Frosts, midwinter, season_of
+from fennet.core.planning.notes import Note
+from fennet.core.records import Garden
+from fennet.core.working import Input, Working
+
+#: Chance of a later frost that each school accepts at planting out. Source: growers_rule.
+ACCEPTED_RISK = {"bold": 0.5, "usual": 0.2, "safe": 0.1}
+#: Days from the middle of the last frost (0 °C) to planting, where there is no record of nights: hardy crops go out before
+#: it, tender ones two to three weeks after. Source: growers_rule.
+FROM_FROST_D = {"hardy": -35, "half_hardy": -7, "tender": 14}
+#: Kinds that want nights as warm as this wait a week longer than other tender ones. Source: growers_rule.
+VERY_TENDER_C, LATER_D = 11.0, 7
+
+
+@dataclass(frozen=True)
+class Gate:
+    """`opens`: the first day a crop may go out; None where nothing is known of frost. `by`: frost, nights, soil or rule.
+
+    `frost` are the dates of the frost that kills it; `notes` say what could not be kept.
+    """
+
+    opens: date | None
+    by: str
+    frost: FrostDates | None
+    accepted: float
+    working: Working
+    notes: tuple[Note, ...] = ()
+
+    def risk_on(self, day: date) -> float | None:
+        """Chance of a killing frost after planting on a day."""
+        return self.frost.chance_after(day) if self.frost else None
+
+
+def planting_gate(crop: Crop, season: int, frosts: Frosts, climate: Climate | None, risk_school: str = "usual") -> Gate:
+    """The first day of a season on which a crop may be planted out: after it the chance of a frost that kills it is no more
+    than the practice accepts, the mean night is above the crop's least and the soil above its least.
+
+    `season`: the year of the midwinter that opens it. Without a record of nights, weeks from the average last frost by
+    hardiness stand in for nights and soil. Source: growers_rule, planting_estimate.
+    """
+    accepted = ACCEPTED_RISK.get(risk_school, ACCEPTED_RISK["usual"])
+    p = crop.planting
+    frost = frosts.at(p.kills_at_c)
+    notes: list[Note] = []
+    opens: dict[str, date] = {}
+    start = midwinter(season, frosts.southern)
+    summer = start + timedelta(days=HALF_YEAR_D - 1)
+    if frost is not None:
+        safe = frost.day_of_risk(accepted, season)
+        if safe is None:
+            notes.append(Note("never_frost_safe", {"kills_at_c": p.kills_at_c, "share": frost.chance_after(summer)}))
+            safe = summer
+        opens["frost"] = safe
+    if climate is not None:
+        for what, wants, holds in (("nights", p.least_night_c, climate.night_c), ("soil", p.least_soil_c, climate.soil_c)):
+            day = first_warm(start, summer, holds, wants)
+            if day is None:
+                best = max((start + timedelta(days=i) for i in range(HALF_YEAR_D)), key=holds)
+                notes.append(Note("never_warm", {"what": what, "warmest_c": holds(best), "wants_c": wants}))
+                day = _later_rule(frosts, season, p.hardiness, p.least_night_c) or best
+            opens[what] = day
+    else:
+        rule = _later_rule(frosts, season, p.hardiness, p.least_night_c)
+        if rule is not None:
+            opens["rule"] = rule
+    by = max(opens, key=lambda k: opens[k]) if opens else "unknown"
+    if not opens:
+        notes.append(Note("no_frost_known"))
+    working = Working(
+        "when it may go out",
+        (
+            Input("a frost that kills it", p.kills_at_c, "°C", p.source, True),
+            Input("chance of one accepted", accepted, "share", "practice"),
+            *(Input(f"{what} from", day.isoformat()) for what, day in opens.items()),
+            Input("nights it wants", p.least_night_c, "°C", p.source, True),
+            Input("soil it wants", p.least_soil_c, "°C", p.source, True),
+        ),
+        "the latest of: the day after which a killing frost is unlikely enough, the day the mean night is warm enough, "
+        "the day the soil is; without a record of nights, weeks from the average last frost by hardiness",
+        ("growers_rule", "planting_estimate"),
+        "an ordinary year; go by the forecast of the week itself",
+        value=opens[by].isoformat() if opens else None,
+        notes=frost.notes if frost else (),
+    )
+    return Gate(opens.get(by), by, frost, accepted, working, tuple(notes))
+
+
+def _later_rule(frosts: Frosts, season: int, hardiness: str, least_night_c: float) -> date | None:
+    """Weeks from the middle of the last frost at 0 °C; None where no frost date is known, midwinter where there is no frost."""
+    frost = frosts.at(0.0)
+    if frost is None:
+        return None
+    start = midwinter(season, frosts.southern)
+    middle = frost.middle(season) or start + timedelta(days=HALF_YEAR_D - 1)
+    days = FROM_FROST_D[hardiness] + (LATER_D if hardiness == "tender" and least_night_c >= VERY_TENDER_C else 0)
+    return max(start, middle + timedelta(days=days))
+
+
+def next_opening(crop: Crop, after: date, frosts: Frosts, climate: Climate | None, risk_school: str = "usual") -> Gate:
+    """The gate of the first season whose spring is not over at `after`."""
+    season, d = season_of(after, frosts.southern)
+    return planting_gate(crop, season + (d >= HALF_YEAR_D), frosts, climate, risk_school)
+
+
+def day_length_note(crop: Crop, garden: Garden, day: date) -> Note | None:
+    """Whether the days outdoors at planting make a crop bulb, bolt or flower too soon; None where nothing speaks against it.
+
+    Source: astronomy, planting_estimate.
+    """
+    p = crop.planting
+    if garden.latitude is None or garden.longitude is None or (p.long_day_h is None and p.short_day_h is None):
+        return None
+    hours = day_length_h(day, garden.latitude, garden.longitude)
+    if hours is None:
+        return Note("no_sunrise")
+    if p.long_day_h is not None and hours > p.long_day_h:
+        return Note("long_days", {"hours": hours, "limit_h": p.long_day_h})
+    if p.short_day_h is not None and hours < p.short_day_h:
+        return Note("short_days", {"hours": hours, "limit_h": p.short_day_h})
+    return None
+
+
+def cold_weeks_after(climate: Climate | None, day: date, under_c: float = 10.0, weeks: int = 12) -> float | None:
+    """Of the first `weeks` after planting, those whose mean air lies under `under_c`; None where nights are not recorded.
+
+    Source: growers_rule.
+    """
+    if climate is None:
+        return None
+    return sum(climate.mean_c(day + timedelta(days=i)) < under_c for i in range(weeks * 7)) / 7

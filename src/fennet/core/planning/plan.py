@@ -1,0 +1,440 @@
+"""The season's plan: every want sown on a day, in trays that the room can hold, and what does not fit."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date, datetime, timedelta
+
+import numpy as np
+
+from fennet.core.crop import Crop
+from fennet.core.history import standing
+from fennet.core.planning.climate import climate
+from fennet.core.planning.drafts import PRETREAT_D, Draft, Surroundings, drafts, in_parts
+from fennet.core.planning.frost import Frosts, Minima
+from fennet.core.planning.growing import Emerging, PlannedRoom
+from fennet.core.planning.notes import Note
+from fennet.core.planning.room_for import (
+    RESOURCES,
+    Capacity,
+    InUse,
+    TrayKind,
+    capacity,
+    in_use,
+    lamp_settings,
+    planned_room,
+    tray_kind,
+)
+from fennet.core.planning.schedule import Option, Problem, Schedule, Unit, schedule
+from fennet.core.records import FloatArray, Journal, Want
+from fennet.core.stock import seeds_left
+from fennet.core.targets import practice_of
+from fennet.core.working import Interval
+
+#: A crowd is pricked apart this long after it is half up. Source: growers_rule.
+PRICK_D = 10
+#: A day nearer to the aim is worth this against a day without a mat's warmth. Source: starting_estimate.
+NO_MAT_COST, WAIT_COST = 12.0, 0.5
+#: Kinds share a tray where their soils lie this near and their waits are this alike. Source: growers_rule.
+SHARE_SOIL_C, SHARE_WAIT_D, SHARE_WAIT_PART = 3.0, 4.0, 0.35
+#: Days over which tray and mat stay after half up, by practice. Source: growers_rule.
+AFTER_HALF_D = {"two_days_after": 3}
+#: A towel's bag takes this part of a mat place. Source: starting_estimate.
+TOWEL_PART = 0.25
+#: Beyond the range a sowing is still offered as a way out, days.
+STRETCHED_D = 28
+
+
+@dataclass(frozen=True, kw_only=True)
+class Planned:
+    """One sowing with its day. Dates are None where the draft cannot be grown; `half_up` are dates with their 80 % range;
+    `shares` names the other sowings in its tray; `size` is its growing time against the usual."""
+
+    draft: Draft
+    sow_on: date | None = None
+    heat: Emerging | None = None
+    on_mat: bool = False
+    half_up: Interval[datetime] | None = None
+    pot_up_on: date | None = None
+    harden_from: date | None = None
+    pretreat_from: date | None = None
+    trays: int = 0
+    shares: tuple[str, ...] = ()
+    size: float = 1.0
+    risk: float | None = None
+
+    @property
+    def name(self) -> str:
+        return self.draft.name
+
+    @property
+    def out_on(self) -> date:
+        return self.draft.out_on
+
+
+@dataclass(frozen=True)
+class Week:
+    """The most that a week needs of each resource, and the fewest lamp timers its crops' hours want."""
+
+    monday: date
+    needed: tuple[float, float, float]
+    settings: int
+
+    @property
+    def iso(self) -> str:
+        year, week, _ = self.monday.isocalendar()
+        return f"{year}-W{week:02}"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Plan:
+    """A season planned. `sown` are wants with batches of their own; `load` by week; `problem` what the search was given."""
+
+    today: date
+    start: date
+    surroundings: Surroundings
+    tray: TrayKind
+    have: Capacity
+    using: tuple[InUse, ...]
+    sowings: tuple[Planned, ...]
+    load: tuple[Week, ...]
+    fits: bool
+    settled: bool
+    problem: Problem
+    result: Schedule
+    groups: tuple[tuple[Draft, ...], ...]
+
+    @property
+    def frosts(self) -> Frosts:
+        return self.surroundings.frosts
+
+
+@dataclass(frozen=True)
+class Assumed:
+    """What the grower tells the plan of the room; None leaves it to the record."""
+
+    soil_without_mat_c: float | None = None
+    air_c: float | None = None
+    dli_mol: float | None = None
+
+
+def plan(
+    journal: Journal, crops: Mapping[str, Crop], minima: Minima | None, today: date, at_s: float, assumed: Assumed = Assumed()
+) -> Plan:
+    """The plan of a garden's wants as seen on a day. Pure: the same record and day give the same plan.
+
+    `crops` by id or name as wants and batches spell them; `at_s` the moment whose record counts, seconds UTC. Range: up to a
+    few hundred sowings. Raises KeyError for a crop that is not in `crops`.
+    """
+    events = standing(journal.events, at_s)
+    room = _told(planned_room(journal, events, at_s), assumed)
+    frosts = Frosts(journal.garden, minima)
+    tray = tray_kind(journal.trays)
+    around = Surroundings(
+        journal.garden, practice_of(journal.garden), frosts, climate(minima, frosts.southern), room, tray.cells, None, today
+    )  # fmt: skip
+    left = seeds_left(journal, at_s)
+    all_drafts: list[Draft] = []
+    have = capacity(journal, at_s)
+    for at, want in enumerate(journal.wants):
+        for d in drafts(want, at, crops[want.crop], journal.seed_lots, left, around):
+            if not sown_already(d, journal):
+                all_drafts += in_parts(d, have.mat_places, tray.cells)
+    using = tuple(in_use(journal, dict(crops), events, room, at_s))
+    groups = tuple(_groups([d for d in all_drafts if d.sow_from is not None], tray))
+    start = min([today, *(d.sow_aim for g in groups for d in g if d.sow_aim)], default=today)
+    ways = [_ways(group, tray, start) for group in groups]
+    problem = _problem(ways, have, using, (today - start).days)
+    found = schedule(problem)
+    sowings: dict[str, Planned] = {d.name: Planned(draft=d) for d in all_drafts}
+    for group, way, k in zip(groups, ways, found.choice, strict=True):
+        for p in _planned(group, way[k], tray):
+            sowings[p.name] = p
+    listed = tuple(sowings.values())
+    return Plan(
+        today=today, start=start, surroundings=around, tray=tray, have=have, using=using, sowings=listed,
+        load=tuple(_weeks(problem, found, start, listed, using, today)), fits=found.excess <= 0.0, settled=found.settled,
+        problem=problem, result=found, groups=groups,
+    )  # fmt: skip
+
+
+def _told(room: PlannedRoom, assumed: Assumed) -> PlannedRoom:
+    given = {k: v for k, v in vars(assumed).items() if v is not None}
+    return replace(room, **given, from_record=room.from_record - set(given))
+
+
+def sown_already(draft: Draft, journal: Journal) -> bool:
+    """Whether a batch stands for this sowing: one that names its want, or one of the same kind sown about then."""
+    mine = [b for b in journal.batches if draft.want.id and b.want == draft.want.id and b.from_batch is None]
+    if mine:
+        return draft.number <= len({b.sown_at.date() for b in mine})
+    if draft.sow_from is None or draft.sow_to is None:
+        return False
+    first, last = draft.sow_from - timedelta(days=10), draft.sow_to + timedelta(days=10)
+    same = [
+        b for b in journal.batches
+        if b.want is None and b.from_batch is None and b.crop == draft.crop.id and first <= b.sown_at.date() <= last
+        and (not draft.want.variety or (b.variety or "").casefold() == draft.want.variety.casefold())
+    ]  # fmt: skip
+    return len(same) >= draft.number
+
+
+# -- trays that are sown together ---------------------------------------------------------------------------------------
+
+
+def _groups(found: Sequence[Draft], tray: TrayKind) -> list[tuple[Draft, ...]]:
+    """Drafts that go into one tray together: small ones whose soil, wait and days agree; every other by itself."""
+    groups: list[list[Draft]] = []
+    for draft in sorted(found, key=lambda d: (d.sow_aim, d.at, d.number, d.part)):
+        home = None
+        if _may_share(draft, tray):
+            home = next(
+                (g for g in groups if _may_share(g[0], tray) and all(_alike(draft, x) for x in g) and _room(g, draft, tray)), None
+            )
+        if home is None:
+            groups.append([draft])
+        else:
+            home.append(draft)
+    return [tuple(g) for g in groups]
+
+
+def _may_share(d: Draft, tray: TrayKind) -> bool:
+    return d.much.set_up == "in_mix" and not d.moved and 0 < d.much.cells <= tray.cells / 2
+
+
+def _room(group: list[Draft], d: Draft, tray: TrayKind) -> bool:
+    if sum(x.much.cells for x in group) + d.much.cells > tray.cells:
+        return False
+    first = max(x.sow_from for x in [*group, d] if x.sow_from)
+    last = min(x.sow_to for x in [*group, d] if x.sow_to)
+    aims = [x.sow_aim for x in [*group, d] if x.sow_aim]
+    return first <= last and (max(aims) - min(aims)).days <= 10
+
+
+def _alike(a: Draft, b: Draft) -> bool:
+    if (a.warm is None) != (b.warm is None) or a.best is None or b.best is None:
+        return False
+    apart = abs(a.best.days.p50 - b.best.days.p50)
+    near = apart <= max(SHARE_WAIT_D, SHARE_WAIT_PART * min(a.best.days.p50, b.best.days.p50))
+    return (
+        near
+        and abs(a.best.soil_c - b.best.soil_c) <= SHARE_SOIL_C
+        and lamp_settings([hours_band(a.crop), hours_band(b.crop)]) == 1
+    )
+
+
+def hours_band(crop: Crop) -> tuple[float, float]:
+    """Hours of light the crop wants while it grows on."""
+    band = crop.bands[("growing", "light_hours")]
+    return band.low, band.high
+
+
+# -- ways to do a group -------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Way:
+    sow: date
+    on_mat: bool
+    option: Option
+
+
+def _ways(group: Sequence[Draft], tray: TrayKind, start: date, beyond_d: int = 0) -> list[Way]:
+    """Every day and heat that a group may be sown with; `beyond_d` days further at either end for a way out."""
+    moved = next((d.sow_aim for d in group if d.moved), None)
+    first = max(d.sow_from for d in group if d.sow_from) - timedelta(days=beyond_d)
+    last = min(d.sow_to for d in group if d.sow_to) + timedelta(days=beyond_d)
+    first = max(first, start)
+    days = [moved] if moved and not beyond_d else [first + timedelta(days=i) for i in range((last - first).days + 1)]
+    heats = [True, False] if all(d.warm for d in group) and all(d.cool for d in group) else [all(d.warm for d in group)]
+    out = []
+    for day in days:
+        for on_mat in heats:
+            cost = 0.0
+            for d in group:
+                heat = d.warm if on_mat else d.cool
+                assert heat is not None and d.growing is not None
+                grow = d.grow_days(day, heat)
+                if (
+                    not beyond_d
+                    and not moved
+                    and len(heats) > 1
+                    and not d.growing.least_days - 1 <= grow <= d.growing.most_days + 1
+                ):
+                    cost = math.inf
+                    break
+                cost += abs(grow - d.growing.aim_days)
+                if d.warm and not on_mat:
+                    cost += NO_MAT_COST + WAIT_COST * (heat.days.p50 - d.warm.days.p50)
+            if math.isfinite(cost):
+                out.append(Way(day, on_mat, Option(_use(group, day, on_mat, tray, start), cost)))
+    if not out:
+        return _ways(group, tray, start, 1) if not beyond_d else []
+    return out
+
+
+def _use(
+    group: Sequence[Draft], day: date, on_mat: bool, tray: TrayKind, start: date
+) -> tuple[tuple[tuple[int, int, float], ...], ...]:
+    mat: list[tuple[int, int, float]] = []
+    shelf: list[tuple[int, int, float]] = []
+    lamp: list[tuple[int, int, float]] = []
+    sow_d = (day - start).days
+    trays = trays_of(group, tray)
+    cells = sum(d.much.cells for d in group)
+    longest = 0
+    for d in group:
+        heat = d.warm if on_mat else d.cool
+        assert heat is not None and d.growing is not None
+        half_d = sow_d + math.ceil(heat.days.p50)
+        out_d = max((d.out_on - start).days, half_d + 1)
+        harden_d = max(half_d, out_d - d.harden_days)
+        longest = max(longest, half_d + AFTER_HALF_D.get(d.practice["mat_off"], 0))
+        in_cells = trays * tray.area_mm2 * d.much.cells / max(1, cells)
+        pot_d, potted = _pots(d, half_d, harden_d, tray)
+        shelf += [(sow_d, pot_d, in_cells), (pot_d, out_d, potted)]
+        lamp += [(half_d, min(pot_d, harden_d), in_cells), (min(pot_d, harden_d), harden_d, potted)]
+    if on_mat:
+        mat.append((sow_d, longest, TOWEL_PART * trays if group[0].much.set_up == "towel" else float(trays)))
+    return tuple(tuple(x for x in spans if x[1] > x[0] and x[2] > 0) for spans in (mat, shelf, lamp))
+
+
+def _pots(d: Draft, half_d: int, harden_d: int, tray: TrayKind) -> tuple[int, float]:
+    """When a sowing leaves its cells, and the area it takes then; the same area to the end where it does not."""
+    p, g = d.crop.planting, d.growing
+    assert g is not None
+    plants = d.much.wanted
+    if d.much.set_up == "crowd":
+        return min(harden_d, half_d + PRICK_D), plants * tray.cell_mm2
+    if g.pot_up_days is None or p.pot_mm is None or half_d + g.pot_up_days >= harden_d:
+        return harden_d, d.much.cells * tray.cell_mm2
+    return half_d + round(g.pot_up_days), plants * p.pot_mm**2
+
+
+def trays_of(group: Sequence[Draft], tray: TrayKind) -> int:
+    """Whole trays a group is sown in."""
+    return max(1, math.ceil(sum(d.much.cells for d in group) / tray.cells))
+
+
+def _problem(ways: Sequence[Sequence[Way]], have: Capacity, using: Sequence[InUse], today_d: int) -> Problem:
+    ends = [x[1] for way in ways for w in way for spans in w.option.use for x in spans]
+    ends += [today_d + x[2] for u in using for x in u.spans]
+    taken: FloatArray = np.zeros((len(RESOURCES), max(ends, default=0) + 1))
+    for u in using:
+        for r, from_d, to_d, amount in u.spans:
+            taken[r, today_d + from_d : today_d + to_d] += amount
+    return Problem(
+        tuple(Unit(str(i), tuple(w.option for w in way)) for i, way in enumerate(ways)), np.array(have.as_row()), taken
+    )
+
+
+def _planned(group: Sequence[Draft], way: Way, tray: TrayKind) -> list[Planned]:
+    out = []
+    for d in group:
+        heat = d.warm if way.on_mat else d.cool
+        assert heat is not None and d.growing is not None
+        noon = datetime(way.sow.year, way.sow.month, way.sow.day, 12)
+        half = Interval(*(noon + timedelta(days=x) for x in (heat.days.p10, heat.days.p50, heat.days.p90)))
+        grow = d.grow_days(way.sow, heat)
+        harden = d.out_on - timedelta(days=d.harden_days) if d.harden_days else None
+        last = harden or d.out_on
+        pot_days = PRICK_D if d.much.set_up == "crowd" else d.growing.pot_up_days
+        pot = (half.p50 + timedelta(days=pot_days)).date() if pot_days else None
+        lead = PRETREAT_D.get(d.crop.pretreatment)
+        out.append(
+            Planned(
+                draft=d, sow_on=way.sow, heat=heat, on_mat=way.on_mat, half_up=half, harden_from=harden,
+                pot_up_on=pot if pot and pot < last else None,
+                pretreat_from=way.sow - timedelta(days=lead) if lead else None,
+                trays=trays_of(group, tray), shares=tuple(x.name for x in group if x is not d),
+                size=grow / d.growing.aim_days, risk=d.gate.risk_on(d.out_on) if d.gate else None,
+            )
+        )  # fmt: skip
+    return out
+
+
+# -- what the weeks hold ------------------------------------------------------------------------------------------------
+
+
+def load_of(problem: Problem, result: Schedule) -> FloatArray:
+    """What every resource carries day by day, live batches included."""
+    load = problem.taken.copy()
+    for unit, k in zip(problem.units, result.choice, strict=True):
+        for r, spans in enumerate(unit.options[k].use):
+            for a, b, amount in spans:
+                load[r, max(0, a) : max(0, b)] += amount
+    return load
+
+
+def _weeks(
+    problem: Problem, result: Schedule, start: date, sowings: Sequence[Planned], using: Sequence[InUse], today: date
+) -> list[Week]:
+    load = load_of(problem, result)
+    busy = np.nonzero(load.sum(axis=0))[0]
+    last = int(busy[-1]) if len(busy) else -1
+    out = []
+    start_day = start + timedelta(days=int(busy[0])) if len(busy) else start
+    monday = start_day - timedelta(days=start_day.weekday())
+    while (monday - start).days <= last:
+        a, b = max(0, (monday - start).days), (monday - start).days + 7
+        most = load[:, a:b].max(axis=1)
+        out.append(Week(monday, (float(most[0]), float(most[1]), float(most[2])), _settings(monday, sowings, using, today)))
+        monday += timedelta(days=7)
+    return out
+
+
+def _settings(monday: date, sowings: Sequence[Planned], using: Sequence[InUse], today: date) -> int:
+    """Timers of their own that the crops under lamps in a week need."""
+    sunday = monday + timedelta(days=6)
+    bands = []
+    for p in sowings:
+        if p.half_up is not None and p.half_up.p50.date() <= sunday and (p.harden_from or p.out_on) > monday:
+            bands.append(hours_band(p.draft.crop))
+    for u in using:
+        under = [x for x in u.spans if x[0] == 2]
+        if any(today + timedelta(days=x[1]) <= sunday and today + timedelta(days=x[2]) > monday for x in under):
+            bands.append(hours_band(u.crop))
+    return lamp_settings(bands)
+
+
+# -- sown on another day ------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class IfSown:
+    """What sowing on another day would mean: weeks from sowing to planting, growing time against the usual, and the day it
+    would be ready if it may not be too small. `stretched`, `small`: outside what the pot holds or planting stands."""
+
+    day: date
+    weeks_old: float
+    size: float
+    ready_on: date
+    small: bool
+    stretched: bool
+
+
+def if_sown(p: Planned, day: date) -> IfSown | None:
+    """A sowing on another day with the same planting day; None where it cannot be grown at all."""
+    heat, g = p.heat or p.draft.best, p.draft.growing
+    if heat is None or g is None:
+        return None
+    grow = p.draft.grow_days(day, heat)
+    ready = day + timedelta(days=math.ceil(heat.days.p50 + g.least_days + p.draft.harden_days))
+    return IfSown(
+        day, (p.out_on - day).days / 7, grow / g.aim_days, ready, grow < g.least_days - 1, grow > g.most_days + 1
+    )  # fmt: skip
+
+
+def want_name(want: Want, crop: Crop) -> str:
+    """What a want is called: crop and variety."""
+    return f"{crop.name}, {want.variety}" if want.variety else crop.name
+
+
+def notes_of(p: Planned) -> tuple[Note, ...]:
+    """Notes of a sowing with what its day adds."""
+    extra = []
+    if p.sow_on and p.draft.warm and not p.on_mat and p.heat:
+        extra.append(Note("without_mat", {"days": p.heat.days.p50 - p.draft.warm.days.p50, "soil_c": p.heat.soil_c}))
+    return (*p.draft.notes, *extra)

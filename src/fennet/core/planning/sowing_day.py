@@ -1,0 +1,114 @@
+"""The lines of a sowing day: what goes from which packet into which cells, how deep, under what, and where it stands."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from fennet.core.history import occupancies
+from fennet.core.planning.plan import Plan, Planned
+from fennet.core.records import Event, Journal
+from fennet.core.room import RoomState
+from fennet.core.sowing import depth_by_school_mm
+
+#: The covering a practice asks for, as a batch records it.
+COVERING_OF = {"sieved_mix": "mix", "vermiculite": "vermiculite", "perlite": "perlite"}
+
+#: Cells this many times the usual are pots: seed is not sown in them. Source: growers_rule.
+POTS_FROM, USUAL_CELL_ML = 2.5, 50.0
+
+
+@dataclass(frozen=True)
+class Line:
+    """One variety of a sowing day. `places` are (tray, cells) with room for it now, in order; `short` cells find none.
+
+    `mat` is a free mat for it, None where it needs none or none is free; `depth_mm` 0 is pressed in and left uncovered.
+    """
+
+    p: Planned
+    places: tuple[tuple[str, tuple[str, ...]], ...]
+    short: int
+    depth_mm: float
+    covered_with: str
+    mat: str | None
+
+    @property
+    def setpoint_c(self) -> float | None:
+        return self.p.heat.soil_c if self.p.on_mat and self.p.heat else None
+
+
+def free_cells(journal: Journal, events: Sequence[Event], at_s: float) -> dict[str, list[str]]:
+    """Cells that hold nothing at a moment, by tray; trays without cells of their own are left out."""
+    held = {(s.tray, s.cell) for b in journal.batches for s in occupancies(b, events) if s.from_s <= at_s < s.to_s}
+    return {
+        t.id: [cell for cell in t.cell_names() if (t.id, cell) not in held]
+        for t in journal.trays
+        if t.rows and t.columns and t.kind in (None, "cells") and (t.until is None or t.until.timestamp() > at_s)
+    }
+
+
+def lines_of(plan: Plan, day: date, journal: Journal, events: Sequence[Event], state: RoomState, at_s: float) -> list[Line]:
+    """What a day's sowing is, one variety after the other: those that share a tray follow each other, look-alikes do not.
+
+    Cells are given out tray by tray, empty trays first, so that what wants a mat does not land among what stands without.
+    """
+    due = [p for p in plan.sowings if p.sow_on == day and p.draft.much.cells > 0]
+    by_id = {t.id: t for t in journal.trays}
+    free = {
+        t: cells for t, cells in free_cells(journal, events, at_s).items() if not _is_pots(by_id[t].cell_ml, plan.tray.cell_ml)
+    }
+    whole = {t: len(cells) for t, cells in free.items()}
+    sizes = {t.id: (t.rows or 0) * (t.columns or 0) for t in journal.trays}
+    mats = [m.id for m in journal.mats if not (state.mats[m.id].trays if m.id in state.mats else ())]
+    given_mat: dict[str, str] = {}
+    home: dict[str, str] = {}
+    out = []
+    for p in _in_order(due):
+        mate = next((home[name] for name in p.shares if name in home), None)
+        order = sorted(free, key=lambda t: (t != mate, whole[t] < sizes[t], sizes[t] != plan.tray.cells, -len(free[t]), t))
+        wanted = p.draft.much.cells
+        places: list[tuple[str, tuple[str, ...]]] = []
+        for tray in order:
+            # A tray that others of the day began is for its own company only.
+            if not free[tray] or (tray in home.values() and tray != mate and p.name not in home):
+                continue
+            took = tuple(free[tray][: wanted - sum(len(c) for _, c in places)])
+            if took:
+                places.append((tray, took))
+                free[tray] = free[tray][len(took) :]
+            if sum(len(c) for _, c in places) >= wanted:
+                break
+        if places:
+            home[p.name] = places[0][0]
+        mat = None
+        if p.on_mat and places:
+            tray = places[0][0]
+            on = state.trays[tray].mat if tray in state.trays else None
+            mat = on or given_mat.get(tray) or (mats.pop(0) if mats else None)
+            if mat:
+                given_mat[tray] = mat
+        crop, practice = p.draft.crop, p.draft.practice
+        depth = depth_by_school_mm(crop.depth_mm, practice["depth"])
+        covering = "none" if depth <= 0 else COVERING_OF[practice["covering"]]
+        out.append(Line(p, tuple(places), wanted - sum(len(c) for _, c in places), depth, covering, mat))
+    return out
+
+
+def _is_pots(cell_ml: float | None, usual_ml: float | None) -> bool:
+    """Whether a tray holds pots rather than cells to sow in."""
+    return cell_ml is not None and cell_ml > POTS_FROM * (usual_ml or USUAL_CELL_ML)
+
+
+def _in_order(due: Sequence[Planned]) -> list[Planned]:
+    """Company of one tray together; as far as it goes, neighbours of unlike families, so that none are mixed up."""
+    left = sorted(due, key=lambda p: (min((p.name, *p.shares)), p.draft.crop.name, p.name))
+    out: list[Planned] = []
+    while left:
+        group = [p for p in left if p is left[0] or left[0].name in p.shares]
+        left = [p for p in left if p not in group]
+        while group:
+            last = out[-1].draft.crop.family if out else ""
+            k = next((i for i, p in enumerate(group) if p.draft.crop.family != last), 0)
+            out.append(group.pop(k))
+    return out

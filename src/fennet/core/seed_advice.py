@@ -1,0 +1,31 @@
+"""What to do with a packet: sow it, sow it thick, test it first, or give it up."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from fennet.core.seed import SeedState
+
+#: Under this share alive seed is not worth its cells; under the next it is sown thick. Source: growers_rule.
+GIVE_UP_UNDER, THICK_UNDER = 0.15, 0.65
+#: A range this wide that reaches under the thick mark is worth a test of twenty. Source: growers_rule.
+DOUBTFUL_RANGE = 0.25
+#: A test costs twenty seeds: fewer than this many are sown, not tested. Source: growers_rule.
+WORTH_TESTING = 40
+
+
+def advice(state: SeedState, left: int | None) -> str:
+    """One of empty, give_up, test, thick, sound. Source: growers_rule.
+
+    >>> from fennet.core.working import Working
+    >>> advice(SeedState(19.0, 1.0, 1.0, Working("seed alive", (), "", (), "")), 100)
+    'sound'
+    """
+    if left == 0:
+        return "empty"
+    low, high = (float(x) for x in state.quantiles(np.array([0.1, 0.9])))
+    if state.mean < GIVE_UP_UNDER:
+        return "give_up"
+    if high - low > DOUBTFUL_RANGE and low < THICK_UNDER and (left is None or left >= WORTH_TESTING):
+        return "test"
+    return "thick" if state.mean < THICK_UNDER else "sound"

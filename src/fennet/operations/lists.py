@@ -1,0 +1,38 @@
+"""Lists that come as CSV into a garden: wants, seed box, sowings, and a station's minima."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import datetime
+
+from sqlalchemy import Engine
+
+from fennet.crops import shipped
+from fennet.journal.aside import FormatError
+from fennet.journal.lists_csv import read_list
+from fennet.journal.minima import is_minima_csv
+from fennet.journal.readings_csv import open_table
+from fennet.operations import planning
+from fennet.operations.acting import Actor
+from fennet.operations.exchange import Imported, take_part
+from fennet.storage import queries
+
+
+def take(engine: Engine, actor: Actor, text: str, now: datetime, unit: str | None = None) -> Imported:
+    """Take a CSV list, known by its columns, into a garden as one transaction. Raises FormatError where nothing can be taken."""
+    if is_minima_csv(open_table(text).header):
+        read = planning.take_minima(engine, actor, text, now, unit)
+        out = Imported(actor.ref)
+        if read is not None and read.minima is not None:
+            out.taken["minima"] = len(read.minima.low_c)
+            out.aside, out.notes = read.aside, read.notes
+        return out
+    with engine.connect() as c:
+        crops = shipped().with_own(queries.own_crops(c, actor.ref.id))
+    found = read_list(text, crops)
+    result = take_part(engine, actor, {found.section: found.entries}, now)
+    result.aside = [*found.aside, *(replace(x, where=found.where(x.where)) for x in result.aside)]
+    result.notes += [f"column {name!r} is not known and was left out" for name in found.unknown]
+    if not result.anything:
+        raise FormatError(f"nothing could be taken: {result.aside[0] if result.aside else 'the list is empty'}")
+    return result

@@ -1,0 +1,91 @@
+"""A garden's plan, worked out once for the same things, events and day."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Hashable
+from dataclasses import replace
+from datetime import date
+from threading import Lock
+
+from fennet.core.planning.plan import Plan
+from fennet.core.planning.plan import plan as core_plan
+from fennet.core.records import Journal, Want
+from fennet.crops import CropTable, UnknownCrop, shipped
+from fennet.journal.minima import read_minima
+from fennet.journal.plans import assumed_of
+from fennet.web import asking, record
+
+_kept: OrderedDict[Hashable, Plan] = OrderedDict()
+_lock = Lock()
+KEPT = 24
+
+
+def table_of_crops(journal: Journal) -> CropTable:
+    return shipped().with_own(journal.crops)
+
+
+def today() -> date:
+    """The garden's day."""
+    return asking.speech().local(asking.now()).date()
+
+
+def plan_of(journal: Journal) -> Plan:
+    """The plan of a record as of today. Wants and batches of a crop that nobody knows any more are passed over."""
+    table = table_of_crops(journal)
+    crops = {}
+    for name in {w.crop for w in journal.wants} | {b.crop for b in journal.batches}:
+        try:
+            crops[name] = table.get(name)
+        except UnknownCrop:
+            continue
+    known = replace(
+        journal, wants=[w for w in journal.wants if w.crop in crops], batches=[b for b in journal.batches if b.crop in crops]
+    )  # fmt: skip
+    return core_plan(known, crops, read_minima(journal.minima).minima, today(), record.at_s(), assumed_of(journal.plans))
+
+
+def plan() -> Plan:
+    """This garden's plan."""
+    journal = record.journal()
+    return _remembered(("now", record.shape(), len(record.events())), journal)
+
+
+def plan_if(position: int, which: str, day: date | None) -> Plan:
+    """This garden's plan if a sowing had another day."""
+    journal = record.journal()
+    wants = list(journal.wants)
+    at = positions().index(position)
+    moved = {k: v for k, v in wants[at].moved.items() if k != which} | ({which: day} if day else {})
+    wants[at] = replace(wants[at], moved=moved)
+    return _remembered(("if", record.shape(), len(record.events()), position, which, day), replace(journal, wants=wants))
+
+
+def plan_with(wants: list[Want], name: Hashable) -> Plan:
+    """The plan of other wants in this garden and room."""
+    return _remembered(("with", record.shape(), len(record.events()), name), replace(record.journal(), wants=wants))
+
+
+def _remembered(key: Hashable, journal: Journal) -> Plan:
+    whole = (asking.settings().database_url, asking.garden().id, asking.garden().garden.name, today(), key)
+    with _lock:
+        if whole in _kept:
+            _kept.move_to_end(whole)
+            return _kept[whole]
+    made = plan_of(journal)
+    with _lock:
+        _kept[whole] = made
+        while len(_kept) > KEPT:
+            _kept.popitem(last=False)
+    return made
+
+
+def forget() -> None:
+    """Empty what is kept, as after a start."""
+    with _lock:
+        _kept.clear()
+
+
+def positions() -> list[int]:
+    """The numbers that address the wants, in the order of the record."""
+    return record.want_positions()

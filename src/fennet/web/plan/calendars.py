@@ -1,0 +1,57 @@
+"""Handlers of the calendar: a file for who is signed in, a secret address for calendar programs."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Response, abort, flash, g, redirect, render_template, request, url_for
+
+from fennet.operations import planning
+from fennet.operations.acting import Refusal
+from fennet.storage import queries
+from fennet.telling import calendar as calendars
+from fennet.web import asking
+from fennet.web.limits import limiter
+from fennet.web.plan import answers
+
+
+def _answer(name: str, download: str = "") -> Response:
+    body = calendars.calendar(answers.plan(), name, asking.speech(), asking.now())
+    response = Response(body, mimetype="text/calendar; charset=utf-8")
+    if download:
+        response.headers["Content-Disposition"] = f'attachment; filename="{download}"'
+    response.headers["Cache-Control"] = "private, no-cache"
+    return response
+
+
+@asking.in_garden
+def file() -> Any:
+    return _answer(asking.garden().garden.name, f"{asking.garden().slug}-plan.ics")
+
+
+@asking.in_garden
+def calendar() -> Any:
+    """Addresses given out; a new one is shown once."""
+    fresh = ""
+    if request.method == "POST":
+        try:
+            if request.form.get("revoke"):
+                planning.revoke_address(asking.engine(), asking.actor(), request.form["revoke"])
+                flash("Taken back: whoever has that address sees nothing from now on.")
+                return redirect(url_for("plan.calendar", slug=asking.garden().slug))
+            token = planning.make_address(asking.engine(), asking.actor(), asking.now())
+            fresh = asking.settings().public_url.rstrip("/") + url_for("plan.feed", token=token)
+        except Refusal as e:
+            flash(e.reason, "error")
+    given = queries.calendar_addresses(asking.reading(), asking.garden().id)
+    return render_template("plan/calendar.html", given=given, fresh=fresh)
+
+
+@limiter.limit("60 per minute")
+def feed(token: str) -> Any:
+    """A garden's calendar to whoever has its secret address, and nothing else of the garden."""
+    found = queries.garden_of_address(asking.reading(), planning.hashed(token)) if len(token) < 100 else None
+    if found is None:
+        abort(404)
+    g.garden = found
+    return _answer(found.garden.name)

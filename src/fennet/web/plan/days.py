@@ -1,0 +1,171 @@
+"""Handlers of a sowing day: a run sheet whose lines log themselves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, cast
+
+from flask import abort, flash, redirect, render_template, request, url_for
+
+from fennet.core.planning.sowing_day import Line, lines_of
+from fennet.core.records import Batch, Journal, Mix, Pretreatment
+from fennet.core.room import room_at
+from fennet.core.stock import seeds_left
+from fennet.journal.cells import parse_cells, spoken_cells
+from fennet.operations import sowing
+from fennet.operations.acting import Refusal
+from fennet.telling.planning import day_words, note_words, sowing_words
+from fennet.web import asking, record
+from fennet.web.plan import answers
+from fennet.web.plan.view import typed_day
+
+COVERING_WORDS = {"mix": "sieved mix", "vermiculite": "vermiculite", "perlite": "perlite", "none": "nothing: pressed in"}
+PRETREAT_WORDS = {
+    "soak": "soaked overnight",
+    "nick": "nicked",
+    "cold_moist": "kept cold and moist",
+    "hot_water": "treated in hot water",
+}
+
+
+@dataclass(frozen=True)
+class LineView:
+    """One line as the page shows it."""
+
+    line: Line
+    position: int
+    name: str
+    key: str
+    packet: str
+    left: int | None
+    cells: list[tuple[str, str, int]]
+    depth: str
+    cover: str
+    where: str
+    setpoint: str
+    pretreated: str
+    notes: list[str]
+    caution: str
+
+
+@asking.in_garden
+def day(day: str) -> Any:
+    """What one day sows; a line sends itself when it is done."""
+    chosen = answers.today() if day == "today" else typed_day(day)
+    if chosen is None:
+        abort(404)
+    plan, journal = answers.plan(), record.journal()
+    say, now_s = asking.speech(), asking.now().timestamp()
+    lines = lines_of(plan, chosen, journal, record.events(), room_at(journal, record.events(), now_s), now_s)
+    if request.method == "POST":
+        try:
+            flash(_sown(lines, journal))
+        except Refusal as e:
+            flash(e.reason, "error")
+        return redirect(url_for("plan.day", slug=asking.garden().slug, day=day))
+    left = seeds_left(journal, now_s)
+    days = sorted({p.sow_on for p in plan.sowings if p.sow_on})
+    done = [b for b in journal.batches if say.local(b.sown_at).date() == chosen and b.from_batch is None]
+    return render_template(
+        "plan/day.html",
+        day=chosen,
+        title=day_words(chosen, say),
+        lines=[_view(x, left, say) for x in lines],
+        done=done,
+        days=[(d, day_words(d, say), sum(1 for p in plan.sowings if p.sow_on == d)) for d in days],
+        is_today=chosen == answers.today(),
+        starts=[(sowing_words(p), PRETREAT_WORDS[p.draft.crop.pretreatment]) for p in plan.sowings if p.pretreat_from == chosen],
+        covering_words=COVERING_WORDS,
+        early=chosen > answers.today(),
+        crops=answers.table_of_crops(journal),
+    )
+
+
+def _view(x: Line, left: dict[str, int], say: Any) -> LineView:
+    d = x.p.draft
+    lot = d.lot
+    packet = ", ".join(filter(None, [lot.source, f"packed {lot.packed}" if lot.packed else ""])) if lot else ""
+    treated = PRETREAT_WORDS.get(d.crop.pretreatment, "")
+    where = f"on {x.mat}" if x.mat else ("on a mat, none is free now" if x.p.on_mat else "without a mat")
+    caution = "Treated seed: gloves, and not for eating." if lot and lot.treated else ""
+    return LineView(
+        x,
+        answers.positions()[d.at],
+        sowing_words(x.p),
+        d.key,
+        packet,
+        left.get(lot.id) if lot else None,
+        [(tray, spoken_cells(cells), len(cells)) for tray, cells in x.places],
+        "on the surface" if x.depth_mm <= 0 else f"{say.length(x.depth_mm)} deep",
+        COVERING_WORDS[x.covered_with],
+        where,
+        say.temperature(x.setpoint_c, 0) if x.setpoint_c is not None else "",
+        treated,
+        [note_words(n, say, d.crop.name) for n in d.notes if n.kind in ("short_of_seed", "dead_seed", "past", "buy_plants")],
+        caution,
+    )
+
+
+def _sown(lines: list[Line], journal: Journal) -> str:
+    """Log one line: what was really sown, where, on which mat. Raises Refusal."""
+    form = request.form
+    line = next((x for x in lines if f"{answers.positions()[x.p.draft.at]}:{x.p.draft.key}" == form.get("line")), None)
+    if line is None:
+        raise Refusal("That line is done or gone; the sheet was made anew.")
+    d = line.p.draft
+    trays = {t.id: t for t in journal.trays}
+    given: list[tuple[str, list[str]]] = []
+    for i in range(12):
+        tray_id, text = form.get(f"tray-{i}", ""), form.get(f"cells-{i}", "").strip()
+        if not tray_id or not text:
+            continue
+        if tray_id not in trays:
+            raise Refusal(f"There is no tray {tray_id} in this garden.", "tray", tray_id)
+        try:
+            given.append((tray_id, parse_cells(text, trays[tray_id])))
+        except ValueError as e:
+            raise Refusal(str(e), "cells", text) from None
+    seeds = form.get("seeds", "")
+    if not seeds.isdigit() or not 1 <= int(seeds) <= 200:
+        raise Refusal(f"Seeds in a cell: {seeds!r} will not do; accepted: 1 to 200.", "seeds", seeds)
+    treated = (Pretreatment(kind=cast(Any, d.crop.pretreatment)),) if form.get("pretreated") else ()
+    one = [
+        (
+            tray,
+            [
+                sowing.Sowing(
+                    d.crop.id,
+                    tuple(cells),
+                    int(seeds),
+                    line.depth_mm,
+                    d.want.variety,
+                    d.lot.id if d.lot else None,
+                    cast(Any, line.covered_with),
+                    treated,
+                    answers.positions()[d.at],
+                )
+            ],
+        )
+        for tray, cells in given
+    ]
+    template = Batch(
+        id="new",
+        crop=d.crop.id,
+        sown_at=asking.now(),
+        cells=1,
+        set_up=cast(Any, d.much.set_up),
+        mix=Mix(kind="seed_mix"),
+        practice=dict(d.want.practice),
+    )
+    deeds: list[tuple[str, dict[str, Any]]] = []
+    for tray, _ in given:
+        if form.get("covered"):
+            deeds.append(("cover", {"tray": tray, "on": True}))
+        if form.get("mat") and line.mat and tray == given[0][0]:
+            deeds.append(("mat", {"mat": line.mat, "tray": tray, "on": True, "setpoint_c": round(line.setpoint_c or 0, 1)}))
+    at = asking.pressed_at()
+    ids = sowing.sow_in_trays(asking.engine(), asking.actor(), one, template, at, asking.now(), deeds, form.get("key"))
+    cells_sown = sum(len(cells) for _, cells in given)
+    return (
+        f"Sown: {cells_sown} cells of {sowing_words(line.p)} ({', '.join(ids)}). Set it aside before the next packet is opened."
+    )

@@ -1,0 +1,128 @@
+"""Handlers of frost: the chance of a later one, by day, and the record of nights behind it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+
+from flask import flash, redirect, render_template, request, url_for
+
+from fennet.core.planning.climate import climate
+from fennet.core.planning.frost import HALF_YEAR_D, Frosts, midwinter, season_of
+from fennet.core.planning.gate import ACCEPTED_RISK, next_opening
+from fennet.core.targets import practice_of
+from fennet.journal.aside import FormatError
+from fennet.journal.minima import read_minima
+from fennet.journal.readings_csv import decode
+from fennet.operations import planning
+from fennet.operations.acting import Refusal
+from fennet.telling.planning import day_words, note_words
+from fennet.web import asking, record
+from fennet.web.plan import answers
+from fennet.web.workings import WorkingView, working_view
+
+#: Frosts that the page draws, °C.
+THRESHOLDS = (0.0, -2.0, -4.0)
+
+
+@dataclass(frozen=True)
+class Curve:
+    name: str
+    points: str
+    at_risk: list[tuple[str, str]]
+    years: str
+
+
+@dataclass(frozen=True)
+class GateRow:
+    crop: str
+    opens: str
+    by: str
+    working: WorkingView
+    notes: list[str]
+
+
+@asking.in_garden
+def frost() -> Any:
+    """Curves of the chance of a later frost, when each wanted crop may go out, and the record of minima."""
+    refusal = None
+    if request.method == "POST":
+        try:
+            given = request.files.get("file")
+            if given is None or not given.filename:
+                raise Refusal("Choose a file of daily minima first.", "file")
+            unit = request.form.get("unit") if request.form.get("unit") in ("degC", "degF") else None
+            read = planning.take_minima(
+                asking.engine(), asking.actor(), decode(given.read()), asking.now(), unit, request.form.get("key")
+            )  # fmt: skip
+            for note in read.notes if read else []:
+                flash(note[0].upper() + note[1:] + ".")
+            for entry in (read.aside if read else [])[:10]:
+                flash(f"Set aside {entry}.", "error")
+            flash("The record of nights is kept.")
+            return redirect(url_for("plan.frost", slug=asking.garden().slug))
+        except (Refusal, FormatError) as e:
+            refusal = str(e)
+    return render_template("plan/frost.html", refusal=refusal, **_view()), 400 if refusal else 200
+
+
+def _view() -> dict[str, Any]:
+    journal, say = record.journal(), asking.speech()
+    minima = read_minima(journal.minima).minima
+    frosts = Frosts(asking.garden().garden, minima)
+    season, d = season_of(answers.today(), frosts.southern)
+    season += d >= HALF_YEAR_D
+    start = midwinter(season, frosts.southern)
+    curves = []
+    for threshold in THRESHOLDS:
+        dates = frosts.at(threshold)
+        if dates is None:
+            continue
+        points = " ".join(
+            f"{60 + i * 900 / HALF_YEAR_D:.1f},{210 - 190 * dates.chance_after(start + timedelta(days=i)):.1f}"
+            for i in range(HALF_YEAR_D)
+        )
+        at_risk = []
+        for school, risk in ACCEPTED_RISK.items():
+            day = dates.day_of_risk(risk, season)
+            at_risk.append((f"{school}, {risk:.0%}".replace("%", " %"), day_words(day, say) if day else "never so safe"))
+        curves.append(Curve(say.temperature(threshold, 0), points, at_risk, "; ".join(dates.notes)))
+    months, day = [], start.replace(day=1)
+    while (day - start).days < HALF_YEAR_D:
+        if day >= start:
+            months.append((60 + (day - start).days * 900 / HALF_YEAR_D, say.month(day)))
+        day = (day + timedelta(days=32)).replace(day=1)
+    return {
+        "curves": curves, "months": months, "gates": _gates(frosts, minima), "minima": minima,
+        "first": day_words(minima.first, say, None) + f" {minima.first.year}" if minima else "",
+        "last": _last(minima) if minima else "", "garden": asking.garden().garden,
+        "risk": practice_of(asking.garden().garden)["frost_risk"],
+    }  # fmt: skip
+
+
+def _last(minima: Any) -> str:
+    last = minima.first + timedelta(days=len(minima.low_c) - 1)
+    return f"{day_words(last, asking.speech())} {last.year}"
+
+
+def _gates(frosts: Frosts, minima: Any) -> list[GateRow]:
+    """When each wanted crop may go out."""
+    say, journal = asking.speech(), record.journal()
+    ordinary = climate(minima, frosts.southern)
+    table = answers.table_of_crops(journal)
+    school = practice_of(asking.garden().garden)["frost_risk"]
+    out = []
+    for n, name in enumerate(dict.fromkeys(w.crop for w in journal.wants)):
+        crop = table.get(name)
+        gate = next_opening(crop, answers.today(), frosts, ordinary, school)
+        by = {"frost": "frost", "nights": "nights", "soil": "soil", "rule": "weeks after the last frost"}.get(
+            gate.by, "not known"
+        )
+        out.append(
+            GateRow(
+                crop.name, day_words(gate.opens, say) if gate.opens else "not known", by,
+                working_view(f"w-gate-{n}", gate.working, say), [note_words(x, say, crop.name) for x in gate.notes],
+            )
+        )  # fmt: skip
+    return out

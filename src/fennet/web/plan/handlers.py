@@ -1,0 +1,164 @@
+"""Handlers of the plan itself."""
+
+from __future__ import annotations
+
+import csv
+import io
+from typing import Any
+
+from flask import Response, abort, flash, redirect, render_template, request, url_for
+
+from fennet.core.planning.plan import Assumed
+from fennet.operations import planning
+from fennet.operations.acting import Refusal
+from fennet.telling.csv_cells import plain_cell
+from fennet.telling.planning import day_words
+from fennet.web import asking, record
+from fennet.web.plan import answers
+from fennet.web.plan.view import plan_view, typed_day
+
+COLUMNS = (
+    "crop",
+    "variety",
+    "number",
+    "sow_on",
+    "sow_from",
+    "sow_to",
+    "seeds",
+    "cells",
+    "seeds_per_cell",
+    "on_mat",
+    "half_up_p10",
+    "half_up_p50",
+    "half_up_p90",
+    "pot_up_on",
+    "harden_from",
+    "out_on",
+    "chance_enough",
+    "frost_risk",
+    "seed_lot",
+)
+
+
+@asking.in_garden
+def plan() -> Any:
+    """The season; with `try`, as it would be if one sowing had another day."""
+    say = asking.speech()
+    tried = request.args.get("try", "")
+    made = _tried(tried) if tried else answers.plan()
+    key = ("plan-view", tried, answers.today())
+    view = record.remembered(key, lambda: plan_view(made, answers.positions(), say))
+    page = "plan/season.html" if tried else "plan/plan.html"
+    return render_template(page, v=view, tried=tried)
+
+
+def _tried(text: str) -> Any:
+    position, _, rest = text.partition(":")
+    which, _, day = rest.partition(":")
+    found = typed_day(day)
+    if not position.isdigit() or int(position) not in answers.positions() or found is None:
+        abort(404)
+    return answers.plan_if(int(position), which, found)
+
+
+@asking.in_garden
+def move() -> Any:
+    """Keep a sowing's own day, hand one back, or do the changes that clear a clash."""
+    slug = asking.garden().slug
+    try:
+        words = _done(request.form.getlist("do")) if "do" in request.form else _moved()
+        flash(words)
+    except Refusal as e:
+        flash(e.reason, "error")
+    return redirect(url_for("plan.plan", slug=slug))
+
+
+def _moved() -> str:
+    position, which = request.form.get("want", ""), request.form.get("which", "1")
+    text = "" if request.form.get("free") else request.form.get("day", "")
+    day = typed_day(text) if text else None
+    if text and day is None:
+        raise Refusal(f"{text!r} is no day; accepted: a day of the calendar.", "day", text)
+    if not position.isdigit():
+        raise Refusal("That sowing is gone; load the page again.")
+    planning.move(asking.engine(), asking.actor(), [(int(position), which, day)], asking.now(), request.form.get("key"))
+    return f"Sown on {day_words(day, asking.speech())}; the rest was fitted round it." if day else "Handed back to the plan."
+
+
+def _done(changes: list[str]) -> str:
+    """Changes as a clash carries them: move:want:which:day, fewer:want:plants, drop:want."""
+    moves = []
+    for text in changes:
+        kind, *rest = text.split(":")
+        day = typed_day(rest[2]) if kind == "move" and len(rest) == 3 else None
+        if not rest or not rest[0].isdigit() or (kind == "move" and day is None):
+            raise Refusal("That change is gone; load the page again.")
+        if kind == "move":
+            moves.append((int(rest[0]), rest[1], day))
+        elif kind == "fewer" and rest[1].isdigit():
+            given = {"plants": int(rest[1])}
+            planning.put_want(asking.engine(), asking.actor(), given, asking.now(), int(rest[0]), request.form.get("key"))
+            return f"{rest[1]} plants are wanted now."
+        elif kind == "drop":
+            planning.drop_want(asking.engine(), asking.actor(), int(rest[0]))
+            return "Left out of the plan."
+    planning.move(asking.engine(), asking.actor(), moves, asking.now(), request.form.get("key"))
+    return "Done; the rest was fitted round it."
+
+
+@asking.in_garden
+def assume() -> Any:
+    """Tell the plan what the room is like."""
+    say = asking.speech()
+    figures: dict[str, float | None] = {}
+    try:
+        for name in ("soil_without_mat_c", "air_c", "dli_mol"):
+            text = request.form.get(name, "").strip()
+            if not text:
+                figures[name] = None
+                continue
+            try:
+                value = float(text.replace(",", "."))
+            except ValueError:
+                raise Refusal(f"{text!r} is no number.", name, text) from None
+            figures[name] = say.typed_temperature_c(value) if name.endswith("_c") else value
+        planning.assume(asking.engine(), asking.actor(), Assumed(**figures), asking.now(), request.form.get("key"))
+        flash(
+            "The plan goes by that now." if any(v is not None for v in figures.values()) else "The plan goes by the record again."
+        )
+    except Refusal as e:
+        flash(e.reason, "error")
+    return redirect(url_for("plan.plan", slug=asking.garden().slug))
+
+
+@asking.in_garden
+def export() -> Any:
+    """The plan as CSV, a line for each sowing."""
+    buffer = io.StringIO()
+    writer = csv.writer(buffer)
+    writer.writerow(COLUMNS)
+    for p in answers.plan().sowings:
+        d, half = p.draft, p.half_up
+        days = [d.sow_from, d.sow_to]
+        row = [
+            d.crop.id,
+            d.want.variety or "",
+            d.key,
+            p.sow_on or "",
+            *(x or "" for x in days),
+            d.much.seeds,
+            d.much.cells,
+            d.much.seeds_per_cell,
+            "yes" if p.on_mat else "no",
+            *((x.date() for x in (half.p10, half.p50, half.p90)) if half else ("",) * 3),
+            p.pot_up_on or "",
+            p.harden_from or "",
+            p.out_on,
+            round(d.much.chance_enough, 3),
+            "" if p.risk is None else round(p.risk, 3),
+            d.lot.id if d.lot else "",
+        ]
+        writer.writerow([plain_cell(x) for x in row])
+    response = Response(buffer.getvalue(), mimetype="text/csv; charset=utf-8")
+    response.headers["Content-Disposition"] = f'attachment; filename="{asking.garden().slug}-plan.csv"'
+    return response

@@ -1,0 +1,97 @@
+"""Handlers of the mix: litres of each ingredient for a sowing day or the season."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+from flask import flash, redirect, render_template, request, url_for
+
+from fennet.core.mixing import cells_l, mix_for, pots_l, readable
+from fennet.core.planning.plan import Planned
+from fennet.core.targets import practice_of
+from fennet.crops.recipes import shipped_recipes
+from fennet.operations import planning
+from fennet.operations.acting import Refusal
+from fennet.telling.planning import day_words
+from fennet.web import asking, record
+from fennet.web.plan import answers
+from fennet.web.plan.view import typed_day
+from fennet.web.workings import working_view
+
+#: Volume of a cell where the tray does not say, ml. Source: starting_estimate.
+USUAL_CELL_ML = 50.0
+MOST_PARTS = 8
+
+
+@asking.in_garden
+def mix() -> Any:
+    """What to mix for a day's cells, or for the pots of the season; the garden's own recipes."""
+    slug = asking.garden().slug
+    if request.method == "POST":
+        try:
+            if request.form.get("drop"):
+                planning.drop_recipe(asking.engine(), asking.actor(), request.form["drop"])
+                flash("That mix is dropped.")
+            else:
+                planning.put_recipe(asking.engine(), asking.actor(), _typed(), asking.now(), request.form.get("key"))
+                flash("The mix is kept.")
+        except Refusal as e:
+            flash(e.reason, "error")
+            return _page(), 400
+        return redirect(url_for("plan.mix", slug=slug, recipe=request.form.get("name", "")))
+    return _page()
+
+
+def _typed() -> dict[str, Any]:
+    parts: dict[str, float] = {}
+    for i in range(MOST_PARTS):
+        name, text = request.form.get(f"of-{i}", "").strip(), request.form.get(f"parts-{i}", "").strip()
+        if not name and not text:
+            continue
+        if not name or not text:
+            raise Refusal(f"Line {i + 1}: an ingredient and its parts go together.", f"of-{i}", name or text)
+        try:
+            parts[name] = float(text.replace(",", "."))
+        except ValueError:
+            raise Refusal(f"{name}: {text!r} is no number of parts.", f"parts-{i}", text) from None
+    return {"name": request.form.get("name", "").strip(), "parts": parts, "per_cent": bool(request.form.get("per_cent"))}
+
+
+def _page() -> str:
+    plan, say, journal = answers.plan(), asking.speech(), record.journal()
+    own = readable(journal.recipes)
+    recipes = [*own, *(r for r in shipped_recipes() if r.name not in {x.name for x in own})]
+    recipe = next((r for r in recipes if r.name == request.args.get("recipe")), recipes[0])
+    listed = [p for p in plan.sowings if p.sow_on]
+    days = sorted({p.sow_on for p in listed if p.sow_on})
+    chosen = request.args.get("for", days[0].isoformat() if days else "season")
+    cells, pots, pot_litres = _fill(listed, typed_day(chosen), chosen)
+    cell_ml = plan.tray.cell_ml or USUAL_CELL_ML
+    firming = practice_of(asking.garden().garden)["firming"]
+    made = mix_for(recipe, cells_l(cells, cell_ml) + pot_litres, firming)
+    return render_template(
+        "plan/mix.html",
+        recipes=recipes,
+        recipe=recipe,
+        own={r.name for r in own},
+        made=made,
+        chosen=chosen,
+        cells=cells,
+        pots=pots,
+        cell_ml=cell_ml,
+        cell_known=plan.tray.cell_ml is not None,
+        firming=firming.replace("_", " "),
+        days=[(d.isoformat(), day_words(d, say)) for d in days],
+        working_view=working_view("w-mix", made.working, say),
+        form=request.form,
+        most=MOST_PARTS,
+    )
+
+
+def _fill(listed: list[Planned], day: date | None, chosen: str) -> tuple[int, int, float]:
+    """Cells, pots and litres of pots that a day, or all pots or all of the season, has to fill."""
+    cells = sum(p.draft.much.cells for p in listed if chosen == "season" or p.sow_on == day)
+    potted = [p for p in listed if p.pot_up_on and p.draft.crop.planting.pot_mm and chosen in ("season", "pots")]
+    litres = sum(pots_l(p.draft.much.wanted, p.draft.crop.planting.pot_mm or 0.0) for p in potted)
+    return (0 if chosen == "pots" else cells), sum(p.draft.much.wanted for p in potted), litres

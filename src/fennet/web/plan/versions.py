@@ -1,0 +1,205 @@
+"""Handlers of kept plans: by name, side by side, and a new season from an old one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from flask import flash, redirect, render_template, request, url_for
+from pydantic import TypeAdapter, ValidationError
+
+from fennet.core.planning.clashes import clashes
+from fennet.core.planning.plan import Plan, Planned, want_name
+from fennet.core.planning.results import Result, results_of
+from fennet.core.records import Want
+from fennet.journal.plans import versions_of
+from fennet.operations import planning
+from fennet.operations.acting import Refusal
+from fennet.telling.planning import clash_words, day_words, sowing_words
+from fennet.web import asking, record
+from fennet.web.plan import answers
+
+NOW = "the plan as it is"
+_want = TypeAdapter(Want)
+
+
+@dataclass(frozen=True)
+class Side:
+    """One version in a comparison: its name, sowings by name, and what it lacks."""
+
+    name: str
+    sowings: dict[str, dict[str, str]]
+    clashes: list[str]
+    seeds: int
+
+
+def outcome(plan: Plan) -> dict[str, Any]:
+    """What came of a plan, as kept with its version."""
+    rows = [
+        {
+            "name": sowing_words(p),
+            "sow_on": p.sow_on.isoformat() if p.sow_on else "",
+            "out_on": p.out_on.isoformat(),
+            "seeds": p.draft.much.seeds,
+            "cells": p.draft.much.cells,
+            "on_mat": p.on_mat,
+        }
+        for p in plan.sowings
+    ]
+    return {"sowings": rows, "clashes": [clash_words(c, asking.speech()) for c in clashes(plan)]}
+
+
+@asking.in_garden
+def versions() -> Any:
+    """Keep, drop or take up again a version; the list of them."""
+    slug = asking.garden().slug
+    if request.method == "POST":
+        name, deed = request.form.get("name", ""), request.form.get("deed", "keep")
+        try:
+            if deed == "drop":
+                planning.drop_version(asking.engine(), asking.actor(), name)
+                flash(f"Version {name} is dropped.")
+            elif deed == "restore":
+                n = planning.restore_version(asking.engine(), asking.actor(), name, asking.now(), request.form.get("key"))
+                flash(f"The {n} wants of {name} are the plan again.")
+                return redirect(url_for("plan.plan", slug=slug))
+            else:
+                planning.keep_version(
+                    asking.engine(), asking.actor(), name, outcome(answers.plan()), asking.now(), request.form.get("key")
+                )
+                flash(f"Kept as {name.strip()}.")
+        except Refusal as e:
+            flash(e.reason, "error")
+        return redirect(url_for("plan.versions", slug=slug))
+    say = asking.speech()
+    kept = [
+        (str(e["name"]), say.moment(_made(e)) if _made(e) else "", len(e.get("wants", [])))
+        for e in versions_of(record.journal().plans)
+    ]
+    return render_template("plan/versions.html", kept=kept, now=NOW)
+
+
+def _made(entry: Any) -> Any:
+    from datetime import datetime
+
+    try:
+        return datetime.fromisoformat(str(entry.get("made_at")))
+    except ValueError:
+        return None
+
+
+@asking.in_garden
+def compare() -> Any:
+    """Two versions side by side; what differs is marked."""
+    names = [str(e["name"]) for e in versions_of(record.journal().plans)]
+    a, b = request.args.get("a", names[-1] if names else NOW), request.args.get("b", NOW)
+    sides = [_side(a), _side(b)]
+    every = sorted(
+        {*sides[0].sowings, *sides[1].sowings}, key=lambda n: min(s.sowings[n]["sow_iso"] for s in sides if n in s.sowings)
+    )
+    return render_template("plan/compare.html", sides=sides, names=[NOW, *names], every=every, a=a, b=b)
+
+
+def _side(name: str) -> Side:
+    """A version worked out anew in today's room and record, so that both sides are judged alike."""
+    say = asking.speech()
+    entry = next((e for e in versions_of(record.journal().plans) if e["name"] == name), None)
+    if entry is None:
+        plan = answers.plan()
+    else:
+        plan = answers.plan_with(read_wants(entry.get("wants", [])), (name, str(entry.get("made_at"))))
+    rows = {}
+    for whole, parts in _wholes(plan).items():
+        days = sorted({p.sow_on for p in parts if p.sow_on})
+        words = [day_words(d, say) for d in (days[:1] if days[:1] == days[-1:] else [days[0], days[-1]])] if days else []
+        rows[whole] = {
+            "sow": " to ".join(words) or "cannot be grown",
+            "sow_iso": days[0].isoformat() if days else "9",
+            "out": day_words(parts[0].out_on, say),
+            "seeds": f"{sum(p.draft.much.seeds for p in parts)} in {sum(p.draft.much.cells for p in parts)}",
+            "heat": "mat" if all(p.on_mat for p in parts) else "room" if not any(p.on_mat for p in parts) else "mat and room",
+        }
+    return Side(name, rows, [clash_words(c, say) for c in clashes(plan)], sum(p.draft.much.seeds for p in plan.sowings))
+
+
+def _wholes(plan: Plan) -> dict[str, list[Planned]]:
+    """Sowings by name, the parts of one together."""
+    out: dict[str, list[Planned]] = {}
+    for p in plan.sowings:
+        name = want_name(p.draft.want, p.draft.crop)
+        out.setdefault(f"{name} ({p.draft.number})" if (p.draft.want.times or 1) > 1 else name, []).append(p)
+    return out
+
+
+def read_wants(entries: list[Any]) -> list[Want]:
+    """Wants of a kept version that can still be read."""
+    out = []
+    for entry in entries:
+        try:
+            out.append(_want.validate_python(entry))
+        except ValidationError:
+            continue
+    return out
+
+
+@dataclass(frozen=True)
+class Again:
+    """A want of last season with what came of it, and what is proposed for the next."""
+
+    want: Want
+    result: Result
+    name: str
+    out_by: date | None
+    plants: int
+
+
+@asking.in_garden
+def season() -> Any:
+    """A new season from the last: each want with its results, a year on, to keep or to leave."""
+    journal = record.journal()
+    table = answers.table_of_crops(journal)
+    rows = []
+    for want in journal.wants:
+        crop = table.get(want.crop)
+        result = results_of(want, journal, record.events(), asking.now().timestamp())
+        rows.append(
+            Again(
+                want, result, f"{crop.name}, {want.variety}" if want.variety else crop.name, _next(want.out_by), want.plants or 1
+            )
+        )
+    if request.method == "POST":
+        chosen = [i for i in range(len(rows)) if request.form.get(f"keep-{i}")]
+        given = []
+        for i in chosen:
+            plain = _want.dump_python(rows[i].want, exclude_none=True)
+            plain |= {
+                "moved": {},
+                "plants": request.form.get(f"plants-{i}") or rows[i].plants,
+                "out_by": request.form.get(f"out_by-{i}") or None,
+            }
+            given.append(plain)
+        try:
+            planning.keep_version(
+                asking.engine(),
+                asking.actor(),
+                request.form.get("name", "") or "last season",
+                outcome(answers.plan()),
+                asking.now(),
+            )
+            n = planning.begin_season(asking.engine(), asking.actor(), given, asking.now(), request.form.get("key"))
+            flash(f"A new season of {n} wants. The last one is kept among the versions.")
+            return redirect(url_for("plan.plan", slug=asking.garden().slug))
+        except Refusal as e:
+            flash(e.reason, "error")
+    return render_template("plan/season_new.html", rows=rows, today=answers.today())
+
+
+def _next(day: date | None) -> date | None:
+    """The same day in the first year in which it is still to come."""
+    if day is None:
+        return None
+    today = answers.today()
+    while day <= today:
+        day = date(day.year + 1, day.month, 28 if (day.month, day.day) == (2, 29) else day.day)
+    return day

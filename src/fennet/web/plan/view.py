@@ -1,0 +1,430 @@
+"""The plan as a page shows it: a chart of sowings against weeks with the frost behind, the load of the room under it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from typing import Any
+
+from fennet.core.planning.clashes import Change, Clash, clashes
+from fennet.core.planning.frost import midwinter, season_of
+from fennet.core.planning.plan import IfSown, Plan, Planned, if_sown, notes_of
+from fennet.core.planning.room_for import RESOURCES
+from fennet.telling.planning import (
+    amount_words,
+    area_words,
+    clash_words,
+    day_words,
+    note_words,
+    sowing_words,
+    way_words,
+)
+from fennet.telling.speech import Speech
+from fennet.web.workings import WorkingView, working_view
+
+#: The chart's measures: width in all, of the names, of a row; its top with months and weeks.
+WIDTH, NAMES, ROW, TOP, PAD = 1200.0, 226.0, 30.0, 46.0, 26.0
+LOAD_HEIGHT = 62.0
+SHORT_WORDS = {"mat_places": "Mat places", "shelf_mm2": "Shelf", "lamp_mm2": "Under lamps"}
+
+
+@dataclass(frozen=True)
+class Scale:
+    """Days across the chart."""
+
+    first: date
+    last: date
+
+    def x(self, day: date | datetime) -> float:
+        moment = day if isinstance(day, datetime) else datetime(day.year, day.month, day.day)
+        days = (moment - datetime(self.first.year, self.first.month, self.first.day)).total_seconds() / 86_400
+        return round(NAMES + days * self.per_day, 1)
+
+    @property
+    def per_day(self) -> float:
+        return (WIDTH - NAMES - PAD) / max(1, (self.last - self.first).days)
+
+
+@dataclass(frozen=True)
+class Row:
+    """One sowing of the chart and of the table."""
+
+    p: Planned
+    position: int
+    key: str
+    name: str
+    y: float
+    x: dict[str, float]
+    said: dict[str, str]
+    notes: list[tuple[str, bool]]
+    workings: list[WorkingView]
+    fits_in: str
+    day: str
+    typed_from: str
+    typed_to: str
+    label: str
+    after: str
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One resource of one week."""
+
+    x: float
+    width: float
+    y: float
+    height: float
+    over: bool
+    words: str
+
+
+@dataclass(frozen=True)
+class Strip:
+    name: str
+    have_y: float | None
+    have: str
+    top: str
+    bars: list[Bar]
+    over: bool
+
+
+@dataclass(frozen=True)
+class ClashView:
+    words: str
+    ways: list[tuple[str, list[tuple[str, str]]]]
+
+
+@dataclass(frozen=True)
+class PlanView:
+    rows: list[Row]
+    cannot: list[Row]
+    height: float
+    months: list[tuple[float, str]]
+    weeks: list[tuple[float, float, str]]
+    frost: str
+    frost_field: str
+    frost_marks: list[tuple[float, str]]
+    frost_from: float
+    today_x: float | None
+    strips: list[Strip]
+    clashes: list[ClashView]
+    lead: str
+    load_rows: list[tuple[str, list[str]]]
+    room: list[tuple[str, str, str]]
+    mix_days: list[tuple[str, str, int]]
+    per_day: float
+
+
+def plan_view(plan: Plan, positions: Sequence[int], say: Speech) -> PlanView:
+    """Everything the page shows of a plan."""
+    listed = sorted(
+        (p for p in plan.sowings if p.sow_on),
+        key=lambda p: (p.sow_on, p.draft.crop.name, p.draft.at, p.draft.number, p.draft.part),
+    )
+    cannot = [p for p in plan.sowings if not p.sow_on]
+    scale = _scale(plan, listed)
+    rows = [_row(p, positions[p.draft.at], i, scale, say) for i, p in enumerate(listed)]
+    found = clashes(plan)
+    frost, frost_field, marks = _frost(plan, scale, len(rows))
+    return PlanView(
+        rows=rows,
+        cannot=[_row(p, positions[p.draft.at], 0, scale, say) for p in cannot],
+        height=TOP + ROW * max(1, len(rows)) + 8,
+        months=_months(scale, say),
+        weeks=_weeks(scale),
+        frost=frost,
+        frost_field=frost_field,
+        frost_marks=marks,
+        frost_from=TOP,
+        today_x=scale.x(plan.today) if scale.first <= plan.today <= scale.last else None,
+        strips=[_strip(plan, r, scale, say) for r in range(len(RESOURCES))],
+        clashes=[_clash(c, positions, say) for c in found],
+        lead=lead(plan, found, say),
+        load_rows=_load_rows(plan, say),
+        room=_room(plan, say),
+        mix_days=_days(listed, say),
+        per_day=scale.per_day,
+    )
+
+
+def lead(plan: Plan, found: Sequence[Clash], say: Speech) -> str:
+    """The plan in a sentence or two."""
+    n = sum(1 for p in plan.sowings if p.sow_on)
+    if not plan.sowings:
+        return "Nothing is wanted yet. Say how many plants of which crop, and Plan counts back from the day they go out."
+    first = min((p.sow_on for p in plan.sowings if p.sow_on), default=None)
+    words = f"{say.small(n).capitalize()} sowing{'s' if n != 1 else ''}"
+    if first:
+        words += f", the first on {day_words(first, say, plan.today)}"
+    if not found:
+        return f"{words}. The room holds them all."
+    missing = "it is settled that nothing fits" if plan.settled else "no schedule that fits was found"
+    return (
+        f"{words}. The room does not hold them all: {missing} without a change."
+        if not plan.fits
+        else f"{words}; one thing is short."
+    )
+
+
+def _scale(plan: Plan, listed: Sequence[Planned]) -> Scale:
+    days = [d for p in listed for d in (p.draft.sow_from, p.sow_on, p.out_on) if d]
+    first, last = min(days, default=plan.today), max(days, default=plan.today + timedelta(days=180))
+    first -= timedelta(days=first.weekday() + 7)
+    return Scale(first, max(last + timedelta(days=13 - last.weekday()), first + timedelta(days=84)))
+
+
+def _row(p: Planned, position: int, i: int, scale: Scale, say: Speech) -> Row:
+    y = TOP + ROW * i
+    d = p.draft
+    x: dict[str, float] = {}
+    if p.sow_on and p.half_up:
+        grown = p.harden_from or p.out_on
+        x = {
+            "sow": scale.x(p.sow_on),
+            "half": scale.x(p.half_up.p50),
+            "half_low": scale.x(p.half_up.p10),
+            "half_high": scale.x(p.half_up.p90),
+            "pot": scale.x(p.pot_up_on or grown),
+            "harden": scale.x(grown),
+            "out": scale.x(p.out_on),
+            "from": scale.x(d.sow_from or p.sow_on),
+            "to": scale.x(d.sow_to or p.sow_on),
+        }
+    much = d.much
+    said = {
+        "wanted": f"{d.much.wanted}",
+        "seeds": str(much.seeds),
+        "cells": _cells(p),
+        "chance": say.percent(much.chance_enough),
+        "sow": _short(p.sow_on, say),
+        "half": _range(p, say),
+        "between": f"{_short(d.sow_from, say)} – {_short(d.sow_to, say)}" if d.sow_from else "",
+        "pot": _short(p.pot_up_on, say),
+        "harden": _short(p.harden_from, say),
+        "out": _short(p.out_on, say),
+        "risk": say.percent(p.risk) if p.risk is not None else "",
+        "soil": say.temperature(p.heat.soil_c, 0) if p.heat else "",
+        "thin": say.number(much.to_thin, 0) if much.to_thin >= 0.5 else "",
+    }
+    found = [
+        w
+        for w in (
+            much.working,
+            p.heat.working if p.heat else None,
+            d.growing.working if d.growing else None,
+            d.gate.working if d.gate else None,
+            d.seed.working,
+        )
+        if w is not None
+    ]
+    if d.gate and d.gate.frost:
+        found.append(d.gate.frost.working(p.out_on))
+    name = sowing_words(p)
+    return Row(
+        p,
+        position,
+        d.key,
+        name,
+        y,
+        x,
+        said,
+        [(note_words(n, say, d.crop.name), n.grave) for n in notes_of(p)],
+        [working_view(f"w-{position}-{d.key.replace('.', '-')}-{n}", w, say) for n, w in enumerate(found)],
+        "on a mat" if p.on_mat else "",
+        p.sow_on.isoformat() if p.sow_on else "",
+        d.sow_from.isoformat() if d.sow_from else "",
+        d.sow_to.isoformat() if d.sow_to else "",
+        _label(p, say),
+        _after(p, say),
+    )
+
+
+def _cells(p: Planned) -> str:
+    much = p.draft.much
+    if much.set_up == "towel":
+        return f"towel, then {much.cells}"
+    if much.set_up == "crowd":
+        return f"crowd in {much.cells}"
+    return f"{much.cells} × {much.seeds_per_cell}"
+
+
+def _short(day: date | None, say: Speech) -> str:
+    return say.short_day(datetime(day.year, day.month, day.day, 12, tzinfo=say.zone)) if day else ""
+
+
+def _range(p: Planned, say: Speech) -> str:
+    return f"{_short(p.half_up.p10.date(), say)} – {_short(p.half_up.p90.date(), say)}" if p.half_up else ""
+
+
+def _label(p: Planned, say: Speech) -> str:
+    """The whole row for who cannot see it."""
+    if not p.sow_on:
+        return sowing_words(p)
+    words = [f"{sowing_words(p)}: sown {day_words(p.sow_on, say)}{' on a mat' if p.on_mat else ''}", f"half up {_range(p, say)}"]
+    if p.pot_up_on:
+        words.append(f"potted up {day_words(p.pot_up_on, say)}")
+    if p.harden_from:
+        words.append(f"hardened off from {day_words(p.harden_from, say)}")
+    words.append(f"{'ready' if p.draft.indoors else 'planted out'} {day_words(p.out_on, say)}")
+    return ", ".join(words)
+
+
+def _after(p: Planned, say: Speech) -> str:
+    """What sowing a fortnight earlier or later would mean."""
+    if not p.sow_on:
+        return ""
+    parts = []
+    for days, word in ((-14, "Two weeks earlier"), (14, "two weeks later")):
+        found = if_sown(p, p.sow_on + timedelta(days=days))
+        if found is not None:
+            parts.append(f"{word}: {_if_words(found, say)}")
+    return "; ".join(parts) + "." if parts else ""
+
+
+def _if_words(found: IfSown, say: Speech) -> str:
+    weeks = f"{say.small(round(found.weeks_old))} weeks old when planted"
+    if found.stretched:
+        return f"{weeks}, root-bound and stretched"
+    if found.small:
+        return f"too small by then, ready about {day_words(found.ready_on, say)}"
+    return f"{weeks}, {say.percent(found.size)} of the growing it is meant to have"
+
+
+def _months(scale: Scale, say: Speech) -> list[tuple[float, str]]:
+    out = []
+    day = scale.first.replace(day=1)
+    while day <= scale.last:
+        x = max(scale.x(day), NAMES)
+        if x < WIDTH - 60 and not (day < scale.first and (scale.first.replace(day=28) - scale.first).days < 10):
+            out.append((x, say.month(day)))
+        day = (day + timedelta(days=32)).replace(day=1)
+    return out
+
+
+def _weeks(scale: Scale) -> list[tuple[float, float, str]]:
+    out = []
+    day = scale.first
+    while day < scale.last:
+        out.append((scale.x(day), scale.per_day * 7, str(day.day)))
+        day += timedelta(days=7)
+    return out
+
+
+def _frost(plan: Plan, scale: Scale, n: int) -> tuple[str, str, list[tuple[float, str]]]:
+    """The chance of a later frost (0 °C) as a curve across the rows, the field under it, and its marks."""
+    dates = plan.frosts.at(0.0)
+    if dates is None or n == 0:
+        return "", "", []
+    top, bottom = TOP, TOP + ROW * n
+    points = []
+    day = scale.first
+    # What the whole coming spring still holds is at stake in the months before it.
+    spring = midwinter(season_of(scale.last, plan.frosts.southern)[0], plan.frosts.southern)
+    while day <= scale.last:
+        points.append(f"{scale.x(day)},{bottom - (bottom - top) * dates.chance_after(max(day, spring)):.1f}")
+        day += timedelta(days=2)
+    line = " ".join(points)
+    field = f"{NAMES},{bottom} {line} {points[-1].split(',')[0]},{bottom}"
+    marks = [(bottom - (bottom - top) * share, f"{share:.0%}".replace("%", " %")) for share in (1.0, 0.5, 0.2)]
+    return line, field, marks
+
+
+def _strip(plan: Plan, r: int, scale: Scale, say: Speech) -> Strip:
+    name = RESOURCES[r]
+    have = plan.have.as_row()[r]
+    known = have != float("inf")
+    most = max([w.needed[r] for w in plan.load] + ([have] if known else []) + [1e-9]) * 1.08
+
+    def y(value: float) -> float:
+        return round(LOAD_HEIGHT - 6 - (LOAD_HEIGHT - 20) * value / most, 1)
+
+    bars, over_any = [], False
+    for w in plan.load:
+        need = w.needed[r]
+        if w.monday + timedelta(days=7) <= scale.first or w.monday >= scale.last or need <= 0:
+            continue
+        over = known and need > have * (1.0 if name == "mat_places" else 1.01) + 1e-6
+        over_any |= over
+        words = f"week of {day_words(w.monday, say)}: {_amount(name, need, say)}" + (
+            f" of {_amount(name, have, say)}" if known else ""
+        )
+        x = max(scale.x(w.monday), NAMES)
+        bars.append(
+            Bar(x + 1, scale.x(w.monday + timedelta(days=7)) - x - 2, y(need), round(LOAD_HEIGHT - 6 - y(need), 1), over, words)
+        )
+    return Strip(
+        SHORT_WORDS[name],
+        y(have) if known else None,
+        f"of {_amount(name, have, say)}" if known else "size not known",
+        _amount(name, max((w.needed[r] for w in plan.load), default=0.0), say),
+        bars,
+        over_any,
+    )
+
+
+def _amount(name: str, value: float, say: Speech) -> str:
+    return say.number(-(-value // 1), 0) if name == "mat_places" else area_words(value, say)
+
+
+def _load_rows(plan: Plan, say: Speech) -> list[tuple[str, list[str]]]:
+    out = []
+    for w in plan.load:
+        out.append(
+            (f"{day_words(w.monday, say)}", [*(_amount(RESOURCES[r], w.needed[r], say) for r in range(3)), str(w.settings)])
+        )
+    return out
+
+
+def _clash(c: Clash, positions: Sequence[int], say: Speech) -> ClashView:
+    ways = []
+    for way in c.changes:
+        deeds = [("do", _do(change, positions)) for change in way]
+        ways.append((way_words(way, say), deeds if all(value for _, value in deeds) else []))
+    return ClashView(clash_words(c, say), ways)
+
+
+def _do(change: Change, positions: Sequence[int]) -> str:
+    """A change as a form carries it; empty for what no press can do."""
+    if change.sowing is None:
+        return ""
+    position, key = positions[change.sowing.draft.at], change.sowing.draft.key
+    if change.kind == "fewer":
+        d = change.sowing.draft
+        left = (d.want.plants or 0) - ((change.wanted or 0) - (change.plants or 0))
+        return f"fewer:{position}:{left}" if left > 0 else f"drop:{position}"
+    return f"move:{position}:{key}:{change.day.isoformat()}" if change.day else ""
+
+
+def _room(plan: Plan, say: Speech) -> list[tuple[str, str, str]]:
+    """What the plan takes the room to be like: field, figure in the reader's unit, where from."""
+    room = plan.surroundings.room
+    return [
+        ("soil_without_mat_c", say.number(say.shown_temperature(room.soil_without_mat_c)), _from(room.from_record, "air_c")),
+        ("air_c", say.number(say.shown_temperature(room.air_c)), _from(room.from_record, "air_c")),
+        ("dli_mol", "" if room.dli_mol is None else say.number(room.dli_mol), _from(room.from_record, "dli_mol")),
+    ]
+
+
+def _from(seen: Any, name: str) -> str:
+    return "from the record" if name in seen else "told or taken"
+
+
+def _days(listed: Sequence[Planned], say: Speech) -> list[tuple[str, str, int]]:
+    """Sowing days with how many sowings each has."""
+    out: dict[date, int] = {}
+    for p in listed:
+        if p.sow_on:
+            out[p.sow_on] = out.get(p.sow_on, 0) + 1
+    return [(d.isoformat(), day_words(d, say), n) for d, n in sorted(out.items())]
+
+
+def typed_day(text: str) -> date | None:
+    """A day as a date field sends it."""
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        return None
+
+
+__all__ = ["PlanView", "amount_words", "plan_view", "typed_day"]

@@ -1,0 +1,170 @@
+"""Handlers of the seed box."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from flask import abort, flash, redirect, render_template, request, url_for
+
+from fennet.core.records import SeedLot
+from fennet.core.seed import seed_state
+from fennet.core.seed_advice import advice
+from fennet.core.stock import seeds_left
+from fennet.crops import UnknownCrop
+from fennet.operations import planning
+from fennet.operations.acting import Refusal
+from fennet.web import asking, record
+from fennet.web.plan import answers
+from fennet.web.sow.handlers import STORAGES
+from fennet.web.workings import WorkingView, working_view
+
+ADVICE_WORDS = {
+    "give_up": "give it up, or sow it all in a towel",
+    "test": "test twenty first",
+    "thick": "sow thick",
+    "sound": "sound",
+    "empty": "none left",
+}
+
+
+@dataclass(frozen=True)
+class PacketView:
+    """A packet as listed: what is left, the share alive with its 80 % range, and what to do with it."""
+
+    lot: SeedLot
+    crop: str
+    left: str
+    alive: str
+    range: str
+    advice: str
+    advice_key: str
+    working: WorkingView
+    low_pct: int
+    high_pct: int
+    mid_pct: int
+
+
+def _views() -> list[PacketView]:
+    journal, say = record.journal(), asking.speech()
+    table, today = answers.table_of_crops(journal), answers.today()
+    left = seeds_left(journal, asking.now().timestamp())
+    out = []
+    for n, lot in enumerate(journal.seed_lots):
+        try:
+            crop = table.get(lot.crop)
+        except UnknownCrop:
+            continue
+        state = seed_state(crop, lot, today)
+        low, high = (float(x) for x in state.quantiles(np.array([0.1, 0.9])))
+        key = advice(state, left.get(lot.id))
+        out.append(
+            PacketView(
+                lot,
+                crop.name,
+                str(left[lot.id]) if lot.id in left else "not counted",
+                say.percent(state.mean),
+                f"{round(low * 100)}–{round(high * 100)} %",
+                ADVICE_WORDS[key],
+                key,
+                working_view(f"w-lot-{n}", state.working, say),
+                round(low * 100),
+                round(high * 100),
+                round(state.mean * 100),
+            )
+        )
+    return sorted(out, key=lambda v: (v.crop, v.lot.variety or "", -(v.lot.packed or 0)))
+
+
+@asking.in_garden
+def index() -> Any:
+    return render_template("seeds/index.html", packets=_views())
+
+
+@asking.in_garden
+def packet(lot_id: str | None = None) -> Any:
+    """The form of one packet, new or there already, with its home tests."""
+    journal = record.journal()
+    old = next((x for x in journal.seed_lots if x.id == lot_id), None)
+    if lot_id is not None and old is None:
+        abort(404)
+    refusal = None
+    if request.method == "POST":
+        try:
+            kept = planning.put_lot(asking.engine(), asking.actor(), _typed(old), asking.now(), lot_id, request.form.get("key"))
+            flash("The packet is kept.")
+            if request.form.get("another"):
+                return redirect(url_for("seeds.packet", slug=asking.garden().slug))
+            return redirect(url_for("seeds.index", slug=asking.garden().slug, _anchor=kept))
+        except Refusal as e:
+            refusal = e
+    table = answers.table_of_crops(journal)
+    view = next((v for v in _views() if v.lot.id == lot_id), None)
+    left = seeds_left(journal, asking.now().timestamp())
+    return render_template(
+        "seeds/packet.html",
+        old=old,
+        view=view,
+        refusal=refusal,
+        form=request.form,
+        crops=list(table),
+        storages=STORAGES,
+        crop_name=table.get(old.crop).name if old else "",
+        left=left.get(old.id) if old else None,
+        today=answers.today(),
+        batches=[b for b in journal.batches if old and b.seed_lot == old.id],
+    ), 400 if refusal else 200
+
+
+def _typed(old: SeedLot | None) -> dict[str, Any]:
+    form = request.form
+    given: dict[str, Any] = {
+        name: form.get(name, "").strip() or None for name in ("crop", "variety", "source", "mother", "packed", "storage")
+    }
+    rate = form.get("rate", "").strip().rstrip("%").replace(",", ".")
+    try:
+        given["rate"] = float(rate) / 100 if rate else None
+    except ValueError:
+        raise Refusal(f"The rate: {rate!r} is no number; accepted: 0 to 100 %.", "rate", rate) from None
+    given["treated"] = True if form.get("treated") else None
+    seeds = form.get("seeds", "").strip()
+    now_left = seeds_left(record.journal(), asking.now().timestamp()).get(old.id) if old else None
+    if not seeds:
+        given |= {"seeds": None, "counted_on": None}
+    elif old is None:
+        given["seeds"] = seeds
+    elif seeds != str(now_left):
+        # Counted anew: what was sown and tested up to today is in the count.
+        given |= {"seeds": seeds, "counted_on": answers.today()}
+    return given
+
+
+@asking.in_garden
+def test(lot_id: str) -> Any:
+    """Enter a home test."""
+    form = request.form
+    try:
+        planning.enter_test(
+            asking.engine(),
+            asking.actor(),
+            lot_id,
+            {"on": form.get("on"), "sown": form.get("sown", "").strip(), "germinated": form.get("germinated", "").strip()},
+            asking.now(),
+            form.get("key"),
+        )
+        flash("The test is in: what the packet is worth was worked out anew.")
+    except Refusal as e:
+        flash(e.reason, "error")
+    return redirect(url_for("seeds.packet", slug=asking.garden().slug, lot_id=lot_id))
+
+
+@asking.in_garden
+def drop(lot_id: str) -> Any:
+    try:
+        planning.drop_lot(asking.engine(), asking.actor(), lot_id)
+        flash("Out of the box.")
+    except Refusal as e:
+        flash(e.reason, "error")
+        return redirect(url_for("seeds.packet", slug=asking.garden().slug, lot_id=lot_id))
+    return redirect(url_for("seeds.index", slug=asking.garden().slug))
