@@ -14,7 +14,7 @@ import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.planning.clashes import Change, Clash, clashes
-from fennet.core.planning.plan import Assumed, Plan, Planned, if_sown, load_of, notes_of, plan
+from fennet.core.planning.plan import Assumed, Plan, Planned, if_sown, load_of, notes_of, plan, use_of
 from fennet.core.planning.results import results_of
 from fennet.core.planning.room_for import capacity, lamp_settings, tray_kind
 from fennet.core.planning.sowing_day import lines_of
@@ -300,6 +300,17 @@ class Clashes(unittest.TestCase):
         ]
         self.assertLess(max((c.over for c in over), default=0.0), 0.15 * clash.over)
 
+    def test_where_no_single_want_is_to_blame_the_largest_are_left_out_together(self) -> None:
+        many = [{"crop": "tomato", "variety": str(i), "plants": 20 + i} for i in range(6)]
+        p = planned(garden(many, 1, 2))
+        clash = next(c for c in clashes(p) if c.resource == "shelf_mm2")
+        way = next(w for w in clash.changes if w[0].kind == "fewer")
+        self.assertGreater(len(way), 1)
+        left = {c.sowing.draft.at: c.plants or 0 for c in way if c.sowing}
+        rest = [{**w, "plants": left.get(i, w["plants"])} for i, w in enumerate(many) if left.get(i, 1) > 0]
+        after = [c for c in clashes(planned(garden(rest, 1, 2))) if c.resource == "shelf_mm2"]
+        self.assertLess(max((c.over for c in after), default=0.0), 0.2 * clash.over)
+
     def test_lamps_with_too_few_timers_are_named(self) -> None:
         p = planned(garden([{"crop": "onion", "plants": 10, "out_by": "2026-05-25"}, {"crop": "basil", "plants": 6}], shelves=1))
         self.assertIn("lamp_timers", {c.resource for c in clashes(p)})
@@ -326,10 +337,8 @@ def _short(p: Plan, clash: Clash, way: tuple[Change, ...]) -> float:
         i = next(i for i, g in enumerate(p.groups) if any(d.name == change.sowing.name for d in g))
         for x, y, amount in p.problem.units[i].options[p.result.choice[i]].use[r]:
             load[r, x:y] -= amount
-        from fennet.core.planning.plan import _use
-
         on_mat = change.sowing.on_mat and change.kind != "room_heat"
-        for x, y, amount in _use(p.groups[i], change.day, on_mat, p.tray, p.start)[r]:
+        for x, y, amount in use_of(p.groups[i], change.day, on_mat, p.tray, p.start)[r]:
             load[r, x:y] += amount
     a, b = (clash.from_day - p.start).days, (clash.to_day - p.start).days
     return float(np.maximum(load[r, a:b] - p.problem.have[r] * (1.011 if r else 1.0), 0).max())

@@ -133,6 +133,18 @@ def move(
     engine: Engine, actor: Actor, moves: Sequence[tuple[int, str, date | None]], now: datetime, key: str | None = None
 ) -> None:
     """Give sowings days of their own: (want, which of its sowings, day); None hands one back to the plan. All or nothing."""
+    change(engine, actor, moves, (), now, key)
+
+
+def change(
+    engine: Engine,
+    actor: Actor,
+    moves: Sequence[tuple[int, str, date | None]],
+    plants: Sequence[tuple[int, int]],
+    now: datetime,
+    key: str | None = None,
+) -> None:
+    """Move sowings and want other numbers of plants, 0 leaving a want out, as one write. Raises Refusal."""
     table = table_of(t.WantRow)
     with writing_once(engine, actor, key, now) as c:
         if c is None:
@@ -146,6 +158,10 @@ def move(
             c.execute(
                 update(table).where(table.c.garden_id == actor.ref.id, table.c.position == position).values(moved=row["moved"])
             )
+        for position, n in plants:
+            _want(c, actor, position)
+            mine = (table.c.garden_id == actor.ref.id) & (table.c.position == position)
+            c.execute(update(table).where(mine).values(plants=n) if n else delete(table).where(mine))
 
 
 def named_want(c: Connection, actor: Actor, position: int) -> Want:

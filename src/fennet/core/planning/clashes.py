@@ -10,13 +10,15 @@ from datetime import date, timedelta
 import numpy as np
 
 from fennet.core.planning.drafts import Draft
-from fennet.core.planning.plan import STRETCHED_D, Plan, Planned, _use, _ways, load_of, trays_of
+from fennet.core.planning.plan import STRETCHED_D, Plan, Planned, Way, load_of, trays_of, ways_of
 from fennet.core.planning.room_for import RESOURCES
 from fennet.core.records import FloatArray
 
 #: A move beyond a sowing's range costs its days; a mat or a shelf more, and fewer plants, weigh so many days each.
 #: Source: growers_rule.
 MORE_COSTS, FEWER_COSTS, ROOM_HEAT_COSTS, LONGEST_CHAIN = 35.0, 45.0, 20.0, 3
+#: Wants that are proposed to be left out together at most. Source: growers_rule.
+LONGEST_LIST = 6
 #: Part of a shelf that may be over before it is worth a word: trays overlap an edge.
 SLIGHT = 0.01
 
@@ -121,8 +123,8 @@ def _ways_out(p: Plan, load: FloatArray, r: int, a: int, b: int) -> tuple[tuple[
     if chain:
         found.append((sum(c.cost for c in chain), chain))
     fewer = _fewer(p, load, r, a, b)
-    if fewer is not None:
-        found.append((fewer.cost, (fewer,)))
+    if fewer:
+        found.append((sum(c.cost for c in fewer), fewer))
     more = Change("more", MORE_COSTS * max(1.0, short / max(have, 1.0)), amount=_rounded(short, r), resource=RESOURCES[r])
     found.append((more.cost, (more,)))
     found.sort(key=lambda x: x[0])
@@ -133,45 +135,58 @@ def _rounded(short: float, r: int) -> float:
     return float(math.ceil(short - 1e-6)) if RESOURCES[r] == "mat_places" else math.ceil(short / 1e4) * 1e4
 
 
+def _hopeless(p: Plan, load: FloatArray, r: int, a: int, b: int) -> bool:
+    """Whether even the largest sowings of the worst day, moved away together, would leave it over."""
+    day = a + int(np.argmax(load[r, a:b]))
+    taken = [
+        sum(amount for x, y, amount in unit.options[k].use[r] if x <= day < y)
+        for unit, k in zip(p.problem.units, p.result.choice, strict=True)
+    ]
+    over = load[r, day] - max(float(p.problem.have[r]), float(p.problem.taken[r, day]))
+    return bool(sum(sorted(taken)[-LONGEST_CHAIN:]) < over - 1e-6)
+
+
 def _moves(p: Plan, load: FloatArray, r: int, a: int, b: int) -> tuple[Change, ...]:
     """Moves beyond the ranges, and sowings without a mat, that together clear a stretch without making another; () if none."""
+    if _hopeless(p, load, r, a, b):
+        return ()
     now = load.copy()
-    chain: list[Change] = []
-    used: set[int] = set()
-    room = max(float(p.problem.have[r]), 0.0)
+    room = np.maximum(max(float(p.problem.have[r]), 0.0), p.problem.taken[r, a:b])
+    tries: dict[int, list[tuple[Way, FloatArray]]] = {}
+    for i, group in enumerate(p.groups):
+        chosen = p.problem.units[i].options[p.result.choice[i]]
+        if any(x < b and y > a for x, y, _ in chosen.use[r]) and not any(d.moved for d in group):
+            was = _dense(p, chosen.use)
+            ways = ways_of(group, p.tray, max(p.start, p.today), STRETCHED_D)
+            tries[i] = [(way, _dense(p, way.option.use) - was) for way in ways]
 
     def hot(x: FloatArray) -> float:
-        return float(np.maximum(x[r, a:b] - np.maximum(room, p.problem.taken[r, a:b]), 0).sum())
+        return float(np.maximum(x[r, a:b] - room, 0).sum())
 
+    chain: list[Change] = []
     while hot(now) > 1e-6 and len(chain) < LONGEST_CHAIN:
         before, over_before = hot(now), _over(p, now)
         best: tuple[float, Change, FloatArray, int] | None = None
-        for i, group in enumerate(p.groups):
-            if i in used or any(d.moved for d in group):
-                continue
-            chosen = p.problem.units[i].options[p.result.choice[i]]
-            if not any(x < b and y > a for x, y, _ in chosen.use[r]):
-                continue
-            was = _dense(p, chosen.use)
-            for way in _ways(group, p.tray, max(p.start, p.today), STRETCHED_D):
-                after = now - was + _dense(p, way.option.use)
-                gain = before - hot(after)
-                if gain < 1e-6 or _over(p, after) > over_before - 1e-9:
+        for i, options in tries.items():
+            for way, step in options:
+                gain = before - float(np.maximum(now[r, a:b] + step[r, a:b] - room, 0).sum())
+                if gain < 1e-6:
                     continue
-                change = _move(p, group[0], way.sow, way.on_mat)
+                change = _move(p, p.groups[i][0], way.sow, way.on_mat)
                 price = (change.cost + 1) / gain
-                if best is None or price < best[0]:
-                    best = (price, change, after, i)
+                if (best is None or price < best[0]) and _over(p, now + step) <= over_before - 1e-9:
+                    best = (price, change, step, i)
         if best is None:
             return ()
-        _, change, now, i = best
+        _, change, step, i = best
+        now = now + step
         chain.append(change)
-        used.add(i)
+        del tries[i]
     return tuple(chain) if hot(now) <= 1e-6 else ()
 
 
 def _move(p: Plan, d: Draft, day: date, on_mat: bool) -> Change:
-    planned = next(x for x in p.sowings if x.name == d.name)
+    planned = next(x for x in p.sowings if x.draft is d)
     assert d.sow_from is not None and d.sow_to is not None
     beyond = max((d.sow_from - day).days, (day - d.sow_to).days, 0)
     if planned.on_mat and not on_mat:
@@ -179,33 +194,53 @@ def _move(p: Plan, d: Draft, day: date, on_mat: bool) -> Change:
     return Change("move", float(beyond) + 1.0, planned, day, beyond)
 
 
-def _fewer(p: Plan, load: FloatArray, r: int, a: int, b: int) -> Change | None:
-    """Fewer plants of one want, so that the rest fits; None where no want alone takes enough."""
+def _fewer(p: Plan, load: FloatArray, r: int, a: int, b: int) -> tuple[Change, ...]:
+    """Fewer plants, so that the rest fits: of one want where that does it, else the largest left out one after the other."""
     room = np.maximum(max(float(p.problem.have[r]), 0.0), p.problem.taken[r, a:b])
+    takes = {at: _taken_by(p, at, r)[a:b] for at in dict.fromkeys(d.at for g in p.groups for d in g)}
     over = np.maximum(load[r, a:b] - room, 0.0)
-    best: Change | None = None
-    for at in dict.fromkeys(d.at for g in p.groups for d in g):
-        part, trays = np.zeros(b - a), 0
-        for group, unit, k in zip(p.groups, p.problem.units, p.result.choice, strict=True):
-            share = sum(d.much.cells for d in group if d.at == at) / max(1, sum(d.much.cells for d in group))
-            if share > 0:
-                part += share * _dense(p, unit.options[k].use)[r, a:b]
-                trays += trays_of(group, p.tray)
-        if not part.any() or (over > part + 1e-6).any():
-            continue
-        keeps = float(np.min(np.where(over > 0, (part - over) / np.where(part > 0, part, 1.0), 1.0)))
-        if RESOURCES[r] != "lamp_timers":
-            # Cells come by whole trays.
-            keeps = math.floor(keeps * trays + 1e-6) / trays if trays > 1 or RESOURCES[r] == "mat_places" else keeps
-        mine = [x for x in p.sowings if x.draft.at == at and x.sow_on]
+    chain: list[Change] = []
+    while takes and len(chain) < LONGEST_LIST:
+        alone = [change for at, part in takes.items() if (change := _fewer_of(p, at, part, over, r)) is not None]
+        if alone:
+            return (*chain, min(alone, key=lambda c: c.cost))
+        at = max(takes, key=lambda k: float(np.minimum(takes[k], over).sum()))
+        over = np.maximum(over - takes.pop(at), 0.0)
+        mine = _sowings_of(p, at)
         wanted = sum(x.draft.much.wanted for x in mine)
-        plants = math.floor(wanted * keeps)
-        change = Change(
-            "fewer", FEWER_COSTS * (1 - plants / wanted) + 10.0, mine[0], plants=plants, wanted=wanted, resource=RESOURCES[r]
-        )
-        if best is None or change.cost < best.cost:
-            best = change
-    return best
+        chain.append(Change("fewer", FEWER_COSTS + 10.0, mine[0], plants=0, wanted=wanted, resource=RESOURCES[r]))
+    return ()
+
+
+def _fewer_of(p: Plan, at: int, part: FloatArray, over: FloatArray, r: int) -> Change | None:
+    """How many plants of one want can stay; None where it does not take as much as is over."""
+    if not part.any() or (over > part + 1e-6).any():
+        return None
+    mine = _sowings_of(p, at)
+    keeps = float(np.min(np.where(over > 0, (part - over) / np.where(part > 0, part, 1.0), 1.0)))
+    trays = sum(trays_of(g, p.tray) for g in p.groups if any(d.at == at for d in g))
+    if trays > 1 or RESOURCES[r] == "mat_places":
+        # Cells come by whole trays.
+        keeps = math.floor(keeps * trays + 1e-6) / trays
+    wanted = sum(x.draft.much.wanted for x in mine)
+    plants = math.floor(wanted * keeps)
+    cost = FEWER_COSTS * (1 - plants / wanted) + 10.0
+    return Change("fewer", cost, mine[0], plants=plants, wanted=wanted, resource=RESOURCES[r])
+
+
+def _sowings_of(p: Plan, at: int) -> list[Planned]:
+    return [x for x in p.sowings if x.draft.at == at and x.sow_on]
+
+
+def _taken_by(p: Plan, at: int, r: int) -> FloatArray:
+    """What one want takes of a resource day by day: its part of every tray it is in."""
+    out: FloatArray = np.zeros(p.problem.days)
+    for group, unit, k in zip(p.groups, p.problem.units, p.result.choice, strict=True):
+        share = sum(d.much.cells for d in group if d.at == at) / max(1, sum(d.much.cells for d in group))
+        if share > 0:
+            for x, y, amount in unit.options[k].use[r]:
+                out[max(0, x) : max(0, y)] += share * amount
+    return out
 
 
 def _timers(p: Plan) -> list[Clash]:
@@ -228,6 +263,3 @@ def _timers(p: Plan) -> list[Clash]:
             Clash("lamp_timers", run[0], run[-1] + timedelta(days=7), need - p.have.lamps, need, p.have.lamps, (), ((change,),))
         )  # fmt: skip
     return out
-
-
-__all__ = ["Change", "Clash", "_use", "clashes"]

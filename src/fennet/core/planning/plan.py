@@ -145,7 +145,7 @@ def plan(
     using = tuple(in_use(journal, dict(crops), events, room, at_s))
     groups = tuple(_groups([d for d in all_drafts if d.sow_from is not None], tray))
     start = min([today, *(d.sow_aim for g in groups for d in g if d.sow_aim)], default=today)
-    ways = [_ways(group, tray, start) for group in groups]
+    ways = [ways_of(group, tray, start) for group in groups]
     problem = _problem(ways, have, using, (today - start).days)
     found = schedule(problem)
     sowings: dict[str, Planned] = {d.name: Planned(draft=d) for d in all_drafts}
@@ -236,12 +236,14 @@ def hours_band(crop: Crop) -> tuple[float, float]:
 
 @dataclass(frozen=True)
 class Way:
+    """One day and heat a group may be sown with, and what it takes of the room."""
+
     sow: date
     on_mat: bool
     option: Option
 
 
-def _ways(group: Sequence[Draft], tray: TrayKind, start: date, beyond_d: int = 0) -> list[Way]:
+def ways_of(group: Sequence[Draft], tray: TrayKind, start: date, beyond_d: int = 0) -> list[Way]:
     """Every day and heat that a group may be sown with; `beyond_d` days further at either end for a way out."""
     moved = next((d.sow_aim for d in group if d.moved), None)
     first = max(d.sow_from for d in group if d.sow_from) - timedelta(days=beyond_d)
@@ -269,15 +271,16 @@ def _ways(group: Sequence[Draft], tray: TrayKind, start: date, beyond_d: int = 0
                 if d.warm and not on_mat:
                     cost += NO_MAT_COST + WAIT_COST * (heat.days.p50 - d.warm.days.p50)
             if math.isfinite(cost):
-                out.append(Way(day, on_mat, Option(_use(group, day, on_mat, tray, start), cost)))
+                out.append(Way(day, on_mat, Option(use_of(group, day, on_mat, tray, start), cost)))
     if not out:
-        return _ways(group, tray, start, 1) if not beyond_d else []
+        return ways_of(group, tray, start, 1) if not beyond_d else []
     return out
 
 
-def _use(
+def use_of(
     group: Sequence[Draft], day: date, on_mat: bool, tray: TrayKind, start: date
 ) -> tuple[tuple[tuple[int, int, float], ...], ...]:
+    """What a group sown on a day takes of mats, shelf and lamps: (from day, to day, amount) by resource."""
     mat: list[tuple[int, int, float]] = []
     shelf: list[tuple[int, int, float]] = []
     lamp: list[tuple[int, int, float]] = []

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from datetime import date
 from typing import Any
 
 from flask import Response, abort, flash, redirect, render_template, request, url_for
@@ -86,8 +87,9 @@ def _moved() -> str:
 
 
 def _done(changes: list[str]) -> str:
-    """Changes as a clash carries them: move:want:which:day, fewer:want:plants, drop:want."""
-    moves = []
+    """Changes as a clash carries them: move:want:which:day, fewer:want:plants, drop:want. All of them or none."""
+    moves: list[tuple[int, str, date | None]] = []
+    fewer: list[tuple[int, int]] = []
     for text in changes:
         kind, *rest = text.split(":")
         day = typed_day(rest[2]) if kind == "move" and len(rest) == 3 else None
@@ -95,14 +97,11 @@ def _done(changes: list[str]) -> str:
             raise Refusal("That change is gone; load the page again.")
         if kind == "move":
             moves.append((int(rest[0]), rest[1], day))
-        elif kind == "fewer" and rest[1].isdigit():
-            given = {"plants": int(rest[1])}
-            planning.put_want(asking.engine(), asking.actor(), given, asking.now(), int(rest[0]), request.form.get("key"))
-            return f"{rest[1]} plants are wanted now."
+        elif kind == "fewer" and len(rest) == 2 and rest[1].isdigit():
+            fewer.append((int(rest[0]), int(rest[1])))
         elif kind == "drop":
-            planning.drop_want(asking.engine(), asking.actor(), int(rest[0]))
-            return "Left out of the plan."
-    planning.move(asking.engine(), asking.actor(), moves, asking.now(), request.form.get("key"))
+            fewer.append((int(rest[0]), 0))
+    planning.change(asking.engine(), asking.actor(), moves, fewer, asking.now(), request.form.get("key"))
     return "Done; the rest was fitted round it."
 
 
