@@ -14,10 +14,11 @@ import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.planning.clashes import Change, Clash, clashes
-from fennet.core.planning.plan import Assumed, Plan, Planned, if_sown, load_of, notes_of, plan, use_of
+from fennet.core.planning.plan import Assumed, Plan, Planned, if_sown, load_of, notes_of, plan
 from fennet.core.planning.results import results_of
 from fennet.core.planning.room_for import capacity, lamp_settings, tray_kind
 from fennet.core.planning.sowing_day import lines_of
+from fennet.core.planning.ways import use_of
 from fennet.core.records import Journal, Tray, Want
 from fennet.core.room import room_at
 from fennet.crops import shipped
@@ -189,6 +190,8 @@ class Dates(unittest.TestCase):
         self.assertLess(dead.draft.much.seeds, 40, "planned as with fresh seed, not by the hundred")
         few = only(planned(garden([{"crop": "leek", "variety": "Blue", "plants": 12}], seed_lots=lots)))
         self.assertEqual((few.draft.much.seeds, few.draft.much.chance_enough, "short_of_seed" in kinds(few)), (5, 0.0, True))
+        twice = planned(garden([{"crop": "leek", "variety": "Blue", "plants": 2, "times": 2}], seed_lots=lots)).sowings
+        self.assertLessEqual(sum(x.draft.much.seeds for x in twice), 5, "two sowings do not count on the same seed")
         named = only(planned(garden([{"crop": "leek", "plants": 3, "seed_lot": "few"}], seed_lots=lots)))
         self.assertEqual(named.draft.lot and named.draft.lot.id, "few")
 

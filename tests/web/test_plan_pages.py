@@ -116,7 +116,8 @@ class Season(PlanCase):
         assert do
         after = self.me.send(f"{G}/plan/move", f"{G}/plan", do=do.group(1)).get_data(as_text=True)
         self.assertIn("the rest was fitted round it", after)
-        self.assertIn(f">{do.group(1).split(':')[2]}<", after)
+        _, position, left = do.group(1).split(":")
+        self.assertIn(f'name="plants" inputmode="numeric" required value="{left}"', self.me.see(f"{G}/plan/wants/{position}"))
         self.assertLess(after.count('class="clash"'), max(2, page.count('class="clash"')))
         self.me.send(f"{G}/plan/wants/{do.group(1).split(':')[1]}/drop", f"{G}/plan")
 

@@ -96,6 +96,40 @@ def sow_in_trays(
         return ids
 
 
+def lay_in_towel(
+    engine: Engine, actor: Actor, sowing: Sowing, seeds: int, template: Batch, now: datetime, key: str | None = None
+) -> str:
+    """Lay seeds in a damp towel in a bag: a batch that is counted by seeds and stands in no cells yet. Raises Refusal."""
+    if not 1 <= seeds <= 5000:
+        raise Refusal("1 to 5,000 seeds go into a towel.", "seeds", str(seeds))
+    with writing(engine, actor) as c:
+        try:
+            once(c, actor, key, now)
+        except AlreadyDone as done:
+            return str(done.outcome.get("batches", [""])[0])
+        known = set(queries.things(c, actor.ref.id))
+        crop = shipped().with_own(queries.own_crops(c, actor.ref.id)).get(sowing.crop)
+        batch = replace(
+            template,
+            id=_batch_id(crop.id, known),
+            crop=crop.id,
+            tray=None,
+            cells=None,
+            cell_list=None,
+            seeds=seeds,
+            set_up="towel",
+            sown_at=now,
+            variety=sowing.variety or None,
+            seed_lot=_lot(c, actor, sowing, crop.id),
+            pretreatment=list(sowing.pretreatment) or None,
+            want=named_want(c, actor, sowing.want).id if sowing.want is not None else None,
+        )
+        insert_thing(c, actor.ref.id, batch.id, "batch")
+        c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, actor.ref.id)))
+        remember_outcome(c, actor, key, {"batches": [batch.id]})
+        return batch.id
+
+
 def _sow_in(
     c: Connection, actor: Actor, tray_id: str, sowings: Sequence[Sowing], template: Batch, sown_at: datetime, known: set[str]
 ) -> list[Batch]:

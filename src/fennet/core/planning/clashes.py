@@ -10,8 +10,9 @@ from datetime import date, timedelta
 import numpy as np
 
 from fennet.core.planning.drafts import Draft
-from fennet.core.planning.plan import STRETCHED_D, Plan, Planned, Way, load_of, trays_of, ways_of
+from fennet.core.planning.plan import Plan, Planned, load_of
 from fennet.core.planning.room_for import RESOURCES
+from fennet.core.planning.ways import STRETCHED_D, Way, trays_of, ways_of
 from fennet.core.records import FloatArray
 
 #: A move beyond a sowing's range costs its days; a mat or a shelf more, and fewer plants, weigh so many days each.

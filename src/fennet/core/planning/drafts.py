@@ -9,6 +9,7 @@ from datetime import date, timedelta
 
 from fennet.core.crop import Crop
 from fennet.core.how_much import CONFIDENCE, HowMuch, how_much
+from fennet.core.kinds import PRACTICES
 from fennet.core.planning.climate import Climate, first_day
 from fennet.core.planning.frost import HALF_YEAR_D, Frosts, midwinter, season_of
 from fennet.core.planning.gate import Gate, cold_weeks_after, day_length_note, planting_gate
@@ -96,15 +97,20 @@ class Draft:
         return (self.out_on - sown).days - self.harden_days - heat.days.p50
 
 
-def drafts(want: Want, at: int, crop: Crop, lots: Sequence[SeedLot], left: Mapping[str, int], s: Surroundings) -> list[Draft]:
-    """Every sowing of a want, in order; `left` are seeds left by lot. Succession sowings follow each other by `every_days`."""
-    practice = {**s.practice, **{k: str(v) for k, v in want.practice.items()}}
-    times = want.times or 1
-    first = _draft(want, at, 1, crop, lots, left, s, practice, None)
-    out = [first]
-    for number in range(2, times + 1):
-        later = first.out_on + timedelta(days=(want.every_days or 14) * (number - 1))
+def drafts(want: Want, at: int, crop: Crop, lots: Sequence[SeedLot], left: dict[str, int], s: Surroundings) -> list[Draft]:
+    """Every sowing of a want, in order. Succession sowings follow each other by `every_days`.
+
+    `left` are seeds left by lot: what a sowing takes is taken off, so that two wants do not count on the same seed.
+    """
+    own = {k: v for k, v in want.practice.items() if v in PRACTICES.get(k, ())}
+    practice = {**s.practice, **own}
+    out: list[Draft] = []
+    for number in range(1, (want.times or 1) + 1):
+        later = out[0].out_on + timedelta(days=(want.every_days or 14) * (number - 1)) if out else None
         out.append(_draft(want, at, number, crop, lots, left, s, practice, later))
+        lot = out[-1].lot
+        if lot is not None and lot.id in left:
+            left[lot.id] = max(0, left[lot.id] - out[-1].much.seeds)
     return out
 
 

@@ -67,7 +67,8 @@ def lines_of(plan: Plan, day: date, journal: Journal, events: Sequence[Event], s
     for p in _in_order(due):
         mate = next((home[name] for name in p.shares if name in home), None)
         order = sorted(free, key=lambda t: (t != mate, whole[t] < sizes[t], sizes[t] != plan.tray.cells, -len(free[t]), t))
-        wanted = p.draft.much.cells
+        # A towel lies in a bag: only what lives is given a cell, days later.
+        wanted = 0 if p.draft.much.set_up == "towel" else p.draft.much.cells
         places: list[tuple[str, tuple[str, ...]]] = []
         for tray in order:
             # A tray that others of the day began is for its own company only.

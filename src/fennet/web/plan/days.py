@@ -46,6 +46,7 @@ class LineView:
     pretreated: str
     notes: list[str]
     caution: str
+    bag: str
 
 
 @asking.in_garden
@@ -103,6 +104,7 @@ def _view(x: Line, left: dict[str, int], say: Any) -> LineView:
         treated,
         [note_words(n, say, d.crop.name) for n in d.notes if n.kind in ("short_of_seed", "dead_seed", "past", "buy_plants")],
         caution,
+        say.temperature(x.p.heat.soil_c, 0) if x.p.heat else "",
     )
 
 
@@ -113,6 +115,8 @@ def _sown(lines: list[Line], journal: Journal) -> str:
     if line is None:
         raise Refusal("That line is done or gone; the sheet was made anew.")
     d = line.p.draft
+    if d.much.set_up == "towel":
+        return _laid(line)
     trays = {t.id: t for t in journal.trays}
     given: list[tuple[str, list[str]]] = []
     for i in range(12):
@@ -169,3 +173,17 @@ def _sown(lines: list[Line], journal: Journal) -> str:
     return (
         f"Sown: {cells_sown} cells of {sowing_words(line.p)} ({', '.join(ids)}). Set it aside before the next packet is opened."
     )
+
+
+def _laid(line: Line) -> str:
+    """Log a towel: seeds by the number. Raises Refusal."""
+    d, text = line.p.draft, request.form.get("towel", "").strip()
+    if not text.isdigit():
+        raise Refusal(f"Seeds in the towel: {text!r} is no whole number.", "towel", text)
+    treated = (Pretreatment(kind=cast(Any, d.crop.pretreatment)),) if request.form.get("pretreated") else ()
+    one = sowing.Sowing(
+        d.crop.id, (), 1, None, d.want.variety, d.lot.id if d.lot else None, None, treated, answers.positions()[d.at]
+    )
+    template = Batch(id="new", crop=d.crop.id, sown_at=asking.now(), seeds=1, practice=dict(d.want.practice))
+    made = sowing.lay_in_towel(asking.engine(), asking.actor(), one, int(text), template, asking.now(), request.form.get("key"))
+    return f"{text} seeds of {sowing_words(line.p)} lie in the towel ({made}). Open it daily; each live one gets a cell."
