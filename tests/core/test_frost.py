@@ -98,6 +98,9 @@ class Records(unittest.TestCase):
         assert found is not None and whole is not None
         self.assertEqual(found.n_years, whole.n_years - 2)
         self.assertIn("2 with too many days missing were left out", " ".join(found.notes))
+        spring_only = low.copy()
+        spring_only[[d.month < 3 for d in record.days()]] = np.nan
+        self.assertIsNotNone(from_minima(Minima("no winters", record.first, spring_only), False), "winters hide no last frost")
         self.assertIsNone(from_minima(Minima("short", record.first, record.low_c[: 8 * 365]), False), "under ten springs")
 
     def test_a_record_too_short_falls_back_to_the_average_and_says_so(self) -> None:

@@ -130,6 +130,14 @@ class Dates(unittest.TestCase):
         note = next(n for n in p.draft.notes if n.kind == "later_than_wished")
         self.assertEqual((p.out_on, note.values["wish"]), (date(2026, 5, 19), date(2026, 4, 20)))
         self.assertGreater(note.values["risk"], 0.8)
+        late = only(
+            planned(garden([{"crop": "radish", "plants": 6, "season": "autumn", "out_by": "2026-12-20"}]), station=STATION)
+        )
+        self.assertIn("autumn_wish_late", kinds(late))
+        self.assertLess(late.out_on, date(2026, 12, 1))
+        icy = read_minima([{"from": f"{y}-01-01", "min_c": [-3.0] * 365} for y in range(2000, 2016)]).minima
+        never = only(planned(garden([{"crop": "tomato", "plants": 6, "out_by": "2026-06-20"}]), station=icy))
+        self.assertEqual((never.out_on, {"never_frost_safe", "never_warm"} <= kinds(never)), (date(2026, 6, 20), True))
         kept = only(planned(garden([{"crop": "tomato", "plants": 6, "out_by": "2026-06-10"}])))
         self.assertEqual(kept.out_on, date(2026, 6, 10), "a wish after the gate is the day")
 

@@ -48,7 +48,10 @@ def plan(path: str, at: str | None, ics: bool) -> int:
 
 
 def _moment(read: Read, at: str | None) -> float:
-    """The moment to plan from: as given, else the latest of the record; without a record, well before the earliest wish."""
+    """The moment to plan from: as given (a day means its noon), else the latest of the record; without a record, well before the
+    earliest wish."""
+    if at is not None and len(at) == 10:
+        at += "T12:00"
     try:
         return moment_of(read, at)
     except Refused:

@@ -66,6 +66,13 @@ def _short_of_seed(v: Any, s: Speech, _: str) -> str:
     return f"{left}: {s.count_range(v['plants'])} plants of {v['wanted']} can be hoped for. Order seed, or want fewer."
 
 
+def _dead_seed(v: Any, s: Speech) -> str:
+    share = s.percent(v["alive"])
+    about = share if share.startswith("under") else f"about {share}"
+    packet = f"the packet of {v['packed']}" if v["packed"] else "the packet"
+    return f"{about} of {packet} lives: planned as with fresh seed. Test twenty before giving it up."
+
+
 def _past(v: Any, s: Speech, crop: str) -> str:
     return (
         f"the last day to sow it was {day_words(v['last'], s)}. Sown now it is ready about {day_words(v['ready'], s)}, "
@@ -90,6 +97,9 @@ _NOTES: dict[str, _Teller] = {
     ),
     "no_frost_known": lambda v, s, c: (
         "nothing is known of frost here: give the garden its average last frost, or a record of daily minima."
+    ),
+    "frost_not_told": lambda v, s, c: (
+        "the record holds too few whole springs to tell frost, and no average date is given: it goes by nights and soil alone."
     ),
     "long_days": lambda v, s, c: (
         f"planted into days of {s.number(v['hours'])} h, over {s.number(v['limit_h'])} h, "
@@ -121,13 +131,14 @@ _NOTES: dict[str, _Teller] = {
         f"summer lasts too long for an autumn crop: it is cool from {day_words(v['cool_from'], s)}, but to be ready before the "
         f"frost it must be planted by {day_words(v['last'], s)}."
     ),
+    "autumn_wish_late": lambda v, s, c: (
+        f"wanted by {day_words(v['wish'], s)}, but to be ready before the frost of about {day_words(v['frost_by'], s)} "
+        f"it is planted by {day_words(v['last'], s)}."
+    ),
     "autumn_unknown": lambda v, s, c: "autumn sowing goes by temperature: a record of daily minima is needed for it.",
     "no_autumn_crop": lambda v, s, c: "is not a crop for autumn; it is planned for spring.",
     "short_of_seed": _short_of_seed,
-    "dead_seed": lambda v, s, c: (
-        f"about {s.percent(v['alive'])} of the packet{' of ' + str(v['packed']) if v['packed'] else ''} lives: "
-        "planned as with fresh seed. Test twenty before giving it up."
-    ),
+    "dead_seed": lambda v, s, c: _dead_seed(v, s),
     "never_up": lambda v, s, c: f"does not come up in soil at {s.temperature(v['soil_c'], 0)}: it needs a mat, or a warmer room.",
     "too_cold_to_grow": lambda v, s, c: (
         f"stands still at {s.temperature(v['air_c'], 0)}; "

@@ -230,7 +230,7 @@ def _out(
             gate = planting_gate(crop, season + (d >= HALF_YEAR_D), s.frosts, s.climate, risk)
         out_on = gate.opens or s.today + timedelta(days=round(lead_days))
         out_on = _cold_spell(out_on, want, crop, s, gate, notes)
-    elif d >= HALF_YEAR_D or gate.opens is None or gate.opens <= wish:
+    elif d >= HALF_YEAR_D or gate.opens is None or gate.opens <= wish or gate.never:
         out_on = _cold_spell(wish, want, crop, s, gate, notes)
     else:
         out_on = gate.opens
@@ -284,7 +284,10 @@ def _autumn(wish: date | None, crop: Crop, s: Surroundings, soonest: date, notes
             continue
         values = {"cool_from": cool, "last": last, "frost_by": frost_day}
         notes.append(Note("autumn" if cool <= last else "autumn_too_late", values))
-        return wish or min(max(cool, soonest), last) if cool <= last else wish or last
+        if wish is not None and wish > last:
+            notes.append(Note("autumn_wish_late", {"wish": wish, **values}))
+            return last
+        return wish or (min(max(cool, soonest), last) if cool <= last else last)
     return None
 
 

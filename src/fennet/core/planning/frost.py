@@ -19,6 +19,8 @@ AVERAGE_SD_D = 12.0
 DAYS_PER_DEGREE = 6.0
 #: Years needed before a record is used, and the share of a spring's days that must be there. Source: growers_rule.
 LEAST_YEARS, LEAST_COVER = 10, 0.9
+#: A spring is judged whole from this day after midwinter on: what is missing before it hides no last frost. Source: growers_rule.
+COVER_FROM_D = 45
 #: Days of a season's year: from midwinter to midsummer, and to the next midwinter.
 HALF_YEAR_D, YEAR_D = 183, 366
 
@@ -216,7 +218,7 @@ def from_minima(minima: Minima, southern: bool, threshold_c: float = 0.0, cut: S
         days, frosty = cut.season_d[a:b], cut.low_c[a:b] <= threshold_c
         half = days < HALF_YEAR_D
         cold = days[half & frosty]
-        if half.sum() < LEAST_COVER * HALF_YEAR_D or _hides(days[half], cold):
+        if (half & (days >= COVER_FROM_D)).sum() < LEAST_COVER * (HALF_YEAR_D - COVER_FROM_D) or _hides(days[half], cold):
             gappy += bool(half.any())
             continue
         used += 1

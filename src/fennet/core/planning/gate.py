@@ -36,6 +36,11 @@ class Gate:
     working: Working
     notes: tuple[Note, ...] = ()
 
+    @property
+    def never(self) -> bool:
+        """Whether no day here is what the crop wants: then `opens` is the least bad one, and holds nothing back."""
+        return any(n.kind in ("never_frost_safe", "never_warm") for n in self.notes)
+
     def risk_on(self, day: date) -> float | None:
         """Chance of a killing frost after planting on a day."""
         return self.frost.chance_after(day) if self.frost else None
@@ -74,8 +79,8 @@ def planting_gate(crop: Crop, season: int, frosts: Frosts, climate: Climate | No
         if rule is not None:
             opens["rule"] = rule
     by = max(opens, key=lambda k: opens[k]) if opens else "unknown"
-    if not opens:
-        notes.append(Note("no_frost_known"))
+    if frost is None:
+        notes.append(Note("no_frost_known" if not opens else "frost_not_told"))
     working = Working(
         "when it may go out",
         (

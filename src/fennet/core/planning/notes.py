@@ -8,8 +8,9 @@ from typing import Any
 
 #: Notes that a grower must act on or accept; the rest are told in passing.
 GRAVE = frozenset({
-    "never_frost_safe", "never_warm", "no_frost_known", "past", "buy_plants", "later_than_wished", "too_cold_to_grow", "never_up",
-    "short_of_seed", "dead_seed", "autumn_unknown", "autumn_too_late", "no_cold_spell", "moved_outside",
+    "never_frost_safe", "never_warm", "no_frost_known", "frost_not_told", "past", "buy_plants", "later_than_wished",
+    "too_cold_to_grow", "never_up", "short_of_seed", "dead_seed", "autumn_unknown", "autumn_too_late", "autumn_wish_late",
+    "no_cold_spell", "moved_outside",
 })  # fmt: skip
 
 
