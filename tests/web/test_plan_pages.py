@@ -131,6 +131,16 @@ class Season(PlanCase):
         self.me.send(f"{G}/plan/room", f"{G}/plan")
         self.assertEqual({(r["crop"], r["number"]): r["sow_on"] for r in self.csv()}, before)
 
+    def test_practice_moves_the_plan_at_once(self) -> None:
+        def out() -> str:
+            return next(r["out_on"] for r in self.csv() if r["crop"] == "cosmos")
+
+        usual = out()
+        self.me.send(f"{G}/practice", frost_risk="safe")
+        self.assertGreater(out(), usual, "a safer gate opens later")
+        self.me.send(f"{G}/practice", frost_risk="usual")
+        self.assertEqual(out(), usual)
+
     def test_versions_are_kept_compared_and_taken_up(self) -> None:
         self.assertIn("Give the version a name", self.me.send(f"{G}/plan/versions", name=" ").get_data(as_text=True))
         self.me.send(f"{G}/plan/versions", name="first thoughts")

@@ -2,22 +2,17 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Hashable
-from threading import Lock
-
 from fennet.core.forecast import Forecast, forecast
 from fennet.core.records import Batch, Event, Journal, Series
 from fennet.crops import CropTable, shipped
+from fennet.web.keeping import Kept
 
 #: "Now" moves in the half hours of the forecast's grid, so that pages minutes apart share an answer; what was just
 #: logged is always inside it.
 STEP_S = 1800.0
-KEPT = 400
 #: What is written of a garden without bearing on when seed comes up.
 BESIDE = ("note", "lamp", "fan", "set")
-_kept: OrderedDict[Hashable, Forecast] = OrderedDict()
-_lock = Lock()
+_kept: Kept[Forecast] = Kept(400)
 
 
 def table_for(journal: Journal) -> CropTable:
@@ -50,19 +45,9 @@ def answer(journal: Journal, batch: Batch, now_s: float, garden_id: int, curves:
     lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
     record = tuple((s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in series)
     key = (garden_id, repr(batch), repr(lot), at_s, curves, tuple(e.id for e in events), record, repr(journal.crops))
-    with _lock:
-        if key in _kept:
-            _kept.move_to_end(key)
-            return _kept[key]
-    made = forecast(journal, table_for(journal).get(batch.crop), batch, at_s, curves)
-    with _lock:
-        _kept[key] = made
-        while len(_kept) > KEPT:
-            _kept.popitem(last=False)
-    return made
+    return _kept.get(key, lambda: forecast(journal, table_for(journal).get(batch.crop), batch, at_s, curves))
 
 
 def forget() -> None:
     """Empty the shelf of kept answers."""
-    with _lock:
-        _kept.clear()
+    _kept.forget()

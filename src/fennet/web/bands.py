@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from collections.abc import Hashable
 from dataclasses import dataclass, replace
-from threading import Lock
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
@@ -22,6 +19,7 @@ from fennet.crops import CropTable
 from fennet.telling.sentences import growing_sentence
 from fennet.telling.speech import Speech
 from fennet.web.answers import STEP_S
+from fennet.web.keeping import Kept
 from fennet.web.workings import WorkingView, working_view
 
 CHANNEL_WORDS = {
@@ -52,9 +50,7 @@ def own_targets(journal: Journal) -> list[Target]:
 _FIELDS = set(Target.__dataclass_fields__)
 
 
-_kept: OrderedDict[Hashable, Conditions] = OrderedDict()
-_lock = Lock()
-KEPT = 400
+_kept: Kept[Conditions] = Kept(400)
 
 
 def conditions_of(
@@ -102,17 +98,9 @@ def conditions_of(
         table.get(batch.crop).id,
         len(journal.crops),
     )
-    with _lock:
-        if key in _kept:
-            _kept.move_to_end(key)
-            return _kept[key]
     from_s = own_s - lookback_s if lookback_s is not None else None
-    made = conditions(replace(journal, series=series), table.get(batch.crop), batch, bearing, own_s, say.zone, own, from_s)
-    with _lock:
-        _kept[key] = made
-        while len(_kept) > KEPT:
-            _kept.popitem(last=False)
-    return made
+    crop, part = table.get(batch.crop), replace(journal, series=series)
+    return _kept.get(key, lambda: conditions(part, crop, batch, bearing, own_s, say.zone, own, from_s))
 
 
 def _bears(e: Event, mates: set[str], trays: set[str]) -> bool:
@@ -124,8 +112,7 @@ def _bears(e: Event, mates: set[str], trays: set[str]) -> bool:
 
 def forget() -> None:
     """Empty the shelf of kept conditions."""
-    with _lock:
-        _kept.clear()
+    _kept.forget()
 
 
 def figure(quantity: str, value: float, say: Speech, unit: bool = True) -> str:

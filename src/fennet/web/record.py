@@ -17,6 +17,7 @@ from fennet.storage import queries
 from fennet.storage.queries import GardenRef
 from fennet.web import asking
 from fennet.web.answers import STEP_S
+from fennet.web.keeping import Kept
 
 #: Readings older than this are not kept at hand; exports hold everything.
 REACHES_BACK_S = 420 * 86_400.0
@@ -41,7 +42,7 @@ class _Shelf:
 
 
 _shelves: OrderedDict[Hashable, _Shelf] = OrderedDict()
-_views: OrderedDict[Hashable, Any] = OrderedDict()
+_views: Kept[Any] = Kept(MOST_VIEWS)
 _lock = Lock()
 
 
@@ -117,23 +118,14 @@ def remembered(key: Hashable, make: Callable[[], T]) -> T:
     """What a page shows of this garden, made once for the same record, time step and reader."""
     revision, _ = _shelf()
     whole = (asking.settings().database_url, asking.garden().id, revision, at_s(), asking.speech(), key)
-    with _lock:
-        if whole in _views:
-            _views.move_to_end(whole)
-            return cast(T, _views[whole])
-    made = make()
-    with _lock:
-        _views[whole] = made
-        while len(_views) > MOST_VIEWS:
-            _views.popitem(last=False)
-    return made
+    return cast(T, _views.get(whole, make))
 
 
 def forget() -> None:
     """Empty the shelves, as after a start."""
     with _lock:
         _shelves.clear()
-        _views.clear()
+    _views.forget()
 
 
 def part_of_tray(whole: Journal, stood: list[Event], tray_id: str, now_s: float) -> Journal:

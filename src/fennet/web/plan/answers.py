@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Hashable
 from dataclasses import replace
 from datetime import date
-from threading import Lock
 
 from fennet.core.planning.plan import Plan
 from fennet.core.planning.plan import plan as core_plan
@@ -15,10 +13,9 @@ from fennet.crops import CropTable, UnknownCrop, shipped
 from fennet.journal.minima import read_minima
 from fennet.journal.plans import assumed_of
 from fennet.web import asking, record
+from fennet.web.keeping import Kept
 
-_kept: OrderedDict[Hashable, Plan] = OrderedDict()
-_lock = Lock()
-KEPT = 24
+_kept: Kept[Plan] = Kept(24)
 
 
 def table_of_crops(journal: Journal) -> CropTable:
@@ -67,23 +64,13 @@ def plan_with(wants: list[Want], name: Hashable) -> Plan:
 
 
 def _remembered(key: Hashable, journal: Journal) -> Plan:
-    whole = (asking.settings().database_url, asking.garden().id, asking.garden().garden.name, today(), key)
-    with _lock:
-        if whole in _kept:
-            _kept.move_to_end(whole)
-            return _kept[whole]
-    made = plan_of(journal)
-    with _lock:
-        _kept[whole] = made
-        while len(_kept) > KEPT:
-            _kept.popitem(last=False)
-    return made
+    whole = (asking.settings().database_url, asking.garden().id, repr(asking.garden().garden), today(), key)
+    return _kept.get(whole, lambda: plan_of(journal))
 
 
 def forget() -> None:
     """Empty what is kept, as after a start."""
-    with _lock:
-        _kept.clear()
+    _kept.forget()
 
 
 def positions() -> list[int]:
