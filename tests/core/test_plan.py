@@ -14,7 +14,7 @@ import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.planning.clashes import Change, Clash, clashes
-from fennet.core.planning.plan import Assumed, Plan, Planned, if_sown, load_of, notes_of, plan
+from fennet.core.planning.plan import Assumed, Plan, Planned, if_sown, load_of, notes_of, outdoors, plan
 from fennet.core.planning.results import results_of
 from fennet.core.planning.room_for import capacity, lamp_settings, tray_kind
 from fennet.core.planning.sowing_day import lines_of
@@ -50,7 +50,7 @@ def garden(wants: list[dict[str, Any]], shelves: int = 2, mats: int = 2, **more:
 
 def planned(journal: Journal, today: date = TODAY, station: Any = None, assumed: Assumed | None = None) -> Plan:
     at_s = datetime(today.year, today.month, today.day, 9, tzinfo=UTC).timestamp()
-    return plan(journal, CROPS, station, today, at_s, assumed or Assumed())
+    return plan(journal, CROPS, outdoors(journal.garden, station), today, at_s, assumed or Assumed())
 
 
 def only(p: Plan) -> Planned:

@@ -10,7 +10,7 @@ from typing import Any
 from fennet.cli.forecast import load, moment_of
 from fennet.cli.main import Refused
 from fennet.core.planning.clashes import clashes
-from fennet.core.planning.plan import Plan, Planned, notes_of
+from fennet.core.planning.plan import Plan, Planned, notes_of, outdoors
 from fennet.core.planning.plan import plan as core_plan
 from fennet.core.working import Interval
 from fennet.journal.minima import read_minima
@@ -37,7 +37,7 @@ def plan(path: str, at: str | None, ics: bool) -> int:
         print(f"{path}: set aside {entry}", file=sys.stderr)
     journal = read.with_series()
     crops = {name: read.crops.get(name) for name in {w.crop for w in journal.wants} | {b.crop for b in journal.batches}}
-    made = core_plan(journal, crops, found_minima.minima, today, at_s, assumed_of(journal.plans))
+    made = core_plan(journal, crops, outdoors(journal.garden, found_minima.minima), today, at_s, assumed_of(journal.plans))
     say = Speech(zone)
     if ics:
         sys.stdout.write(calendar(made, journal.garden.name, say).decode())

@@ -133,17 +133,27 @@ def how_much(
     """
     if wanted < 1 or wanted > 100_000 or not 0 < confidence < 1 or tray_cells < 1:
         raise ValueError(f"wanted {wanted}, confidence {confidence}, tray of {tray_cells}: out of range")
-    g, w = rates(seed.a, seed.b)
+    return _solved(wanted, seed.a, seed.b, arrives, confidence, survival, school, set_up, tray_cells, most_cells, packet)
+
+
+@lru_cache(maxsize=2048)
+def _solved(
+    wanted: int, a: float, b: float, arrives: float, confidence: float, survival: float, school: str, set_up: str,
+    tray_cells: int, most_cells: int | None, packet: int | None,
+) -> HowMuch:  # fmt: skip
+    """The answer, kept: a plan that is tried again and again asks the same for every sowing but one."""
+    g, w = rates(a, b)
     g = g * arrives
-    ask = _Ask(wanted, confidence, survival, tray_cells, most_cells, packet, g, w)
+    ask = _Ask(wanted, confidence, survival, most_cells, packet, g, w, a / (a + b), arrives)
     if packet == 0:
-        return _told(ask, "packet", seed, arrives, "in_mix" if set_up == "crowd" else set_up, 0, 0, 1)
+        return _told(ask, "packet", "in_mix" if set_up == "crowd" else set_up, 0, 0, 1)
     if set_up in ("towel", "crowd"):
-        return _loose(ask, seed, arrives, set_up)
+        return _loose(ask, set_up)
     choices = {"one": [1], "two_always": [2]}.get(school, list(range(1, MOST_IN_A_CELL + 1)))
     ceiling = min(most_cells or 10**6, math.ceil(6 * wanted / tray_cells) * tray_cells)
     sound = np.full(1, SOUND_RATE * arrives)
-    trays = math.ceil((_least(wanted, 1, 20 * wanted + 20, confidence, sound, np.ones(1), survival) or wanted) / tray_cells) - 1
+    alone = _least(wanted, 1, 20 * wanted + 20, confidence, sound, np.ones(1), survival) or wanted
+    trays = math.ceil(alone / tray_cells) - 1
     while trays * tray_cells < ceiling:
         # By tens of trays the search would crawl: from there on the step grows with what is held already.
         trays += max(1, trays // 12)
@@ -156,10 +166,10 @@ def how_much(
                 found.append((cells * n, cells, n))
         if found:
             seeds, cells, n = min(found)
-            return _told(ask, "", seed, arrives, set_up, seeds, cells, n)
+            return _told(ask, "", set_up, seeds, cells, n)
         if packet is not None and places >= packet:
             break
-    return _best(ask, seed, arrives, set_up, choices, ceiling)
+    return _best(ask, set_up, choices, ceiling)
 
 
 @dataclass(frozen=True)
@@ -167,14 +177,15 @@ class _Ask:
     wanted: int
     confidence: float
     survival: float
-    tray_cells: int
     most_cells: int | None
     packet: int | None
     g: FloatArray
     w: FloatArray
+    rate: float
+    arrives: float
 
 
-def _best(ask: _Ask, seed: SeedState, arrives: float, set_up: str, choices: list[int], ceiling: int) -> HowMuch:
+def _best(ask: _Ask, set_up: str, choices: list[int], ceiling: int) -> HowMuch:
     """The nearest that seed and places allow."""
     tried = []
     for n in choices:
@@ -190,14 +201,14 @@ def _best(ask: _Ask, seed: SeedState, arrives: float, set_up: str, choices: list
     short = "packet" if ask.packet is not None and (ask.most_cells is None or ask.packet < ask.most_cells * n) else "places"
     if float((ask.g * ask.w).sum()) < 0.02 or (short == "places" and ask.most_cells is None):
         short = "dead"
-    return _told(ask, short, seed, arrives, set_up, cells * n, cells, n)
+    return _told(ask, short, set_up, cells * n, cells, n)
 
 
 def _mean_plants(ask: _Ask, cells: int, n: int) -> float:
     return float((cells * ask.survival * (1 - (1 - ask.g) ** n) * ask.w).sum())
 
 
-def _loose(ask: _Ask, seed: SeedState, arrives: float, set_up: str) -> HowMuch:
+def _loose(ask: _Ask, set_up: str) -> HowMuch:
     """Towel and crowd: seed by the number, cells only for what lives (towel) or for the crowd."""
     survival = ask.survival * (PRICKED_SURVIVAL if set_up == "crowd" else 1.0)
     ask = replace(ask, survival=survival)
@@ -208,14 +219,14 @@ def _loose(ask: _Ask, seed: SeedState, arrives: float, set_up: str) -> HowMuch:
         seeds, limit = ceiling, "packet" if ask.packet is not None else "dead"
     n = 1 if set_up == "towel" else min(CROWD_IN_A_CELL, max(1, seeds))
     if set_up == "crowd":
-        return _told(ask, limit, seed, arrives, set_up, seeds, math.ceil(seeds / n), n)
+        return _told(ask, limit, set_up, seeds, math.ceil(seeds / n), n)
     # Cells for as many as will probably live, but no more than the plants wanted need with what is lost later.
     enough = math.ceil(ask.wanted / survival + 1.3 * math.sqrt(ask.wanted * (1 - survival)) / survival)
     live = float((seeds * ask.g * ask.w).sum())
-    return _told(ask, limit, seed, arrives, set_up, seeds, max(1, min(enough, math.ceil(live), seeds)), 1)
+    return _told(ask, limit, set_up, seeds, max(1, min(enough, math.ceil(live), seeds)), 1)
 
 
-def _told(ask: _Ask, limit: str, seed: SeedState, arrives: float, set_up: str, seeds: int, cells: int, n: int) -> HowMuch:
+def _told(ask: _Ask, limit: str, set_up: str, seeds: int, cells: int, n: int) -> HowMuch:
     loose = set_up in ("towel", "crowd")
     trials, per = (seeds, 1) if loose else (cells, n)
     chance = 1.0 if ask.wanted <= 0 else _tail(ask.wanted, trials, per, ask.g, ask.w, ask.survival) if trials else 0.0
@@ -226,8 +237,8 @@ def _told(ask: _Ask, limit: str, seed: SeedState, arrives: float, set_up: str, s
         (
             Input("plants wanted, spares included", ask.wanted, "plants"),
             Input("confidence asked", ask.confidence, "share", "growers_rule"),
-            Input("seed alive, middle", round(seed.mean, 3), "share", "ellis_roberts_1980"),
-            Input("comes up at the planned soil and depth", round(arrives, 3), "share"),
+            Input("seed alive, middle", round(ask.rate, 3), "share", "ellis_roberts_1980"),
+            Input("comes up at the planned soil and depth", round(ask.arrives, 3), "share"),
             Input("lives to be planted", ask.survival, "share", "starting_estimate", True),
             Input("seeds in a cell", n, "seeds"),
             Input("cells", cells, "cells"),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Hashable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from typing import Any
@@ -55,6 +55,17 @@ def read_minima(entries: Sequence[Mapping[str, Any]]) -> MinimaRead:
         for n, value in enumerate(given):
             _keep(days, first + timedelta(days=n), value, unit, where, aside)
     return MinimaRead(_series(days, station or "the record of minima"), aside)
+
+
+def mark_of(entries: Sequence[Mapping[str, Any]]) -> Hashable:
+    """What tells one record of nights from another without reading it."""
+    marks = []
+    for entry in entries:
+        given = next((entry[k] for k in LOW_KEYS if k in entry), None)
+        figures = given if isinstance(given, list) else [given]
+        total = sum(x for x in figures if isinstance(x, int | float))
+        marks.append((str(entry.get("from") or next((entry[k] for k in DAY_KEYS if k in entry), "")), len(figures), total))
+    return tuple(marks)
 
 
 def _keep(days: dict[date, float], day: date, value: Any, unit: str, where: str, aside: list[SetAside]) -> None:

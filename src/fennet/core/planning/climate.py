@@ -41,6 +41,13 @@ class Climate:
         """Soil at a hand's depth: rough, a little above the mean air of about twelve days before."""
         return self.mean_c(day - timedelta(days=SOIL_LAG_D)) + SOIL_ABOVE_AIR_C
 
+    def first_at_least(self, what: str, least_c: float, start: date, end: date) -> date | None:
+        """First day from `start` to `end`, within one season, whose mean night ("nights") or soil ("soil") is so warm."""
+        shift, over = (SOIL_LAG_D, MEAN_ABOVE_MINIMUM_C + SOIL_ABOVE_AIR_C) if what == "soil" else (0, 0.0)
+        d = season_of(start, self.southern)[1] + np.arange((end - start).days + 1) - shift
+        warm = np.nonzero(self.low_c[d % YEAR_D] + over >= least_c)[0]
+        return start + timedelta(days=int(warm[0])) if warm.size else None
+
 
 def climate(minima: Minima | None, southern: bool) -> Climate | None:
     """The ordinary year of a record; None under three years of days. Source: arithmetic.
@@ -65,11 +72,6 @@ def climate(minima: Minima | None, southern: bool) -> Climate | None:
 def _basis(d: FloatArray) -> FloatArray:
     turn = 2 * math.pi * np.asarray(d, dtype=float) / 365.25
     return np.column_stack([np.ones(len(turn)), *(f(k * turn) for k in range(1, _HARMONICS + 1) for f in (np.cos, np.sin))])
-
-
-def first_warm(start: date, end: date, figure: Callable[[date], float], least: float) -> date | None:
-    """First day from `start` to `end` whose figure is `least` or more."""
-    return first_day(start, end, lambda day: figure(day) >= least)
 
 
 def first_day(start: date, end: date, holds: Callable[[date], bool]) -> date | None:

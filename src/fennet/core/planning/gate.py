@@ -7,7 +7,7 @@ from datetime import date, timedelta
 
 from fennet.core.crop import Crop
 from fennet.core.light import day_length_h
-from fennet.core.planning.climate import Climate, first_warm
+from fennet.core.planning.climate import Climate
 from fennet.core.planning.frost import HALF_YEAR_D, FrostDates, Frosts, midwinter, season_of
 from fennet.core.planning.notes import Note
 from fennet.core.records import Garden
@@ -68,7 +68,7 @@ def planting_gate(crop: Crop, season: int, frosts: Frosts, climate: Climate | No
         opens["frost"] = safe
     if climate is not None:
         for what, wants, holds in (("nights", p.least_night_c, climate.night_c), ("soil", p.least_soil_c, climate.soil_c)):
-            day = first_warm(start, summer, holds, wants)
+            day = climate.first_at_least(what, wants, start, summer)
             if day is None:
                 best = max((start + timedelta(days=i) for i in range(HALF_YEAR_D)), key=holds)
                 notes.append(Note("never_warm", {"what": what, "warmest_c": holds(best), "wants_c": wants}))

@@ -11,7 +11,7 @@ import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.history import standing
-from fennet.core.planning.climate import climate
+from fennet.core.planning.climate import Climate, climate
 from fennet.core.planning.drafts import PRETREAT_D, Draft, Surroundings, drafts, in_parts
 from fennet.core.planning.frost import Frosts, Minima
 from fennet.core.planning.growing import Emerging, PlannedRoom
@@ -28,7 +28,7 @@ from fennet.core.planning.room_for import (
 )
 from fennet.core.planning.schedule import Problem, Schedule, schedule
 from fennet.core.planning.ways import PRICK_D, Way, groups_of, hours_band, problem_of, trays_of, ways_of
-from fennet.core.records import FloatArray, Journal, Want
+from fennet.core.records import FloatArray, Garden, Journal, Want
 from fennet.core.stock import seeds_left
 from fennet.core.targets import practice_of
 from fennet.core.working import Interval
@@ -107,20 +107,33 @@ class Assumed:
     dli_mol: float | None = None
 
 
+@dataclass(frozen=True)
+class Outdoors:
+    """What is known of frost and of the ordinary year at a garden, worked out from its nights once."""
+
+    frosts: Frosts
+    climate: Climate | None
+
+
+def outdoors(garden: Garden, minima: Minima | None) -> Outdoors:
+    """Frost and climate of a garden from its record of nights, or from its average date alone."""
+    frosts = Frosts(garden, minima)
+    return Outdoors(frosts, climate(minima, frosts.southern))
+
+
 def plan(
-    journal: Journal, crops: Mapping[str, Crop], minima: Minima | None, today: date, at_s: float, assumed: Assumed = Assumed()
+    journal: Journal, crops: Mapping[str, Crop], nights: Outdoors, today: date, at_s: float, assumed: Assumed = Assumed()
 ) -> Plan:
     """The plan of a garden's wants as seen on a day. Pure: the same record and day give the same plan.
 
-    `crops` by id or name as wants and batches spell them; `at_s` the moment whose record counts, seconds UTC. Range: up to a
-    few hundred sowings. Raises KeyError for a crop that is not in `crops`.
+    `nights` is the garden's `outdoors`, `crops` by id or name as wants and batches spell them; `at_s` the moment whose record
+    counts, seconds UTC. Range: up to a few hundred sowings. Raises KeyError for a crop that is not in `crops`.
     """
     events = standing(journal.events, at_s)
     room = _told(planned_room(journal, events, at_s), assumed)
-    frosts = Frosts(journal.garden, minima)
     tray = tray_kind(journal.trays)
     around = Surroundings(
-        journal.garden, practice_of(journal.garden), frosts, climate(minima, frosts.southern), room, tray.cells, None, today
+        journal.garden, practice_of(journal.garden), nights.frosts, nights.climate, room, tray.cells, None, today
     )  # fmt: skip
     left = seeds_left(journal, at_s)
     all_drafts: list[Draft] = []

@@ -6,16 +6,17 @@ from collections.abc import Hashable
 from dataclasses import replace
 from datetime import date
 
-from fennet.core.planning.plan import Plan
+from fennet.core.planning.plan import Outdoors, Plan, outdoors
 from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Journal, Want
 from fennet.crops import CropTable, UnknownCrop, shipped
-from fennet.journal.minima import read_minima
+from fennet.journal.minima import mark_of, read_minima
 from fennet.journal.plans import assumed_of
 from fennet.web import asking, record
 from fennet.web.keeping import Kept
 
 _kept: Kept[Plan] = Kept(24)
+_nights: Kept[Outdoors] = Kept(12)
 
 
 def table_of_crops(journal: Journal) -> CropTable:
@@ -39,7 +40,14 @@ def plan_of(journal: Journal) -> Plan:
     known = replace(
         journal, wants=[w for w in journal.wants if w.crop in crops], batches=[b for b in journal.batches if b.crop in crops]
     )  # fmt: skip
-    return core_plan(known, crops, read_minima(journal.minima).minima, today(), record.at_s(), assumed_of(journal.plans))
+    return core_plan(known, crops, nights(), today(), record.at_s(), assumed_of(journal.plans))
+
+
+def nights() -> Outdoors:
+    """Frost and climate here, from the record of nights: worked out once for the same record."""
+    garden, entries = asking.garden().garden, record.journal().minima
+    key = (asking.settings().database_url, asking.garden().id, repr(garden), mark_of(entries))
+    return _nights.get(key, lambda: outdoors(garden, read_minima(entries).minima))
 
 
 def plan() -> Plan:
@@ -71,6 +79,7 @@ def _remembered(key: Hashable, journal: Journal) -> Plan:
 def forget() -> None:
     """Empty what is kept, as after a start."""
     _kept.forget()
+    _nights.forget()
 
 
 def positions() -> list[int]:

@@ -8,12 +8,10 @@ from typing import Any
 
 from flask import flash, redirect, render_template, request, url_for
 
-from fennet.core.planning.climate import climate
-from fennet.core.planning.frost import HALF_YEAR_D, Frosts, midwinter, season_of
+from fennet.core.planning.frost import HALF_YEAR_D, midwinter, season_of
 from fennet.core.planning.gate import ACCEPTED_RISK, next_opening
 from fennet.core.targets import practice_of
 from fennet.journal.aside import FormatError
-from fennet.journal.minima import read_minima
 from fennet.journal.readings_csv import decode
 from fennet.operations import planning
 from fennet.operations.acting import Refusal
@@ -68,9 +66,9 @@ def frost() -> Any:
 
 
 def _view() -> dict[str, Any]:
-    journal, say = record.journal(), asking.speech()
-    minima = read_minima(journal.minima).minima
-    frosts = Frosts(asking.garden().garden, minima)
+    say = asking.speech()
+    frosts = answers.nights().frosts
+    minima = frosts.minima
     season, d = season_of(answers.today(), frosts.southern)
     season += d >= HALF_YEAR_D
     start = midwinter(season, frosts.southern)
@@ -94,7 +92,7 @@ def _view() -> dict[str, Any]:
             months.append((60 + (day - start).days * 900 / HALF_YEAR_D, say.month(day)))
         day = (day + timedelta(days=32)).replace(day=1)
     return {
-        "curves": curves, "months": months, "gates": _gates(frosts, minima), "minima": minima,
+        "curves": curves, "months": months, "gates": _gates(), "minima": minima,
         "first": day_words(minima.first, say, None) + f" {minima.first.year}" if minima else "",
         "last": _last(minima) if minima else "", "garden": asking.garden().garden,
         "risk": practice_of(asking.garden().garden)["frost_risk"],
@@ -106,16 +104,16 @@ def _last(minima: Any) -> str:
     return f"{day_words(last, asking.speech())} {last.year}"
 
 
-def _gates(frosts: Frosts, minima: Any) -> list[GateRow]:
+def _gates() -> list[GateRow]:
     """When each wanted crop may go out."""
     say, journal = asking.speech(), record.journal()
-    ordinary = climate(minima, frosts.southern)
+    nights = answers.nights()
     table = answers.table_of_crops(journal)
     school = practice_of(asking.garden().garden)["frost_risk"]
     out = []
     for n, name in enumerate(dict.fromkeys(w.crop for w in journal.wants)):
         crop = table.get(name)
-        gate = next_opening(crop, answers.today(), frosts, ordinary, school)
+        gate = next_opening(crop, answers.today(), nights.frosts, nights.climate, school)
         by = {"frost": "frost", "nights": "nights", "soil": "soil", "rule": "weeks after the last frost"}.get(
             gate.by, "not known"
         )
