@@ -56,6 +56,9 @@ class Chart(unittest.TestCase):
             self.assertEqual(bar.over, bar.y < shelf.have_y - 0.3, bar.words)
         self.assertTrue(any(value.startswith("fewer:7:") for c in full.clashes for _, deeds in c.ways for _, value in deeds))
         self.assertIn("does not hold", full.lead)
+        told = plan_view(self.plan, list(range(7)), SAY, garden(Clashes.FULL, 3, 2)).load_workings
+        self.assertEqual([w.name for w in told], ["mat places", "shelf", "room under lamps"])
+        self.assertIn("1.62", told[1].value, "three shelves of 1200 × 450 mm")
         nothing = plan_view(planned(garden([])), [], SAY)
         self.assertIn("Nothing is wanted yet", nothing.lead)
 

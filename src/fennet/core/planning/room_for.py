@@ -16,6 +16,7 @@ from fennet.core.light import constant_dli_mol, from_lumens_umol, hours_of, lamp
 from fennet.core.planning.growing import PlannedRoom, emerging, growing
 from fennet.core.records import Batch, Event, Journal, Series, Tray
 from fennet.core.room import lives, room_at, tray_of
+from fennet.core.working import Input, Working
 
 #: Places that plants stand on indoors; a porch bench takes plants that harden off.
 SHELF_KINDS = (None, "shelf", "sill", "porch")
@@ -115,6 +116,38 @@ def capacity(journal: Journal, at_s: float) -> Capacity:
         lit if known else None,
         len(lamps),
     )
+
+
+def load_workings(journal: Journal, have: Capacity, tray: TrayKind) -> list[Working]:
+    """How the load of mats, shelves and lamps is counted, and what there is of each."""
+    shelves = [p for p in journal.places if p.kind in SHELF_KINDS]
+    sizes = [
+        Input(p.name or p.id, f"{p.width_mm:g} × {p.depth_mm:g}" if p.width_mm and p.depth_mm else None, "mm") for p in shelves
+    ]  # fmt: skip
+    one = Input(
+        "a tray of " + str(tray.cells) + " cells", round(tray.area_mm2 / 1e6, 3), "m²", "" if tray.own else "starting_estimate"
+    )
+    return [
+        Working(
+            "mat places", tuple(Input(m.name or m.id, f"holds {m.trays_max or 1}") for m in journal.mats),
+            "trays on mats from sowing to half up, by the middle of the forecast; what live batches hold is counted",
+            ("growers_rule",), "a tray a place; small sowings that agree share a tray",
+            value=None if have.mat_places is None else round(have.mat_places), unit="places",
+        ),
+        Working(
+            "shelf", (one, *sizes),
+            "whole trays from sowing until they are potted up, then a pot's side squared for every plant wanted, "
+            "until they go out",
+            ("growers_rule",), "shelves, sills and a porch whose sizes are given; plants that harden off stand in at night",
+            value=None if have.shelf_mm2 is None else round(have.shelf_mm2 / 1e6, 2), unit="m²",
+        ),
+        Working(
+            "room under lamps", (*(Input(x.name or x.id, x.length_mm, "mm long") for x in journal.lamps), one),
+            "the same areas from half up until hardening off; a lamp lights its length by the depth of its shelf",
+            ("growers_rule",), "lamps that hang over a shelf whose depth is given; light falls off towards the ends",
+            value=None if have.lamp_mm2 is None else round(have.lamp_mm2 / 1e6, 2), unit="m²",
+        ),
+    ]  # fmt: skip
 
 
 def planned_room(journal: Journal, events: Sequence[Event], at_s: float) -> PlannedRoom:

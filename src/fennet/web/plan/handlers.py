@@ -48,7 +48,7 @@ def plan() -> Any:
     tried = request.args.get("try", "")
     made = _tried(tried) if tried else answers.plan()
     key = ("plan-view", tried, answers.today())
-    view = record.remembered(key, lambda: plan_view(made, answers.positions(), say))
+    view = record.remembered(key, lambda: plan_view(made, answers.positions(), say, record.journal()))
     page = "plan/season.html" if tried else "plan/plan.html"
     return render_template(page, v=view, tried=tried)
 

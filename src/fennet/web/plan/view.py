@@ -10,7 +10,8 @@ from typing import Any
 from fennet.core.planning.clashes import Change, Clash, clashes
 from fennet.core.planning.frost import midwinter, season_of
 from fennet.core.planning.plan import IfSown, Plan, Planned, if_sown, notes_of
-from fennet.core.planning.room_for import RESOURCES
+from fennet.core.planning.room_for import RESOURCES, load_workings
+from fennet.core.records import Journal
 from fennet.telling.planning import (
     amount_words,
     area_words,
@@ -114,9 +115,10 @@ class PlanView:
     room: list[tuple[str, str, str]]
     mix_days: list[tuple[str, str, int]]
     per_day: float
+    load_workings: list[WorkingView]
 
 
-def plan_view(plan: Plan, positions: Sequence[int], say: Speech) -> PlanView:
+def plan_view(plan: Plan, positions: Sequence[int], say: Speech, journal: Journal | None = None) -> PlanView:
     """Everything the page shows of a plan."""
     listed = sorted(
         (p for p in plan.sowings if p.sow_on),
@@ -145,6 +147,10 @@ def plan_view(plan: Plan, positions: Sequence[int], say: Speech) -> PlanView:
         room=_room(plan, say),
         mix_days=_days(listed, say),
         per_day=scale.per_day,
+        load_workings=[
+            working_view(f"w-load-{n}", w, say)
+            for n, w in enumerate(load_workings(journal, plan.have, plan.tray) if journal else [])
+        ],
     )
 
 
