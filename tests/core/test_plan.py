@@ -330,6 +330,8 @@ class Clashes(unittest.TestCase):
         p = only(planned(garden([{"crop": "tomato", "plants": 6, "moved": {"1": "2026-01-20"}}])))
         self.assertEqual(p.sow_on, date(2026, 1, 20))
         self.assertIn("moved_outside", kinds(p))
+        missed = only(planned(garden([{"crop": "tomato", "plants": 6, "moved": {"1": "2026-03-20"}}]), today=date(2026, 3, 28)))
+        self.assertEqual((missed.sow_on, "overdue" in kinds(missed)), (date(2026, 3, 20), True))
 
     def test_the_same_record_has_the_same_plan(self) -> None:
         journal = garden(self.FULL, 2, 1)

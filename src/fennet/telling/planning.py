@@ -151,6 +151,7 @@ _NOTES: dict[str, _Teller] = {
         f"moved {_days(v['days'], s)} {'before' if v['too_early'] else 'after'} its range of {day_words(v['from'], s)} to "
         f"{day_words(v['to'], s)}: {'it will be root-bound and stretched' if v['too_early'] else 'it will be small'} at planting."
     ),
+    "overdue": lambda v, s, c: f"was to be sown on {day_words(v['day'], s)} and no batch stands for it: sow it now, or free it.",
     "without_mat": lambda v, s, c: (
         f"no mat place is free for it: {_days(v['days'], s)} longer at the room's {s.temperature(v['soil_c'], 0)}."
     ),

@@ -229,13 +229,13 @@ def _out(
             season += 1
             gate = planting_gate(crop, season + (d >= HALF_YEAR_D), s.frosts, s.climate, risk)
         out_on = gate.opens or s.today + timedelta(days=round(lead_days))
-        out_on = _cold_spell(out_on, want, crop, s, gate, notes)
     elif d >= HALF_YEAR_D or gate.opens is None or gate.opens <= wish or gate.never:
-        out_on = _cold_spell(wish, want, crop, s, gate, notes)
+        out_on = wish
     else:
         out_on = gate.opens
         notes.append(Note("later_than_wished", {"wish": wish, "risk": gate.risk_on(wish), "by": gate.by, "out_on": out_on}))
     notes.extend(gate.notes)
+    _cold_spell(out_on, crop, s, notes)
     hours = day_length_note(crop, s.garden, out_on)
     if hours is not None:
         notes.append(hours)
@@ -243,20 +243,18 @@ def _out(
     return out_on, gate
 
 
-def _cold_spell(out_on: date, want: Want, crop: Crop, s: Surroundings, gate: Gate, notes: list[Note]) -> date:
-    """A perennial that wants cold weeks as a young plant goes out early enough to have them, where it may."""
+def _cold_spell(out_on: date, crop: Crop, s: Surroundings, notes: list[Note]) -> None:
+    """Whether a perennial that wants cold weeks as a young plant will have them."""
     need = crop.planting.cold_weeks
     if not need:
-        return out_on
+        return
     weeks = cold_weeks_after(s.climate, out_on)
     if weeks is None:
         notes.append(Note("cold_spell_unknown", {"weeks": need}))
-        return out_on
-    if weeks >= need:
+    elif weeks >= need:
         notes.append(Note("cold_spell", {"weeks": need}))
-        return out_on
-    notes.append(Note("no_cold_spell", {"weeks": weeks, "need": need}))
-    return out_on
+    else:
+        notes.append(Note("no_cold_spell", {"weeks": weeks, "need": need}))
 
 
 def _summer(out_on: date, crop: Crop, s: Surroundings, notes: list[Note]) -> None:
@@ -317,6 +315,8 @@ def _dated(draft: Draft, best: Emerging, grows: Growing, s: Surroundings) -> Dra
                 "days": (first - moved if moved < first else moved - last).days,
             }
             notes.append(Note("moved_outside", values))
+        if moved < s.today:
+            notes.append(Note("overdue", {"day": moved}))
         return replace(draft, sow_from=first, sow_aim=moved, sow_to=last, moved=True, notes=tuple(notes))
     if last < earliest:
         ready = earliest + timedelta(days=round(best.days.p50 + grows.least_days + draft.harden_days))
