@@ -109,10 +109,10 @@ class Box(unittest.TestCase):
         journal = Journal(seed_lots=[lot, SeedLot(id="u", crop="leek")], batches=[b, moved])
         after, before = datetime(2026, 3, 1, tzinfo=UTC).timestamp(), datetime(2026, 2, 1, tzinfo=UTC).timestamp()
         self.assertEqual((seeds_left(journal, after), seeds_left(journal, before)), ({"s": 56}, {"s": 80}))
-        counted = SeedLot(id="s", crop="leek", seeds=30, counted_on=date(2026, 2, 20))
-        self.assertEqual(
-            seeds_left(Journal(seed_lots=[counted], batches=[b]), after), {"s": 30}, "a fresh count holds from its day"
-        )
+        counted = SeedLot(id="s", crop="leek", seeds=30, counted_at=datetime(2026, 2, 3, 8, tzinfo=UTC))
+        self.assertEqual(seeds_left(Journal(seed_lots=[counted], batches=[b]), after), {"s": 6}, "sown an hour after the count")
+        later = SeedLot(id="s", crop="leek", seeds=30, counted_at=datetime(2026, 2, 3, 10, tzinfo=UTC))
+        self.assertEqual(seeds_left(Journal(seed_lots=[later], batches=[b]), after), {"s": 30}, "sown before it")
         many = Batch(id="d", crop="leek", sown_at=sown, cells=90, seeds_per_cell=2, seed_lot="s")
         self.assertEqual(seeds_left(Journal(seed_lots=[lot], batches=[many]), after), {"s": 0}, "never under nought")
 

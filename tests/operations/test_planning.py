@@ -153,7 +153,7 @@ class Kept(PlanningCase):
 
     def test_the_whole_plan_goes_out_and_comes_back_alike(self) -> None:
         actor = self.garden("out")
-        planning.put_lot(self.engine, actor, {"crop": "leek", "seeds": 60, "counted_on": "2026-02-01"}, NOW)
+        planning.put_lot(self.engine, actor, {"crop": "leek", "seeds": 60, "counted_at": "2026-02-01T09:00:00+00:00"}, NOW)
         self.want(
             actor,
             variety="Grey",

@@ -75,7 +75,7 @@ class SeedLot:
     storage: Storage | None = None
     rate: Share | None = None
     seeds: Count | None = None
-    counted_on: date | None = None
+    counted_at: datetime | None = None
     treated: bool | None = None
     tests: list[SeedTest] = field(default_factory=list)
 
@@ -231,6 +231,7 @@ class Batch:
     pretreatment: list[Pretreatment] | None = None
     from_batch: ThingId | None = field(default=None, metadata={"key": "from"})
     want: LooseId | None = None
+    sowing: Annotated[str, Len(1, 8)] | None = None
     practice: dict[str, Any] = field(default_factory=dict)
 
     @property

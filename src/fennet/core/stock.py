@@ -19,7 +19,7 @@ def seeds_of(batch: Batch) -> int:
 def seeds_left(journal: Journal, at_s: float) -> dict[str, int]:
     """Seeds left by lot at a moment, for lots that were counted: the count less what was sown and tested since.
 
-    A lot without `counted_on` was counted when it came: everything sown from it is taken off. Batches moved from another
+    A lot without `counted_at` was counted when it came: everything sown from it is taken off. Batches moved from another
     take no seed. Never under nought.
     """
     out = {}
@@ -30,14 +30,14 @@ def seeds_left(journal: Journal, at_s: float) -> dict[str, int]:
             seeds_of(b) for b in journal.batches
             if b.seed_lot == lot.id and b.from_batch is None and b.sown_at.timestamp() <= at_s and _since(lot, b.sown_at)
         )  # fmt: skip
-        tested = sum(t.sown for t in lot.tests if _day_s(t.on) <= at_s and (lot.counted_on is None or t.on > lot.counted_on))
+        tested = sum(t.sown for t in lot.tests if _day(t.on).timestamp() <= at_s and _since(lot, _day(t.on)))
         out[lot.id] = max(0, lot.seeds - used - tested)
     return out
 
 
-def _since(lot: SeedLot, sown_at: datetime) -> bool:
-    return lot.counted_on is None or sown_at.date() > lot.counted_on
+def _since(lot: SeedLot, at: datetime) -> bool:
+    return lot.counted_at is None or at > lot.counted_at
 
 
-def _day_s(day: date) -> float:
-    return datetime.combine(day, time(), UTC).timestamp()
+def _day(day: date) -> datetime:
+    return datetime.combine(day, time(), UTC)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -55,7 +56,7 @@ COLUMNS: dict[str, tuple[str, ...]] = {
         "storage",
         "rate",
         "seeds",
-        "counted_on",
+        "counted_at",
         "treated",
         "tested_on",
         "tested",
@@ -176,6 +177,8 @@ def _number(name: str, text: str, separator: str) -> float | int:
         plain = plain.replace(",", ".")
     try:
         value = float(plain)
+        if not math.isfinite(value):
+            raise ValueError
     except ValueError:
         raise ValueError(f"{name}: {shown(text)} is no number; accepted: a number") from None
     return int(value) if value == int(value) else value

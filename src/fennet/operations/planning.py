@@ -15,7 +15,8 @@ from sqlalchemy import Connection, Engine, delete, insert, select, update
 from fennet.core.kinds import PRACTICES
 from fennet.core.mixing import recipe_of
 from fennet.core.planning.plan import Assumed
-from fennet.core.records import SeedLot, SeedTest, Want
+from fennet.core.records import Journal, SeedLot, SeedTest, Want
+from fennet.core.stock import seeds_left
 from fennet.crops import UnknownCrop, shipped
 from fennet.journal.minima import MinimaRead, minima_from_csv
 from fennet.journal.plans import ASSUMED, LIMITS, VERSION
@@ -36,7 +37,7 @@ FIELD_WORDS = {
     "packed": "the year packed",
     "rate": "the rate",
     "seeds": "seeds left",
-    "counted_on": "the day counted",
+    "counted_at": "when they were counted",
     "on": "the day of the test",
     "sown": "seeds tested",
     "germinated": "seeds that came up",
@@ -121,7 +122,7 @@ def _check_want(c: Connection, actor: Actor, want: Want) -> None:
 
 
 def drop_want(engine: Engine, actor: Actor, position: int) -> Want:
-    """Take a want off the plan; what was sown for it stays in the record. Returns it, so that it can be put back."""
+    """Take a want off the plan; what was sown for it stays in the record. Returns what it was."""
     table = table_of(t.WantRow)
     with writing(engine, actor) as c:
         want = _want(c, actor, position)
@@ -191,6 +192,8 @@ def put_lot(
         plain["crop"] = crop_id(c, actor, str(plain.get("crop") or ""))
         plain["tests"] = [asdict(x) if isinstance(x, SeedTest) else x for x in plain.get("tests") or []]
         lot: SeedLot = parsed(SeedLot, plain)
+        if old is not None and "counted_at" not in given:
+            lot = _counted(c, actor, old, lot, now)
         if lot.packed is not None and lot.packed > now.year:
             raise Refusal(f"A packet of {lot.packed} is not there yet; this year is {now.year}.", "packed", str(lot.packed))
         if old is not None:
@@ -199,6 +202,15 @@ def put_lot(
         else:
             c.execute(insert(table).values(**to_row(lot, t.SeedLotRow, actor.ref.id)))
         return lot.id
+
+
+def _counted(c: Connection, actor: Actor, old: SeedLot, lot: SeedLot, now: datetime) -> SeedLot:
+    """A count that is not what is left now is a fresh one; one that is leaves the old count as it was."""
+    batches = queries.records(c, actor.ref.id, "batches", table_of(t.BatchRow).c.seed_lot == lot.id)
+    left = seeds_left(Journal(seed_lots=[old], batches=batches), now.timestamp()).get(lot.id)
+    if lot.seeds == left:
+        return replace(lot, seeds=old.seeds, counted_at=old.counted_at)
+    return replace(lot, counted_at=None if lot.seeds is None else now)
 
 
 def _lot(c: Connection, actor: Actor, lot_id: str) -> SeedLot:

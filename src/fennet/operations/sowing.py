@@ -36,8 +36,9 @@ class Sowing:
     lot: str | SeedLot | None = None
     covered_with: Covering | None = None
     pretreatment: tuple[Pretreatment, ...] = ()
-    # The place in the list of the want it is sown for.
+    # The place in the list of the want it is sown for, and which of its sowings it is.
     want: int | None = None
+    which: str | None = None
 
 
 def replace_covering(sowing: Sowing, covered_with: Covering | None) -> Sowing:
@@ -123,6 +124,7 @@ def lay_in_towel(
             seed_lot=_lot(c, actor, sowing, crop.id),
             pretreatment=list(sowing.pretreatment) or None,
             want=named_want(c, actor, sowing.want).id if sowing.want is not None else None,
+            sowing=sowing.which,
         )
         insert_thing(c, actor.ref.id, batch.id, "batch")
         c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, actor.ref.id)))
@@ -164,6 +166,7 @@ def _sow_in(
             covered_with=sowing.covered_with,
             pretreatment=list(sowing.pretreatment) or None,
             want=named_want(c, actor, sowing.want).id if sowing.want is not None else None,
+            sowing=sowing.which,
         )
         insert_thing(c, actor.ref.id, batch_id, "batch")
         c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, actor.ref.id)))

@@ -225,7 +225,7 @@ class SeedLotRow(SQLModel, table=True):
     storage: str | None = None
     rate: float | None = None
     seeds: int | None = None
-    counted_on: date | None = None
+    counted_at: datetime | None = _when(nullable=True)
     treated: bool | None = None
     tests: list[Any] | None = _json()
 
@@ -258,6 +258,7 @@ class BatchRow(SQLModel, table=True):
     pretreatment: list[Any] | None = _json()
     from_batch: str | None = None
     want: str | None = None
+    sowing: str | None = None
     practice: dict[str, Any] | None = _json()
 
 

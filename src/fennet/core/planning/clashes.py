@@ -11,7 +11,7 @@ import numpy as np
 
 from fennet.core.planning.drafts import Draft
 from fennet.core.planning.plan import Plan, Planned, load_of
-from fennet.core.planning.room_for import RESOURCES
+from fennet.core.planning.room_for import RESOURCES, ROOM_GIVEN
 from fennet.core.planning.ways import STRETCHED_D, Way, trays_of, ways_of
 from fennet.core.records import FloatArray
 
@@ -20,8 +20,6 @@ from fennet.core.records import FloatArray
 MORE_COSTS, FEWER_COSTS, ROOM_HEAT_COSTS, LONGEST_CHAIN = 35.0, 45.0, 20.0, 3
 #: Wants that are proposed to be left out together at most. Source: growers_rule.
 LONGEST_LIST = 6
-#: Part of a shelf that may be over before it is worth a word: trays overlap an edge.
-SLIGHT = 0.01
 
 
 @dataclass(frozen=True)
@@ -70,7 +68,7 @@ def clashes(p: Plan) -> list[Clash]:
     out = []
     planned = {x.name: x for x in p.sowings}
     for r, name in enumerate(RESOURCES):
-        room = np.maximum(have[r], p.problem.taken[r]) * (1 + SLIGHT if name != "mat_places" else 1)
+        room = np.maximum(have[r], p.problem.taken[r]) * ROOM_GIVEN[r]
         hot = load[r] > room + 1e-6
         for a, b in _runs(hot):
             who = tuple(

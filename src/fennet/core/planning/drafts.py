@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
@@ -43,7 +43,6 @@ class Surroundings:
     climate: Climate | None
     room: PlannedRoom
     tray_cells: int
-    most_cells: int | None
     today: date
 
 
@@ -97,41 +96,48 @@ class Draft:
         return (self.out_on - sown).days - self.harden_days - heat.days.p50
 
 
-def drafts(want: Want, at: int, crop: Crop, lots: Sequence[SeedLot], left: dict[str, int], s: Surroundings) -> list[Draft]:
-    """Every sowing of a want, in order. Succession sowings follow each other by `every_days`.
+def drafts(
+    want: Want, at: int, crop: Crop, lots: Sequence[SeedLot], left: Mapping[str, int], s: Surroundings, begun: date | None = None
+) -> Iterator[Draft]:
+    """Every sowing of a want, one after the other; succession sowings follow each other by `every_days`.
 
-    `left` are seeds left by lot: what a sowing takes is taken off, so that two wants do not count on the same seed.
+    `left` are seeds left by lot, looked up anew for each sowing, so that the caller may take off what one takes. `begun`: the day
+    the want was first sown for; the later ones keep to the season that began then.
     """
     own = {k: v for k, v in want.practice.items() if v in PRACTICES.get(k, ())}
     practice = {**s.practice, **own}
-    out: list[Draft] = []
-    for number in range(1, (want.times or 1) + 1):
-        later = out[0].out_on + timedelta(days=(want.every_days or 14) * (number - 1)) if out else None
-        out.append(_draft(want, at, number, crop, lots, left, s, practice, later))
-        lot = out[-1].lot
-        if lot is not None and lot.id in left:
-            left[lot.id] = max(0, left[lot.id] - out[-1].much.seeds)
-    return out
+    out_on = None
+    if begun is not None and begun < s.today:
+        out_on = _draft(want, at, 1, crop, lots, left, replace(s, today=begun), practice, None).out_on
+    first = _draft(want, at, 1, crop, lots, left, s, practice, out_on)
+    yield first
+    for number in range(2, (want.times or 1) + 1):
+        later = (out_on or first.out_on) + timedelta(days=(want.every_days or 14) * (number - 1))
+        yield _draft(want, at, number, crop, lots, left, s, practice, later)
 
 
 def _draft(
     want: Want, at: int, number: int, crop: Crop, lots: Sequence[SeedLot], left: Mapping[str, int], s: Surroundings,
     practice: Mapping[str, str], later: date | None, before: Sequence[Note] = (),
 ) -> Draft:  # fmt: skip
-    indoors = want.where == "indoors"
     band = targets_for(crop, "sown", practice)["soil_temperature"]
     target_c = (band.ideal_low + band.ideal_high) / 2
     lot = lot_for(want, crop, lots, left)
     seed = seed_state(crop, lot, s.today)
-    warm = emerging(crop, target_c, seed.speed, practice["depth"])
-    cool = emerging(crop, s.room.soil_without_mat_c, seed.speed, practice["depth"])
-    warm, cool = _heat(warm, cool, target_c, s.room.soil_without_mat_c, practice["heat"])
-    grows = growing(crop, s.room, practice["sow_tender"])
-    harden = 0 if indoors else round(crop.planting.harden_days)
+    warm, cool = _heat(
+        emerging(crop, target_c, seed.speed, practice["depth"]),
+        emerging(crop, s.room.soil_without_mat_c, seed.speed, practice["depth"]),
+        target_c, s.room.soil_without_mat_c, practice["heat"],
+    )  # fmt: skip
+    best, grows = warm or cool, growing(crop, s.room, practice["sow_tender"])
+    harden = 0 if want.where == "indoors" else round(crop.planting.harden_days)
+    wait_d = best.days.p50 if best else 14.0
+    lead_d = wait_d + (grows.aim_days if grows else crop.planting.grow_days) + harden
+    least_d = wait_d + (grows.least_days if grows else crop.planting.grow_least_days) + harden
     notes: list[Note] = list(before)
-    best = warm or cool
-    lead = (best.days.p50 if best else 14.0) + (grows.aim_days if grows else crop.planting.grow_days) + harden
-    least = (best.days.p50 if best else 14.0) + (grows.least_days if grows else crop.planting.grow_least_days) + harden
+    out_on, gate = _out(want, crop, s, practice["frost_risk"], lead_d, least_d, notes, later)
+    # Seed is worth what it will be on about the day it is sown.
+    seed = seed_state(crop, lot, max(s.today, out_on - timedelta(days=round(lead_d))))
     plants = (want.plants or 1) + (want.spares or 0)
     much = how_much(
         plants,
@@ -141,30 +147,24 @@ def _draft(
         school=practice["seeds_per_cell"],
         set_up=practice["set_up"],
         tray_cells=s.tray_cells,
-        most_cells=s.most_cells,
         packet=left.get(lot.id) if lot else None,
     )
     if much.limit == "dead" and lot is not None:
         # Nobody sows by the hundred what does not live: the plan goes on with fresh seed and says so.
-        notes.append(Note("dead_seed", {"alive": seed.mean, "packed": lot.packed}))
-        return _draft(
-            replace(want, seed_lot=None), at, number, crop, [x for x in lots if x.id != lot.id], left, s, practice, later, notes
-        )
-    out_on, gate = _out(want, crop, s, practice["frost_risk"], lead, least, notes, later)
+        told = [*before, Note("dead_seed", {"alive": seed.mean, "packed": lot.packed})]
+        others = [x for x in lots if x.id != lot.id]
+        return _draft(replace(want, seed_lot=None), at, number, crop, others, left, s, practice, later, told)
     if much.limit == "packet":
         notes.append(Note("short_of_seed", {"left": left.get(lot.id, 0) if lot else 0, "plants": much.plants, "wanted": plants}))
+    if best is None:
+        notes.append(Note("never_up", {"soil_c": s.room.soil_without_mat_c}))
+    elif grows is None:
+        notes.append(Note("too_cold_to_grow", {"air_c": s.room.air_c, "base_c": crop.planting.grow_base_c}))
     draft = Draft(
         at=at, number=number, want=want, crop=crop, lot=lot, seed=seed, much=much, practice=practice, out_on=out_on, gate=gate,
         warm=warm, cool=cool, growing=grows, harden_days=harden, notes=tuple(notes),
     )  # fmt: skip
-    if best is None:
-        return replace(draft, notes=(*notes, Note("never_up", {"soil_c": s.room.soil_without_mat_c})))
-    if grows is None:
-        return replace(
-            draft,
-            notes=(*notes, Note("too_cold_to_grow", {"air_c": s.room.air_c, "base_c": crop.planting.grow_base_c})),
-        )  # fmt: skip
-    return _dated(draft, best, grows, s)
+    return draft if best is None or grows is None else _dated(draft, best, grows, s)
 
 
 def in_parts(draft: Draft, mat_places: float | None, tray_cells: int) -> list[Draft]:

@@ -17,6 +17,8 @@ from fennet.core.planning.frost import Frosts, Minima
 from fennet.core.planning.growing import Emerging, PlannedRoom
 from fennet.core.planning.notes import Note
 from fennet.core.planning.room_for import (
+    RESOURCES,
+    ROOM_GIVEN,
     Capacity,
     InUse,
     TrayKind,
@@ -27,7 +29,8 @@ from fennet.core.planning.room_for import (
     tray_kind,
 )
 from fennet.core.planning.schedule import Problem, Schedule, schedule
-from fennet.core.planning.ways import PRICK_D, Way, groups_of, hours_band, problem_of, trays_of, ways_of
+from fennet.core.planning.sown import begun_on, still_to_sow
+from fennet.core.planning.ways import Way, groups_of, hours_band, pot_after_d, problem_of, trays_of, ways_of
 from fennet.core.records import FloatArray, Garden, Journal, Want
 from fennet.core.stock import seeds_left
 from fennet.core.targets import practice_of
@@ -77,7 +80,8 @@ class Week:
 
 @dataclass(frozen=True, kw_only=True)
 class Plan:
-    """A season planned. `sown` are wants with batches of their own; `load` by week; `problem` what the search was given."""
+    """A season planned: every sowing still to do, with its day. `load` is by week, `problem` what the search was given,
+    `crowded` the resources of which live batches alone take more than there is."""
 
     today: date
     start: date
@@ -92,6 +96,11 @@ class Plan:
     problem: Problem
     result: Schedule
     groups: tuple[tuple[Draft, ...], ...]
+
+    @property
+    def crowded(self) -> tuple[str, ...]:
+        over = (self.problem.taken > self.problem.have[:, None] * ROOM_GIVEN).any(axis=1)
+        return tuple(name for name, is_over in zip(RESOURCES, over, strict=True) if is_over)
 
     @property
     def frosts(self) -> Frosts:
@@ -133,15 +142,18 @@ def plan(
     room = _told(planned_room(journal, events, at_s), assumed)
     tray = tray_kind(journal.trays)
     around = Surroundings(
-        journal.garden, practice_of(journal.garden), nights.frosts, nights.climate, room, tray.cells, None, today
+        journal.garden, practice_of(journal.garden), nights.frosts, nights.climate, room, tray.cells, today
     )  # fmt: skip
     left = seeds_left(journal, at_s)
     all_drafts: list[Draft] = []
     have = capacity(journal, at_s)
     for at, want in enumerate(journal.wants):
-        for d in drafts(want, at, crops[want.crop], journal.seed_lots, left, around):
-            if not sown_already(d, journal):
-                all_drafts += in_parts(d, have.mat_places, tray.cells)
+        for d in drafts(want, at, crops[want.crop], journal.seed_lots, left, around, begun_on(want, journal)):
+            rest = still_to_sow(d, in_parts(d, have.mat_places, tray.cells), journal)
+            all_drafts += rest
+            # What one sowing takes the next cannot count on.
+            if d.lot is not None and d.lot.id in left:
+                left[d.lot.id] = max(0, left[d.lot.id] - sum(x.much.seeds for x in rest))
     using = tuple(in_use(journal, dict(crops), events, room, at_s))
     groups = tuple(groups_of([d for d in all_drafts if d.sow_from is not None], tray))
     start = min([today, *(d.sow_aim for g in groups for d in g if d.sow_aim)], default=today)
@@ -165,22 +177,6 @@ def _told(room: PlannedRoom, assumed: Assumed) -> PlannedRoom:
     return replace(room, **given, from_record=room.from_record - set(given))
 
 
-def sown_already(draft: Draft, journal: Journal) -> bool:
-    """Whether a batch stands for this sowing: one that names its want, or one of the same kind sown about then."""
-    mine = [b for b in journal.batches if draft.want.id and b.want == draft.want.id and b.from_batch is None]
-    if mine:
-        return draft.number <= len({b.sown_at.date() for b in mine})
-    if draft.sow_from is None or draft.sow_to is None:
-        return False
-    first, last = draft.sow_from - timedelta(days=10), draft.sow_to + timedelta(days=10)
-    same = [
-        b for b in journal.batches
-        if b.want is None and b.from_batch is None and b.crop == draft.crop.id and first <= b.sown_at.date() <= last
-        and (not draft.want.variety or (b.variety or "").casefold() == draft.want.variety.casefold())
-    ]  # fmt: skip
-    return len(same) >= draft.number
-
-
 def _planned(group: Sequence[Draft], way: Way, tray: TrayKind) -> list[Planned]:
     out = []
     for d in group:
@@ -191,8 +187,8 @@ def _planned(group: Sequence[Draft], way: Way, tray: TrayKind) -> list[Planned]:
         grow = d.grow_days(way.sow, heat)
         harden = d.out_on - timedelta(days=d.harden_days) if d.harden_days else None
         last = harden or d.out_on
-        pot_days = PRICK_D if d.much.set_up == "crowd" else d.growing.pot_up_days
-        pot = (half.p50 + timedelta(days=pot_days)).date() if pot_days else None
+        after_d = pot_after_d(d)
+        pot = (half.p50 + timedelta(days=after_d)).date() if after_d else None
         lead = PRETREAT_D.get(d.crop.pretreatment)
         out.append(
             Planned(

@@ -20,14 +20,16 @@ from fennet.core.working import Input, Working
 
 #: Places that plants stand on indoors; a porch bench takes plants that harden off.
 SHELF_KINDS = (None, "shelf", "sill", "porch")
-#: A tray where the garden has none: cells, and the side of a cell in mm. Source: starting_estimate.
-USUAL_CELLS, CELL_MM = 24, 55.0
+#: A tray where the garden has none: cells, the side of a cell in mm, its volume. Source: starting_estimate.
+USUAL_CELLS, CELL_MM, USUAL_CELL_ML = 24, 55.0, 50.0
 #: Air and soil of the last days count for the plan. Source: starting_estimate.
 RECENT_D = 21.0
 #: Light at the leaf is read seldom. Source: starting_estimate.
 LIGHT_RECENT_D = 60.0
 DAY_S = 86_400.0
 RESOURCES = ("mat_places", "shelf_mm2", "lamp_mm2")
+#: How much of what there is may be in use before it is worth a word: a tray may overlap an edge by a hundredth, a mat by none.
+ROOM_GIVEN = np.array([[1.0], [1.01], [1.01]])
 
 
 @dataclass(frozen=True)
@@ -42,6 +44,11 @@ class TrayKind:
     @property
     def cell_mm2(self) -> float:
         return self.area_mm2 / self.cells
+
+    @property
+    def fill_ml(self) -> float:
+        """What a cell holds: its own volume, or the usual where the tray does not say."""
+        return self.cell_ml or USUAL_CELL_ML
 
 
 @dataclass(frozen=True)

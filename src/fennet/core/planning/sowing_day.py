@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
 from fennet.core.history import occupancies
+from fennet.core.mixing import cells_l, pots_l
 from fennet.core.planning.plan import Plan, Planned
 from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState
@@ -16,7 +18,7 @@ from fennet.core.sowing import depth_by_school_mm
 COVERING_OF = {"sieved_mix": "mix", "vermiculite": "vermiculite", "perlite": "perlite"}
 
 #: Cells this many times the usual are pots: seed is not sown in them. Source: growers_rule.
-POTS_FROM, USUAL_CELL_ML = 2.5, 50.0
+POTS_FROM = 2.5
 
 
 @dataclass(frozen=True)
@@ -49,14 +51,14 @@ def free_cells(journal: Journal, events: Sequence[Event], at_s: float) -> dict[s
 
 
 def lines_of(plan: Plan, day: date, journal: Journal, events: Sequence[Event], state: RoomState, at_s: float) -> list[Line]:
-    """What a day's sowing is, one variety after the other: those that share a tray follow each other, look-alikes do not.
+    """What a day's sowing is, one variety after the other, kin apart so that look-alikes are not mixed up.
 
     Cells are given out tray by tray, empty trays first, so that what wants a mat does not land among what stands without.
     """
     due = [p for p in plan.sowings if p.sow_on == day and p.draft.much.cells > 0]
     by_id = {t.id: t for t in journal.trays}
     free = {
-        t: cells for t, cells in free_cells(journal, events, at_s).items() if not _is_pots(by_id[t].cell_ml, plan.tray.cell_ml)
+        t: cells for t, cells in free_cells(journal, events, at_s).items() if not _is_pots(by_id[t].cell_ml, plan.tray.fill_ml)
     }
     whole = {t: len(cells) for t, cells in free.items()}
     sizes = {t.id: (t.rows or 0) * (t.columns or 0) for t in journal.trays}
@@ -96,20 +98,47 @@ def lines_of(plan: Plan, day: date, journal: Journal, events: Sequence[Event], s
     return out
 
 
-def _is_pots(cell_ml: float | None, usual_ml: float | None) -> bool:
+def _is_pots(cell_ml: float | None, usual_ml: float) -> bool:
     """Whether a tray holds pots rather than cells to sow in."""
-    return cell_ml is not None and cell_ml > POTS_FROM * (usual_ml or USUAL_CELL_ML)
+    return cell_ml is not None and cell_ml > POTS_FROM * usual_ml
+
+
+@dataclass(frozen=True)
+class Filling:
+    """Cells and pots that want mix, and the litres they hold."""
+
+    cells: int
+    pots: int
+    litres: float
+
+
+def to_fill(plan: Plan, sown_on: date | None = None, sown: bool = True, potted: bool = False) -> Filling:
+    """What is to be filled for the sowings of a day (None: of the season), for what is potted up later, or both.
+
+    What is pricked apart goes into cells again, what is potted up into pots of the crop's size.
+    """
+    listed = [p for p in plan.sowings if p.sow_on and (sown_on is None or p.sow_on == sown_on)]
+    cells, pots, litres = sum(p.draft.much.cells for p in listed) if sown else 0, 0, 0.0
+    for p in listed if potted else ():
+        pot_mm = p.draft.crop.planting.pot_mm
+        if not p.pot_up_on:
+            continue
+        if p.draft.much.set_up == "crowd" or not pot_mm:
+            cells += p.draft.much.wanted
+        else:
+            pots += p.draft.much.wanted
+            litres += pots_l(p.draft.much.wanted, pot_mm)
+    return Filling(cells, pots, litres + cells_l(cells, plan.tray.fill_ml))
 
 
 def _in_order(due: Sequence[Planned]) -> list[Planned]:
-    """Company of one tray together; as far as it goes, neighbours of unlike families, so that none are mixed up."""
-    left = sorted(due, key=lambda p: (min((p.name, *p.shares)), p.draft.crop.name, p.name))
+    """As far as it goes no two kinds of one family after each other: of the families the one with most left comes next."""
+    left = sorted(due, key=lambda p: (p.draft.crop.name, p.name))
     out: list[Planned] = []
     while left:
-        group = [p for p in left if p is left[0] or left[0].name in p.shares]
-        left = [p for p in left if p not in group]
-        while group:
-            last = out[-1].draft.crop.family if out else ""
-            k = next((i for i, p in enumerate(group) if p.draft.crop.family != last), 0)
-            out.append(group.pop(k))
+        last = out[-1].draft.crop.family if out else ""
+        families = Counter(p.draft.crop.family for p in left)
+        p = max(left, key=lambda p: (p.draft.crop.family != last, families[p.draft.crop.family], -left.index(p)))
+        left.remove(p)
+        out.append(p)
     return out

@@ -16,11 +16,11 @@ from fennet.core.planning.schedule import Option, Problem, Unit
 from fennet.core.records import FloatArray
 
 #: A crowd is pricked apart this long after it is half up. Source: growers_rule.
-PRICK_D = 10
+PRICK_D = 10.0
 #: A day nearer to the aim is worth this against a day without a mat's warmth. Source: starting_estimate.
 NO_MAT_COST, WAIT_COST = 12.0, 0.5
 #: Kinds share a tray where their soils lie this near and their waits are this alike. Source: growers_rule.
-SHARE_SOIL_C, SHARE_WAIT_D, SHARE_WAIT_PART = 3.0, 4.0, 0.35
+SHARE_SOIL_C, SHARE_WAIT_D, SHARE_WAIT_PART, SHARE_AIMS_D = 3.0, 4.0, 0.35, 10
 #: Days over which tray and mat stay after half up, by practice. Source: growers_rule.
 AFTER_HALF_D = {"two_days_after": 3}
 #: A towel's bag takes this part of a mat place. Source: starting_estimate.
@@ -55,7 +55,7 @@ def _room(group: list[Draft], d: Draft, tray: TrayKind) -> bool:
     first = max(x.sow_from for x in [*group, d] if x.sow_from)
     last = min(x.sow_to for x in [*group, d] if x.sow_to)
     aims = [x.sow_aim for x in [*group, d] if x.sow_aim]
-    return first <= last and (max(aims) - min(aims)).days <= 10
+    return first <= last and (max(aims) - min(aims)).days <= SHARE_AIMS_D
 
 
 def _alike(a: Draft, b: Draft) -> bool:
@@ -148,14 +148,18 @@ def use_of(
 
 def _pots(d: Draft, half_d: int, harden_d: int, tray: TrayKind) -> tuple[int, float]:
     """When a sowing leaves its cells, and the area it takes then; the same area to the end where it does not."""
-    p, g = d.crop.planting, d.growing
-    assert g is not None
-    plants = d.much.wanted
-    if d.much.set_up == "crowd":
-        return min(harden_d, half_d + PRICK_D), plants * tray.cell_mm2
-    if g.pot_up_days is None or p.pot_mm is None or half_d + g.pot_up_days >= harden_d:
+    after_d = pot_after_d(d)
+    if after_d is None or half_d + after_d >= harden_d:
         return harden_d, d.much.cells * tray.cell_mm2
-    return half_d + round(g.pot_up_days), plants * p.pot_mm**2
+    side_mm2 = tray.cell_mm2 if d.much.set_up == "crowd" else (d.crop.planting.pot_mm or 0.0) ** 2
+    return half_d + round(after_d), d.much.wanted * side_mm2
+
+
+def pot_after_d(d: Draft) -> float | None:
+    """Days from half up until a sowing leaves its cells: pricked apart or potted up; None where it stays in them."""
+    if d.much.set_up == "crowd":
+        return PRICK_D
+    return d.growing.pot_up_days if d.growing and d.crop.planting.pot_mm else None
 
 
 def trays_of(group: Sequence[Draft], tray: TrayKind) -> int:

@@ -74,9 +74,7 @@ def day(day: str) -> Any:
         lines=[_view(x, left, say) for x in lines],
         done=done,
         days=[(d, day_words(d, say), sum(1 for p in plan.sowings if p.sow_on == d)) for d in days],
-        is_today=chosen == answers.today(),
         starts=[(sowing_words(p), PRETREAT_WORDS[p.draft.crop.pretreatment]) for p in plan.sowings if p.pretreat_from == chosen],
-        covering_words=COVERING_WORDS,
         early=chosen > answers.today(),
         crops=answers.table_of_crops(journal),
     )
@@ -147,6 +145,7 @@ def _sown(lines: list[Line], journal: Journal) -> str:
                     cast(Any, line.covered_with),
                     treated,
                     answers.positions()[d.at],
+                    d.key,
                 )
             ],
         )
@@ -182,7 +181,7 @@ def _laid(line: Line) -> str:
         raise Refusal(f"Seeds in the towel: {text!r} is no whole number.", "towel", text)
     treated = (Pretreatment(kind=cast(Any, d.crop.pretreatment)),) if request.form.get("pretreated") else ()
     one = sowing.Sowing(
-        d.crop.id, (), 1, None, d.want.variety, d.lot.id if d.lot else None, None, treated, answers.positions()[d.at]
+        d.crop.id, (), 1, None, d.want.variety, d.lot.id if d.lot else None, None, treated, answers.positions()[d.at], d.key
     )
     template = Batch(id="new", crop=d.crop.id, sown_at=asking.now(), seeds=1, practice=dict(d.want.practice))
     made = sowing.lay_in_towel(asking.engine(), asking.actor(), one, int(text), template, asking.now(), request.form.get("key"))

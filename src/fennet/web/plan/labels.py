@@ -307,9 +307,7 @@ def planned(want: str, key: str) -> Any:
     ids = {want}
     if want.isdigit() and int(want) in answers.positions():
         ids.add(journal.wants[answers.positions().index(int(want))].id or "")
-    number = int(key.split(".")[0]) if key.split(".")[0].isdigit() else 1
-    days = sorted({b.sown_at.date() for b in journal.batches if b.want in ids})
-    sown = [b for b in journal.batches if b.want in ids and len(days) >= number and b.sown_at.date() == days[number - 1]]
+    sown = [b for b in journal.batches if b.want in ids and b.sowing == key]
     if sown:
         return redirect(url_for("plan.batch", slug=asking.garden().slug, batch_id=sown[0].id))
     due = next((p for p in answers.plan().sowings if p.draft.key == key and (p.draft.want.id or "") in ids and p.sow_on), None)

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import date
 from typing import Any
 
 from flask import flash, redirect, render_template, request, url_for
 
-from fennet.core.mixing import cells_l, mix_for, pots_l, readable
-from fennet.core.planning.plan import Planned
+from fennet.core.mixing import mix_for, readable
+from fennet.core.planning.sowing_day import to_fill
 from fennet.core.targets import practice_of
 from fennet.crops.recipes import shipped_recipes
 from fennet.operations import planning
@@ -19,8 +18,6 @@ from fennet.web.plan import answers
 from fennet.web.plan.view import typed_day
 from fennet.web.workings import working_view
 
-#: Volume of a cell where the tray does not say, ml. Source: starting_estimate.
-USUAL_CELL_ML = 50.0
 MOST_PARTS = 8
 
 
@@ -63,13 +60,11 @@ def _page() -> str:
     own = readable(journal.recipes)
     recipes = [*own, *(r for r in shipped_recipes() if r.name not in {x.name for x in own})]
     recipe = next((r for r in recipes if r.name == request.args.get("recipe")), recipes[0])
-    listed = [p for p in plan.sowings if p.sow_on]
-    days = sorted({p.sow_on for p in listed if p.sow_on})
+    days = sorted({p.sow_on for p in plan.sowings if p.sow_on})
     chosen = request.args.get("for", days[0].isoformat() if days else "season")
-    cells, pots, pot_litres = _fill(listed, typed_day(chosen), chosen)
-    cell_ml = plan.tray.cell_ml or USUAL_CELL_ML
+    filling = to_fill(plan, typed_day(chosen), sown=chosen != "pots", potted=chosen in ("pots", "season"))
     firming = practice_of(asking.garden().garden)["firming"]
-    made = mix_for(recipe, cells_l(cells, cell_ml) + pot_litres, firming)
+    made = mix_for(recipe, filling.litres, firming)
     return render_template(
         "plan/mix.html",
         recipes=recipes,
@@ -77,9 +72,9 @@ def _page() -> str:
         own={r.name for r in own},
         made=made,
         chosen=chosen,
-        cells=cells,
-        pots=pots,
-        cell_ml=cell_ml,
+        cells=filling.cells,
+        pots=filling.pots,
+        cell_ml=plan.tray.fill_ml,
         cell_known=plan.tray.cell_ml is not None,
         firming=firming.replace("_", " "),
         days=[(d.isoformat(), day_words(d, say)) for d in days],
@@ -87,11 +82,3 @@ def _page() -> str:
         form=request.form,
         most=MOST_PARTS,
     )
-
-
-def _fill(listed: list[Planned], day: date | None, chosen: str) -> tuple[int, int, float]:
-    """Cells, pots and litres of pots that a day, or all pots or all of the season, has to fill."""
-    cells = sum(p.draft.much.cells for p in listed if chosen == "season" or p.sow_on == day)
-    potted = [p for p in listed if p.pot_up_on and p.draft.crop.planting.pot_mm and chosen in ("season", "pots")]
-    litres = sum(pots_l(p.draft.much.wanted, p.draft.crop.planting.pot_mm or 0.0) for p in potted)
-    return (0 if chosen == "pots" else cells), sum(p.draft.much.wanted for p in potted), litres

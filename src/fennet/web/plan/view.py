@@ -10,10 +10,9 @@ from typing import Any
 from fennet.core.planning.clashes import Change, Clash, clashes
 from fennet.core.planning.frost import midwinter, season_of
 from fennet.core.planning.plan import IfSown, Plan, Planned, if_sown, notes_of
-from fennet.core.planning.room_for import RESOURCES, load_workings
+from fennet.core.planning.room_for import RESOURCES, ROOM_GIVEN, load_workings
 from fennet.core.records import Journal
 from fennet.telling.planning import (
-    amount_words,
     area_words,
     clash_words,
     day_words,
@@ -62,8 +61,6 @@ class Row:
     workings: list[WorkingView]
     fits_in: str
     day: str
-    typed_from: str
-    typed_to: str
     label: str
     after: str
 
@@ -106,14 +103,13 @@ class PlanView:
     frost: str
     frost_field: str
     frost_marks: list[tuple[float, str]]
-    frost_from: float
     today_x: float | None
     strips: list[Strip]
     clashes: list[ClashView]
     lead: str
     load_rows: list[tuple[str, list[str]]]
     room: list[tuple[str, str, str]]
-    mix_days: list[tuple[str, str, int]]
+    days: list[tuple[str, str, int]]
     per_day: float
     load_workings: list[WorkingView]
 
@@ -138,14 +134,13 @@ def plan_view(plan: Plan, positions: Sequence[int], say: Speech, journal: Journa
         frost=frost,
         frost_field=frost_field,
         frost_marks=marks,
-        frost_from=TOP,
         today_x=scale.x(plan.today) if scale.first <= plan.today <= scale.last else None,
         strips=[_strip(plan, r, scale, say) for r in range(len(RESOURCES))],
         clashes=[_clash(c, positions, say) for c in found],
         lead=lead(plan, found, say),
         load_rows=_load_rows(plan, say),
         room=_room(plan, say),
-        mix_days=_days(listed, say),
+        days=_days(listed, say),
         per_day=scale.per_day,
         load_workings=[
             working_view(f"w-load-{n}", w, say)
@@ -163,6 +158,9 @@ def lead(plan: Plan, found: Sequence[Clash], say: Speech) -> str:
     words = f"{say.small(n).capitalize()} sowing{'s' if n != 1 else ''}"
     if first:
         words += f", the first on {day_words(first, say, plan.today)}"
+    if not found and plan.crowded:
+        short = " and ".join(SHORT_WORDS[r].lower() for r in plan.crowded)
+        return f"{words}. The room holds them all; what grows now takes more than there is: {short}."
     if not found:
         return f"{words}. The room holds them all."
     missing = "it is settled that nothing fits" if plan.settled else "no schedule that fits was found"
@@ -239,8 +237,6 @@ def _row(p: Planned, position: int, i: int, scale: Scale, say: Speech) -> Row:
         [working_view(f"w-{position}-{d.key.replace('.', '-')}-{n}", w, say) for n, w in enumerate(found)],
         "on a mat" if p.on_mat else "",
         p.sow_on.isoformat() if p.sow_on else "",
-        d.sow_from.isoformat() if d.sow_from else "",
-        d.sow_to.isoformat() if d.sow_to else "",
         _label(p, say),
         _after(p, say),
     )
@@ -350,7 +346,7 @@ def _strip(plan: Plan, r: int, scale: Scale, say: Speech) -> Strip:
         need = w.needed[r]
         if w.monday + timedelta(days=7) <= scale.first or w.monday >= scale.last or need <= 0:
             continue
-        over = known and need > have * (1.0 if name == "mat_places" else 1.01) + 1e-6
+        over = known and need > have * float(ROOM_GIVEN[r, 0]) + 1e-6
         over_any |= over
         words = f"week of {day_words(w.monday, say)}: {_amount(name, need, say)}" + (
             f" of {_amount(name, have, say)}" if known else ""
@@ -431,6 +427,3 @@ def typed_day(text: str) -> date | None:
         return date.fromisoformat(text)
     except ValueError:
         return None
-
-
-__all__ = ["PlanView", "amount_words", "plan_view", "typed_day"]

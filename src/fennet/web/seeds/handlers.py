@@ -92,7 +92,7 @@ def packet(lot_id: str | None = None) -> Any:
     refusal = None
     if request.method == "POST":
         try:
-            kept = planning.put_lot(asking.engine(), asking.actor(), _typed(old), asking.now(), lot_id, request.form.get("key"))
+            kept = planning.put_lot(asking.engine(), asking.actor(), _typed(), asking.now(), lot_id, request.form.get("key"))
             flash("The packet is kept.")
             if request.form.get("another"):
                 return redirect(url_for("seeds.packet", slug=asking.garden().slug))
@@ -117,7 +117,7 @@ def packet(lot_id: str | None = None) -> Any:
     ), 400 if refusal else 200
 
 
-def _typed(old: SeedLot | None) -> dict[str, Any]:
+def _typed() -> dict[str, Any]:
     form = request.form
     given: dict[str, Any] = {
         name: form.get(name, "").strip() or None for name in ("crop", "variety", "source", "mother", "packed", "storage")
@@ -128,15 +128,7 @@ def _typed(old: SeedLot | None) -> dict[str, Any]:
     except ValueError:
         raise Refusal(f"The rate: {rate!r} is no number; accepted: 0 to 100 %.", "rate", rate) from None
     given["treated"] = True if form.get("treated") else None
-    seeds = form.get("seeds", "").strip()
-    now_left = seeds_left(record.journal(), asking.now().timestamp()).get(old.id) if old else None
-    if not seeds:
-        given |= {"seeds": None, "counted_on": None}
-    elif old is None:
-        given["seeds"] = seeds
-    elif seeds != str(now_left):
-        # Counted anew: what was sown and tested up to today is in the count.
-        given |= {"seeds": seeds, "counted_on": answers.today()}
+    given["seeds"] = form.get("seeds", "").strip() or None
     return given
 
 

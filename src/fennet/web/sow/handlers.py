@@ -9,6 +9,7 @@ from flask import abort, flash, redirect, render_template, request, url_for
 
 from fennet.core.crop import Crop
 from fennet.core.history import occupancies, standing
+from fennet.core.planning.sowing_day import COVERING_OF
 from fennet.core.records import Batch, Journal, Mix, Pretreatment, SeedLot, Tray
 from fennet.core.targets import practice_of
 from fennet.crops import CropTable, shipped
@@ -29,8 +30,6 @@ MIXES = {
 }
 STORAGES = {"room": "room-cool and dry", "cold_dry": "cold and dry, a jar in the refrigerator", "warm_damp": "warm or damp"}
 COVERINGS = {"mix": "sieved mix", "vermiculite": "vermiculite", "perlite": "perlite", "none": "nothing"}
-#: The covering a practice begins with.
-COVERING_OF = {"sieved_mix": "mix", "vermiculite": "vermiculite", "perlite": "perlite"}
 PRETREATMENTS = {"": "none", "soak": "soaked", "nick": "nicked", "cold_moist": "kept cold and moist", "hot_water": "hot water"}
 
 
