@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo
 from fennet.cli.main import Refused
 from fennet.core.forecast import Forecast
 from fennet.core.forecast import forecast as core_forecast
+from fennet.core.records import Batch, Journal
 from fennet.core.working import Interval
 from fennet.journal.aside import FormatError
 from fennet.journal.reader import Read, open_journal, read_journal
@@ -47,19 +48,21 @@ def moment_of(read: Read, at: str | None) -> float:
     return max(times)
 
 
+def chosen_batches(journal: Journal, at_s: float, batch: str | None) -> list[Batch]:
+    """The batches sown by a moment, or the one asked for. Raises Refused where there is none of that name."""
+    chosen = [b for b in journal.batches if b.sown_at.timestamp() <= at_s and batch in (None, b.id)]
+    if batch is not None and not chosen:
+        accepted = ", ".join(b.id for b in journal.batches) or "none"
+        raise Refused(f"--batch: {batch!r} is not in the journal at that time; accepted: {accepted}")
+    return chosen
+
+
 def forecast(path: str, at: str | None, batch: str | None) -> int:
     read = load(path)
     at_s = moment_of(read, at)
     journal = read.with_series()
     zone = zone_of(journal.garden.timezone)
-    chosen = [b for b in journal.batches if b.sown_at.timestamp() <= at_s]
-    if batch is not None:
-        chosen = [b for b in chosen if b.id == batch]
-        if not chosen:
-            raise Refused(
-                f"--batch: {batch!r} is not in the journal at that time; "
-                f"accepted: {', '.join(b.id for b in journal.batches) or 'none'}"
-            )
+    chosen = chosen_batches(journal, at_s, batch)
     answers = [as_json(core_forecast(journal, read.crops.get(b.crop), b, at_s), zone) for b in chosen]
     document = {"format": "fennet-forecast", "version": 1, "at": format_instant(at_s, zone), "batches": answers}
     json.dump(document, sys.stdout, ensure_ascii=False, indent=1)

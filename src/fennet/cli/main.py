@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from typing import NoReturn
 
 NOT_BUILT = {
-    "diagnose": "the findings of a journal",
     "tune": "mat and lamp settings",
     "backup": "a copy of everything",
     "restore": "the way back from a backup",
@@ -39,6 +38,11 @@ def _parser() -> argparse.ArgumentParser:
     forecast.add_argument("journal")
     forecast.add_argument("--at", default=None, metavar="TIME")
     forecast.add_argument("--batch", default=None, metavar="ID")
+
+    diagnose = commands.add_parser("diagnose", help="what is wrong with the batches of a journal and why, as JSON")
+    diagnose.add_argument("journal")
+    diagnose.add_argument("--at", default=None, metavar="TIME")
+    diagnose.add_argument("--batch", default=None, metavar="ID")
 
     plan = commands.add_parser("plan", help="sowing plan of a journal's wants, as JSON")
     plan.add_argument("journal")
@@ -102,6 +106,10 @@ def _dispatch(a: argparse.Namespace) -> int:
         from fennet.cli.forecast import forecast
 
         return forecast(a.journal, a.at, a.batch)
+    if a.command == "diagnose":
+        from fennet.cli.diagnose import diagnose
+
+        return diagnose(a.journal, a.at, a.batch)
     if a.command == "plan":
         from fennet.cli.plan import plan
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from fennet.core.drying import dry_down
 from fennet.core.heat_mat import soil_from_air
 from fennet.core.history import Stay, place_stays, tray_stays
 from fennet.core.records import Batch, Event, FloatArray, Journal, Series
@@ -210,7 +211,7 @@ def moisture_record(
     """Moisture in percent of capacity on the grid, NaN where nothing was logged within three days, and its level.
 
     Between readings a line; a watering from below or above lifts it to 95 % there and then, a mist by 10. After the last
-    figure the mix dries on by a twelfth a day, a fifth without a cover, for three days. Source: starting_estimate.
+    figure the mix dries on for three days as the tray has shown it does (drying.py). Source: starting_estimate.
     """
     level, found = readings_for(journal, batch, events, "moisture", at_s)
     if not found:
@@ -233,17 +234,12 @@ def moisture_record(
     since = grid_s - times[np.maximum(after - 1, 0)]
     to_next = times[np.minimum(after, len(times) - 1)] - grid_s
     unknown = ((after == 0) & (to_next > CLAIM_S)) | ((since > CLAIM_S) & ((to_next > CLAIM_S) | (after == len(times))))
-    out = np.where(after == len(times), out * np.exp(-_dries_per_day(events, trays, at_s) * since / DAY_S), out)
+    loss = (
+        dry_down(
+            journal, max(tray_stays(batch, events), key=lambda s: s.from_s, default=Stay("", 0.0, 0.0)).where, events, at_s
+        ).per_day
+        if (after == len(times)).any()
+        else 0.0
+    )
+    out = np.where(after == len(times), out * np.exp(-loss * since / DAY_S), out)
     return np.where(unknown, np.nan, out), level
-
-
-#: What mix loses a day under a cover and without one, of what it holds. Source: starting_estimate.
-DRIES_COVERED, DRIES_OPEN = 0.08, 0.2
-
-
-def _dries_per_day(events: Sequence[Event], trays: set[str], at_s: float) -> float:
-    covered = False
-    for e in events:
-        if e.kind == "cover" and e.fields["tray"] in trays and e.at.timestamp() <= at_s:
-            covered = e.fields["on"] is True
-    return DRIES_COVERED if covered else DRIES_OPEN

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fennet.core.records import Event, FloatArray
+from fennet.core.records import Batch, Event, FloatArray, Journal
+from fennet.core.room import room_at, tray_of
+
+DAY_S = 86_400.0
 
 #: What a mat flat out adds over air, bare and under a cover. Source: starting_estimate (8–12 bare, 10–16 covered).
 LIFT_BARE_C, LIFT_COVERED_C = 10.0, 13.0
@@ -45,3 +49,44 @@ def _switch(grid_s: FloatArray, marks: Sequence[tuple[float, bool]]) -> NDArray[
     times = np.array([t for t, _ in marks])
     index = np.searchsorted(times, grid_s, side="right") - 1
     return np.where(index >= 0, np.array([on for _, on in marks])[np.maximum(index, 0)], False)
+
+
+#: A mat that lifts the soil less than this share of what its set-point asks is idle: unplugged, off or broken; judged where it
+#: asks
+#: for so many degrees over the air at least. Source: starting_estimate.
+IDLE_SHARE, IDLE_ASKS_C = 0.25, 4.0
+
+
+@dataclass(frozen=True)
+class IdleMat:
+    """A mat that is on by the record and warms nothing."""
+
+    mat: str
+    setpoint_c: float
+    air_c: float
+
+
+def mat_without_lift(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float, soil_c: float) -> IdleMat | None:
+    """The mat under a batch, where it should be warming the soil and does not: soil as cold as the air, far under the set-point.
+
+    `soil_c` the mean of the last days. None without a set-point or an air reading of the last three days. Source:
+    starting_estimate.
+    """
+    state = room_at(journal, events, at_s)
+    here = state.trays.get(tray_of(batch, events, at_s) or "")
+    mat = state.mats.get(here.mat) if here and here.mat else None
+    if here is None or mat is None or mat.setpoint_c is None or not mat.on:
+        return None
+    room = next((p.room for p in journal.places if p.id == here.place), None)
+    near = [
+        float(known.value.mean())
+        for where in (here.tray, here.place, room)
+        for s in journal.series
+        if s.quantity == "air_temperature" and s.place == where
+        and len((known := s.only((s.at_s > at_s - 3 * DAY_S) & (s.at_s <= at_s))).at_s)
+    ]  # fmt: skip
+    if not near:
+        return None
+    asked_c = mat.setpoint_c - near[0]
+    lifted_c = soil_c - near[0]
+    return IdleMat(mat.mat, mat.setpoint_c, near[0]) if asked_c >= IDLE_ASKS_C and lifted_c < IDLE_SHARE * asked_c else None

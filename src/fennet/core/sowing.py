@@ -23,12 +23,17 @@ TOWEL_WAIT = 0.5
 
 @dataclass(frozen=True)
 class SowingEffect:
-    """`wait` multiplies the median wait; `deep_share`, `other_share` the share that arrives."""
+    """`wait` multiplies the median wait; the shares multiply what arrives."""
 
     wait: float
     deep_wait: float
     deep_share: float
-    other_share: float
+    light_share: float = 1.0
+    pretreatment_share: float = 1.0
+
+    @property
+    def other_share(self) -> float:
+        return self.light_share * self.pretreatment_share
 
 
 def sowing_effect(crop: Crop, batch: Batch) -> SowingEffect:
@@ -45,15 +50,15 @@ def sowing_effect(crop: Crop, batch: Batch) -> SowingEffect:
         # A fine seed's own depth is nearly nothing; what buries it is millimetres, so at least one centimetre counts as shallow.
         if depth_mm > 10.0:
             deep_share = float(np.clip(1.0 - 0.5 * (times - FAILS_FROM) / (HALF_FAILS_AT - FAILS_FROM), LEAST_SHARE, 1.0))
-    other = 1.0
+    light_share = treated_share = 1.0
     if crop.seed_light == "light" and not towel and depth_mm > DARK_FROM_MM:
-        other *= crop.covered_share
+        light_share = crop.covered_share
     wanted = crop.pretreatment
     if wanted not in ("", "none") and not towel:
         had = {p.kind for p in batch.pretreatment or []}
         if wanted not in had:
-            other *= crop.untreated_share
-    return SowingEffect(deep_wait * (TOWEL_WAIT if towel else 1.0), deep_wait, deep_share, other)
+            treated_share = crop.untreated_share
+    return SowingEffect(deep_wait * (TOWEL_WAIT if towel else 1.0), deep_wait, deep_share, light_share, treated_share)
 
 
 #: Share of the usual depth (two and a half times the seed's thickness) that each school sows at. Source: growers_rule.

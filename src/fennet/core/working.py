@@ -1,12 +1,12 @@
 """How an answer is told: ranges, and the working that every computed number can show.
 
-Forecasts, findings (diagnosis) and settings (tuning) are all told with these types, so that a page or a file
-can show any answer without knowing the model behind it.
+Forecasts, findings and settings all carry these types, so that a page or a file can show the working of any answer without
+knowing the model behind it.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Generic, TypeVar
 
@@ -49,55 +49,3 @@ class Working:
     value: float | int | str | datetime | None = None
     unit: str = ""
     notes: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class Check:
-    """Something a person can do in a minute that would settle most of a doubt."""
-
-    do: str
-    because: str
-
-
-@dataclass(frozen=True)
-class Remedy:
-    do: str
-    effect: str
-    by: datetime | None = None
-
-
-@dataclass(frozen=True)
-class Cause:
-    """A candidate for the main cause: `share` is a probability; days and ratios are told apart from it."""
-
-    cause: str
-    share: float
-    speaks_for: tuple[str, ...] = ()
-    speaks_against: tuple[str, ...] = ()
-    missing: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class Finding:
-    """A complaint about a batch, argued: how likely it is present, its causes in order, the check and the remedies."""
-
-    complaint: str
-    present: float
-    verdict: str
-    causes: tuple[Cause, ...]
-    next_check: Check | None = None
-    actions: tuple[Remedy, ...] = ()
-    workings: dict[str, Working] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class Setting:
-    """A proposed setting with what it is expected to bring; a person confirms every change."""
-
-    thing: str
-    what: str
-    value: float | str
-    unit: str
-    expect: dict[str, Interval[float]] = field(default_factory=dict)
-    instead: tuple[Remedy, ...] = ()
-    workings: dict[str, Working] = field(default_factory=dict)

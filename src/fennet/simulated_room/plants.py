@@ -44,8 +44,8 @@ KINDS: dict[str, Kind] = {
 class Truth:
     """What one batch of seed really is. `rate_per_day` is its beta response; each seed waits its own gamma time."""
 
-    def __init__(self, crop: str, rng: np.random.Generator, alive: float | None = None) -> None:
-        kind = KINDS[crop]
+    def __init__(self, crop: str, rng: np.random.Generator, alive: float | None = None, kind: Kind | None = None) -> None:
+        kind = kind or KINDS[crop]
 
         def drawn(span: tuple[float, float]) -> float:
             return float(rng.uniform(*span))

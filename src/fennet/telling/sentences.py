@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
+from fennet.core.records import Batch
 from fennet.telling.speech import Speech
 
 CAUSE_WORDS = {
@@ -28,6 +29,11 @@ STALE_COUNT_D = 2.0
 
 def counted(f: Forecast) -> str:
     return {"cells": "cells", "seedlings": "seedlings", "rooted": "seeds"}[f.counts.unit]
+
+
+def counted_word(batch: Batch) -> str:
+    """What a batch is counted in, where no count says otherwise."""
+    return "seeds" if batch.set_up == "towel" else "cells"
 
 
 def verdict_sentence(f: Forecast, say: Speech) -> str:

@@ -1,0 +1,170 @@
+"""How fast a tray dries, learned from its own cycles, and when it will next want water."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from fennet.core.history import place_stays
+from fennet.core.records import Event, FloatArray, Journal
+from fennet.core.working import Input, Interval, Working
+
+DAY_S, HOUR_S = 86_400.0, 3_600.0
+#: What mix loses a day of what it holds: covered, open over seedlings, open under leaves. Source: starting_estimate.
+DRIES_COVERED, DRIES_OPEN, DRIES_LEAFY = 0.075, 0.22, 0.45
+#: A fan and a mat dry faster, as factors. Source: starting_estimate.
+FAN_FACTOR, MAT_FACTOR = 1.25, 1.2
+#: How far one tray may be off these, as a log sd; how much one cycle differs from the next. Source: starting_estimate.
+TRAY_LOG_SD, CYCLE_LOG_SD = 0.5, 0.25
+#: Error of one moisture figure, % of capacity. Source: starting_estimate.
+READ_SD_PCT = 5.0
+#: A stretch between waterings teaches from this length on, and only below standing water.
+LEAST_CYCLE_D, MOST_PCT = 0.4, 105.0
+#: Soaked and drained; what a mist adds. Source: starting_estimate.
+SOAKED_PCT, MIST_PCT = 95.0, 10.0
+#: Seedlings count as leafy after so many days from the first one up. Source: starting_estimate.
+LEAFY_FROM_D = 21.0
+#: Water held at capacity as a share of mix volume. Source: growers_rule.
+HELD_SHARE = 0.5
+
+
+@dataclass(frozen=True)
+class DryDown:
+    """What a tray loses a day of what it holds: the middle, its log sd, and from how many cycles it was learned."""
+
+    per_day: float
+    log_sd: float
+    cycles: int
+    working: Working
+
+    def after(self, moisture_pct: float, days: float) -> float:
+        """Moisture after some days without water, % of capacity."""
+        return moisture_pct * math.exp(-self.per_day * days)
+
+    def days_to(self, moisture_pct: float, trigger_pct: float) -> Interval[float]:
+        """Days until moisture falls to a trigger, with an 80 % range; 0 when it is there already.
+
+        >>> nothing = Working("", (), "", (), "")
+        >>> round(DryDown(0.1, 0.0, 3, nothing).days_to(80.0, 50.0).p50, 2)
+        4.7
+        """
+        if moisture_pct <= trigger_pct:
+            return Interval(0.0, 0.0, 0.0)
+        middle = math.log(moisture_pct / trigger_pct) / self.per_day
+        spread = math.exp(1.2816 * self.log_sd)
+        return Interval(middle / spread, middle, middle * spread)
+
+
+def usual_loss(covered: bool, leafy: bool, fan: bool, mat: bool) -> float:
+    """What a tray like this loses a day before anything is learned of it. Source: starting_estimate."""
+    k = DRIES_COVERED if covered else DRIES_LEAFY if leafy else DRIES_OPEN
+    return k * (FAN_FACTOR if fan and not covered else 1.0) * (MAT_FACTOR if mat else 1.0)
+
+
+def dry_down(journal: Journal, tray: str, events: Sequence[Event], at_s: float, leafy: bool = False) -> DryDown:
+    """How fast a tray dries as it stands now, from what is usual and its own cycles between waterings.
+
+    `events` are standing events. Each stretch of two readings and more without water is held against what would be usual as
+    the tray
+    was covered then; their ratios make the tray's own factor. Source: starting_estimate for what is usual, arithmetic for the
+    rest.
+    """
+    covers = [(e.at.timestamp(), e.fields["on"] is True) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
+    mats = [
+        (e.at.timestamp(), e.fields.get("on") is not False) for e in events if e.kind == "mat" and e.fields.get("tray") == tray
+    ]
+    stays = [s for s in place_stays(tray, events) if s.from_s <= at_s]
+    fanned = bool(stays) and any(f.place == stays[-1].where for f in journal.fans)
+
+    def usual_at(t_s: float) -> float:
+        return usual_loss(_state(covers, t_s), leafy, fanned, _state(mats, t_s))
+
+    now = usual_at(at_s)
+    mean, precision, n = 0.0, 1.0 / TRAY_LOG_SD**2, 0
+    for start_s, k, sd in _cycles(journal, tray, events, at_s, [t for t, _ in covers]):
+        ratio = math.log(k / usual_at(start_s))
+        weight = 1.0 / (CYCLE_LOG_SD**2 + sd**2)
+        mean += (ratio - mean) * weight / (precision + weight)
+        precision += weight
+        n += 1
+    log_sd = math.sqrt(1.0 / precision + CYCLE_LOG_SD**2)
+    per_day = now * math.exp(mean)
+    working = Working(
+        "loss of water",
+        (
+            Input("usual for such a tray", round(now, 3), "of what it holds a day", "starting_estimate", True),
+            Input("this tray against that", round(math.exp(mean), 2), "times", f"{n} stretches between waterings"),
+        ),
+        "usual loss × the tray’s own factor, the factor weighed between 1 and what its own stretches show",
+        ("starting_estimate", "arithmetic"),
+        "between waterings, as it is covered now",
+        round(per_day, 3),
+        "of what it holds a day",
+    )
+    return DryDown(per_day, log_sd, n, working)
+
+
+def _state(marks: Sequence[tuple[float, bool]], t_s: float) -> bool:
+    return next((on for t, on in reversed(marks) if t <= t_s), False)
+
+
+def _cycles(
+    journal: Journal, tray: str, events: Sequence[Event], at_s: float, breaks: Sequence[float]
+) -> list[tuple[float, float, float]]:
+    """Stretches without water as (start, loss a day, its log sd), from the tray's own moisture readings."""
+    waters = [e.at.timestamp() for e in events if e.kind == "watered" and e.fields["tray"] == tray]
+    out = []
+    for series in journal.series:
+        if series.quantity != "moisture" or series.place != tray:
+            continue
+        known = series.only((series.at_s <= at_s) & ~np.isnan(series.value) & (series.value > 5.0) & (series.value < MOST_PCT))
+        marks = np.array(sorted([*waters, *breaks]))
+        spell = np.searchsorted(marks, known.at_s, side="right")
+        for s in np.unique(spell):
+            found = _slope(known.at_s[spell == s], known.value[spell == s])
+            if found is not None:
+                out.append((float(known.at_s[spell == s][0]), *found))
+    return out
+
+
+def _slope(at_s: FloatArray, value: FloatArray) -> tuple[float, float] | None:
+    """Loss a day of one stretch by least squares in logs, and its log sd; None where it is too short or does not dry."""
+    # Mix that was watered without a word begins a new stretch: keep what follows the last rise beyond the error.
+    rises = np.flatnonzero(np.diff(value) > 2 * READ_SD_PCT)
+    if len(rises):
+        at_s, value = at_s[rises[-1] + 1 :], value[rises[-1] + 1 :]
+    days = (at_s - at_s[0]) / DAY_S if len(at_s) else np.zeros(0)
+    if len(days) < 2 or days[-1] < LEAST_CYCLE_D:
+        return None
+    spread = float(((days - days.mean()) ** 2).sum())
+    k = -float(((days - days.mean()) * np.log(value)).sum()) / spread
+    if k <= 0.005:
+        return None
+    sd = float(READ_SD_PCT / value.mean() / math.sqrt(spread) / k)
+    return k, sd
+
+
+def moisture_by_deeds(
+    sown_s: float, at_s: float, events: Sequence[Event], tray: str, factor: float = 1.0, mat: bool = False
+) -> tuple[FloatArray, FloatArray]:
+    """What the mix would hold going by deeds alone: moist at sowing, drying by its cover, lifted by each watering.
+
+    `factor` multiplies the usual loss. Returns (seconds, % of capacity) each six hours. Source: starting_estimate.
+    """
+    at = np.arange(sown_s, at_s + 1.0, 6 * HOUR_S)
+    covers = [(e.at.timestamp(), e.fields["on"] is True) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
+    waters = [
+        (e.at.timestamp(), e.fields.get("how") == "mist") for e in events if e.kind == "watered" and e.fields["tray"] == tray
+    ]
+    out, now = np.empty(len(at)), SOAKED_PCT
+    for i, t in enumerate(at):
+        if i:
+            now *= math.exp(-usual_loss(_state(covers, t), False, False, mat) * factor * (t - at[i - 1]) / DAY_S)
+            for w, mist in waters:
+                if at[i - 1] < w <= t:
+                    now = min(SOAKED_PCT, now + MIST_PCT) if mist else SOAKED_PCT
+        out[i] = now
+    return at, out
