@@ -7,6 +7,7 @@ import sys
 
 from fennet.cli.forecast import chosen_batches, load, moment_of
 from fennet.core.diagnosis.findings import findings
+from fennet.core.history import standing
 from fennet.crops.complaints import shipped_complaints
 from fennet.journal.times import format_instant, zone_of
 from fennet.telling.diagnosis import as_json
@@ -24,11 +25,12 @@ def diagnose(path: str, at: str | None, batch: str | None) -> int:
     def text_of(moment_s: float) -> str:
         return format_instant(round(moment_s), zone)
 
+    events = standing(journal.events, at_s)
     told = [
         {
             "batch": b.id,
             "crop": crops[b.crop].id,
-            "complaints": [as_json(f, say, text_of) for f in findings(journal, crops, shipped_complaints(), b, at_s)],
+            "complaints": [as_json(f, say, text_of) for f in findings(journal, crops, shipped_complaints(), b, at_s, events)],
         }
         for b in chosen_batches(journal, at_s, batch)
     ]

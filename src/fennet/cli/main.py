@@ -74,8 +74,9 @@ def _parser() -> argparse.ArgumentParser:
 
     bench = commands.add_parser("bench", help="the benchmarks, as ratios against their limits")
     bench.add_argument("--rows", type=int, default=1_000_000, help="readings in the import benchmark")
-    score = commands.add_parser("score", help="how well the forecast's ranges hold over simulated rooms")
+    score = commands.add_parser("score", help="how well forecasts and findings do over simulated rooms whose truth is known")
     score.add_argument("--rooms", type=int, default=60)
+    score.add_argument("--why", type=int, default=None, metavar="N", help="findings instead: N drawn trays of each half")
     for name, what in NOT_BUILT.items():
         commands.add_parser(name, help=f"{what} (not built yet)", add_help=False).add_argument("rest", nargs="*")
     return parser
@@ -119,6 +120,10 @@ def _dispatch(a: argparse.Namespace) -> int:
 
         return simulate(a)
     if a.command == "score":
+        if a.why is not None:
+            from fennet.cli.score_why import score_why
+
+            return score_why(a.why)
         from fennet.cli.score import score
 
         return score(a.rooms)

@@ -42,16 +42,22 @@ LOOK_AGAIN_D = 3.0
 
 
 def findings(
-    journal: Journal, crops: Mapping[str, Crop], complaints: Mapping[str, Complaint], batch: Batch, at_s: float
+    journal: Journal,
+    crops: Mapping[str, Crop],
+    complaints: Mapping[str, Complaint],
+    batch: Batch,
+    at_s: float,
+    events: Sequence[Event] | None = None,
 ) -> list[Finding]:
     """Every complaint about one batch as far as its record carries it at `at_s` (seconds UTC); later entries are not used.
 
-    `crops` by the names the journal's batches use. A batch that has ended, or of which everything is up, has none.
+    `events` the standing events at that moment, if the caller has them; `crops` by the names the journal's batches use. A batch
+    that has ended, or of which everything is up, has none.
     Raises ValueError for a batch sown after `at_s`. Source: the models named by each complaint.
     """
     if batch.sown_at.timestamp() > at_s:
         raise ValueError(f"batch {batch.id} is sown after the moment asked about")
-    events = standing(journal.events, at_s)
+    events = standing(journal.events, at_s) if events is None else events
     counts = counts_of(batch, events)
     if ended_s(batch, events) is not None or counts.up >= counts.of:
         return []

@@ -37,10 +37,10 @@ SD_GAP_C = 3.0
 #: models miss at the ends. Source: starting_estimate.
 SD_ENDS_C, UNDER_PLATEAU_C = 1.8, 3.0
 #: Suppositions less likely than this, after the counts, are dropped: no witness could bring them back.
-NEGLIGIBLE = 2e-4
+NEGLIGIBLE = 5e-4
 #: Share alive in a lot that is worse than its label, as Beta(a, b). Source: starting_estimate.
 POOR_A, POOR_B = 1.0, 3.0
-N_K, N_G = 11, 8
+N_K, N_G = 9, 8
 #: Counts at more moments than this are thinned out: the likelihood hardly changes.
 MOST_COUNTS = 10
 #: A look may miss a seedling or count one twice: no step of the count is less likely than this. Source: starting_estimate.
@@ -48,6 +48,8 @@ LEAST_STEP = 1e-4
 #: A cause acts when it changes the expected share up by this much; how much weight its effect alone has beside its removal;
 #: and how sharply the largest effect counts as the main one. Sources: starting_estimate.
 ACTS_FROM, ALONE_WEIGHT, SHARPNESS = 0.04, 0.25, 4.0
+#: Where mending one cause brings this part of what is missing, its effect alone need not be asked.
+ONE_ENOUGH = 0.7
 
 
 @dataclass(frozen=True)
@@ -124,34 +126,49 @@ class _Courses:
         self.soils = _soils(case.soil, case.crop)
         self.weights = np.array([s.weight for s in self.soils])
         self.kept: dict[frozenset[str], _Course] = {}
+        self.heats: dict[tuple[int, bool, bool], tuple[FloatArray, FloatArray, FloatArray]] = {}
+        self.wets: dict[tuple[bool, bool], tuple[FloatArray, FloatArray]] = {}
         self.measured = bool((~np.isnan(case.moisture_pct)).any())
 
     def of(self, acting: frozenset[str]) -> _Course:
         if acting not in self.kept:
-            found = [self._one(s.soil_c, acting) for s in self.soils]
+            found = [self._one(i, acting) for i in range(len(self.soils))]
             self.kept[acting] = _Course(np.array([d for d, _ in found]).T, np.array([share for _, share in found]))
         return self.kept[acting]
 
-    def _one(self, soil_c: FloatArray, acting: frozenset[str]) -> tuple[FloatArray, float]:
-        case, target_c = self.case, self.case.crop.target_soil_c
-        if "cold_soil" not in acting:
-            soil_c = np.maximum(soil_c, target_c)
-        if "hot_soil" not in acting:
-            soil_c = np.minimum(soil_c, target_c)
-        m = case.moisture_pct
-        moist = np.where(m < 60.0, 60.0, m) if "dry_spell" not in acting else m
-        moist = np.where(moist > 90.0, 90.0, moist) if "waterlogged" not in acting else moist
-        rate = case.crop.response.rate_per_day(soil_c) * advance(moist)
+    def _one(self, i: int, acting: frozenset[str]) -> tuple[FloatArray, float]:
+        """Progress at the moments and the share let through, for one possible soil."""
+        soil_c, rate, heat = self._heat(i, "cold_soil" in acting, "hot_soil" in acting)
+        moist, wet = self._wet("dry_spell" in acting, "waterlogged" in acting)
+        rate = rate * wet
         mid = (rate[1:] + rate[:-1]) / 2
         d = np.concatenate([[0.0], np.cumsum(mid) * (STEP_S / DAY_S)])
-        weight = np.concatenate([mid, rate[-1:]]) * (d <= 1.0)
+        waiting = int(np.searchsorted(d, 1.0, side="right"))
+        weight = np.append(mid, rate[-1])[:waiting]
         total = float(weight.sum())
-        heat = case.crop.response.share(soil_c)
-        share = float((heat * weight).sum() / total) if total > 0 else float(heat.mean())
+        share = float((heat[:waiting] * weight).sum() / total) if total > 0 else float(heat.mean())
         if self.measured:
-            alive = survival(moist, soil_c, d, STEP_S / DAY_S)
-            share *= float(alive[d <= 1.0][-1])
-        return np.interp(self.moments_s, case.soil.grid_s, d), share
+            share *= float(survival(moist, soil_c, d, STEP_S / DAY_S)[waiting - 1])
+        return np.interp(self.moments_s, self.case.soil.grid_s, d), share
+
+    def _heat(self, i: int, cold: bool, hot: bool) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """Soil temperature with cold and heat acting or mended, its rate, and the share it lets through."""
+        key = (i, cold, hot)
+        if key not in self.heats:
+            crop, soil_c = self.case.crop, self.soils[i].soil_c
+            soil_c = soil_c if cold else np.maximum(soil_c, crop.target_soil_c)
+            soil_c = soil_c if hot else np.minimum(soil_c, crop.target_soil_c)
+            self.heats[key] = (soil_c, crop.response.rate_per_day(soil_c), crop.response.share(soil_c))
+        return self.heats[key]
+
+    def _wet(self, dry: bool, wet: bool) -> tuple[FloatArray, FloatArray]:
+        """Moisture with dry and wet spells acting or mended, and its factor on the rate."""
+        if (dry, wet) not in self.wets:
+            m = self.case.moisture_pct
+            m = m if dry else np.where(m < 60.0, 60.0, m)
+            m = m if wet else np.where(m > 90.0, 90.0, m)
+            self.wets[dry, wet] = (m, advance(m))
+        return self.wets[dry, wet]
 
 
 @dataclass(frozen=True)
@@ -256,7 +273,7 @@ class _Argument:
         came = ndtr(np.log(np.maximum(d, 1e-9)) / self.case.crop.wait_sigma)
         alive = g[:, None, :] * course.share[None, :, None] * share * of_shares[:, None, None]
         seed_up = came[:, :, :, None] * alive[:, :, None, :]
-        return np.asarray(seed_up if self.n_seeds == 1 else 1.0 - (1.0 - seed_up) ** self.n_seeds)
+        return _any_of(seed_up, self.n_seeds)
 
     def posterior(self) -> FloatArray:
         """Probability of every supposition, soil, pace and share alive, given the counts."""
@@ -299,15 +316,14 @@ class _Argument:
         # A smooth step: a fifth missing is as good as not, twice that is.
         material = 1.0 / (1.0 + np.exp(-(short - self.complaint.missing_share) / 0.04))
         causes = self.candidates()
-        removed, effects = [], []
-        none = self.up(now, frozenset())
         everything = frozenset(self.complaint.causes)
-        for c in causes:
-            gain = np.maximum(self.up(now, everything - {c}) - full, 0.0)
-            alone = np.maximum(none - self.up(now, frozenset({c})), 0.0)
-            removed.append(gain)
-            effects.append(gain + ALONE_WEIGHT * alone)
-        effect = np.array(effects)
+        removed = [np.maximum(self.up(now, everything - {c}) - full, 0.0) for c in causes]
+        effect = np.array(removed)
+        heavy = w * material
+        if float((heavy * effect.max(axis=0)).sum()) < ONE_ENOUGH * float((heavy * short).sum()):
+            # Several causes hide behind each other: mending one brings little, so what each does alone counts too.
+            none = self.up(now, frozenset())
+            effect += ALONE_WEIGHT * np.array([np.maximum(none - self.up(now, frozenset({c})), 0.0) for c in causes])
         strength = np.maximum(effect, 1e-6) ** SHARPNESS
         strength /= strength.sum(axis=0)
         by_main = np.einsum("csikg,sikg->sic", strength, w * material)
@@ -340,9 +356,16 @@ class _Argument:
         # The pace keeps the kind's own spread: sound seed may be slow by nature.
         d = float(self.courses.of(frozenset()).d[now, 0]) * self.case.fresh.speed / self.base_wait
         seed = ndtr(np.log(np.maximum(d * self.k, 1e-9)) / self.case.crop.wait_sigma)[:, None] * self.g_fresh[None, :]
-        p = seed if self.n_seeds == 1 else 1.0 - (1.0 - seed) ** self.n_seeds
-        chance = bdtr(self.case.counts.up, self.case.counts.of, np.clip(p, 0.0, 1.0))
+        chance = bdtr(self.case.counts.up, self.case.counts.of, np.clip(_any_of(seed, self.n_seeds), 0.0, 1.0))
         return float((chance.mean(axis=1) * self.k_weight).sum())
+
+
+def _any_of(share: FloatArray, n: int) -> FloatArray:
+    """Chance that one of n seeds is up at least. By multiplying: powers are slow."""
+    none = down = 1.0 - share
+    for _ in range(n - 1):
+        none = none * down
+    return np.asarray(1.0 - none)
 
 
 def _thinned(n: int) -> Sequence[int]:

@@ -1,0 +1,66 @@
+"""How fast a tray dries: learned from its cycles, told as a range."""
+
+from __future__ import annotations
+
+import math
+import unittest
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fennet.core.drying import DRIES_COVERED, DRIES_OPEN, dry_down, moisture_by_deeds
+from fennet.core.records import Journal, Series
+from tests.building import SOWN, event, on
+
+
+def cycles(per_day: float, n: int, noise: float = 0.0, seed: int = 1) -> Journal:
+    """A tray watered every five days and felt each day between."""
+    rng = np.random.default_rng(seed)
+    at, value, events = [], [], []
+    for cycle in range(n):
+        events.append(event("watered", 5.0 * cycle, tray="A", how="below"))
+        for day in np.arange(0.2, 4.9, 1.0):
+            at.append(on(5.0 * cycle + day).timestamp())
+            value.append(92.0 * math.exp(-per_day * day) + rng.normal(0, noise))
+    series = [Series("A", "moisture", None, np.array(at), np.array(value), np.zeros(len(at), bool))] if n else []
+    return Journal(series=series, events=events)
+
+
+class DryDowns(unittest.TestCase):
+    def test_nothing_known_is_what_is_usual(self) -> None:
+        self.assertAlmostEqual(dry_down(cycles(0.2, 0), "A", [], on(1).timestamp()).per_day, DRIES_OPEN)
+        covered = [event("cover", 0.0, tray="A", on=True)]
+        self.assertAlmostEqual(dry_down(Journal(), "A", covered, on(1).timestamp()).per_day, DRIES_COVERED)
+
+    @settings(max_examples=25)
+    @given(st.floats(0.08, 0.5), st.integers(0, 1000))
+    def test_cycles_teach_the_tray(self, per_day: float, seed: int) -> None:
+        journal = cycles(per_day, 6, 3.0, seed)
+        found = dry_down(journal, "A", journal.events, on(31).timestamp())
+        self.assertEqual(found.cycles, 6)
+        self.assertLess(abs(math.log(found.per_day / per_day)), 0.30)
+        fewer = dry_down(cycles(per_day, 1, 3.0, seed), "A", journal.events, on(31).timestamp())
+        self.assertGreater(fewer.log_sd, found.log_sd)
+
+    def test_the_hour_it_wants_water(self) -> None:
+        journal = cycles(0.2, 5)
+        d = dry_down(journal, "A", journal.events, on(25).timestamp())
+        days = d.days_to(90.0, 50.0)
+        self.assertAlmostEqual(days.p50, math.log(90 / 50) / d.per_day)
+        self.assertLess(days.p10, days.p50)
+        self.assertEqual(d.days_to(40.0, 50.0).p90, 0.0, "dry already")
+
+    def test_mix_watered_without_a_word_begins_anew(self) -> None:
+        at = np.array([on(d).timestamp() for d in (0, 1, 2, 3, 4, 5)])
+        series = Series("A", "moisture", None, at, np.array([80.0, 65, 53, 90, 74, 60]), np.zeros(6, bool))
+        found = dry_down(Journal(series=[series]), "A", [], on(6).timestamp())
+        self.assertLess(abs(found.per_day - 0.2), 0.02)
+
+    def test_going_by_deeds(self) -> None:
+        waters = [event("cover", 0.0, tray="A", on=True), event("cover", 2.0, "off", tray="A", on=False)]
+        at, dry = moisture_by_deeds(SOWN.timestamp(), on(12).timestamp(), waters, "A")
+        self.assertLess(dry[-1], 30.0)
+        self.assertGreater(dry[np.searchsorted(at, on(2).timestamp())], 75.0)
+        _, wet = moisture_by_deeds(SOWN.timestamp(), on(12).timestamp(), [*waters, event("watered", 8.0, tray="A", how="below")], "A")
+        self.assertGreater(wet[-1], dry[-1] + 10.0)
