@@ -62,5 +62,7 @@ class DryDowns(unittest.TestCase):
         at, dry = moisture_by_deeds(SOWN.timestamp(), on(12).timestamp(), waters, "A")
         self.assertLess(dry[-1], 30.0)
         self.assertGreater(dry[np.searchsorted(at, on(2).timestamp())], 75.0)
-        _, wet = moisture_by_deeds(SOWN.timestamp(), on(12).timestamp(), [*waters, event("watered", 8.0, tray="A", how="below")], "A")
+        _, wet = moisture_by_deeds(
+            SOWN.timestamp(), on(12).timestamp(), [*waters, event("watered", 8.0, tray="A", how="below")], "A"
+        )
         self.assertGreater(wet[-1], dry[-1] + 10.0)

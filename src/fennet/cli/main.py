@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from typing import NoReturn
 
 NOT_BUILT = {
-    "tune": "mat and lamp settings",
     "backup": "a copy of everything",
     "restore": "the way back from a backup",
 }
@@ -44,6 +43,10 @@ def _parser() -> argparse.ArgumentParser:
     diagnose.add_argument("--at", default=None, metavar="TIME")
     diagnose.add_argument("--batch", default=None, metavar="ID")
 
+    tune = commands.add_parser("tune", help="what to set the mats of a journal to, as JSON")
+    tune.add_argument("journal")
+    tune.add_argument("--at", default=None, metavar="TIME")
+
     plan = commands.add_parser("plan", help="sowing plan of a journal's wants, as JSON")
     plan.add_argument("journal")
     plan.add_argument("--at", default=None, metavar="TIME")
@@ -77,6 +80,7 @@ def _parser() -> argparse.ArgumentParser:
     score = commands.add_parser("score", help="how well forecasts and findings do over simulated rooms whose truth is known")
     score.add_argument("--rooms", type=int, default=60)
     score.add_argument("--why", type=int, default=None, metavar="N", help="findings instead: N drawn trays of each half")
+    score.add_argument("--mats", type=int, default=None, metavar="N", help="mat settings instead: N drawn mats of each half")
     for name, what in NOT_BUILT.items():
         commands.add_parser(name, help=f"{what} (not built yet)", add_help=False).add_argument("rest", nargs="*")
     return parser
@@ -111,6 +115,10 @@ def _dispatch(a: argparse.Namespace) -> int:
         from fennet.cli.diagnose import diagnose
 
         return diagnose(a.journal, a.at, a.batch)
+    if a.command == "tune":
+        from fennet.cli.tune import tune
+
+        return tune(a.journal, a.at)
     if a.command == "plan":
         from fennet.cli.plan import plan
 
@@ -124,6 +132,10 @@ def _dispatch(a: argparse.Namespace) -> int:
             from fennet.cli.score_why import score_why
 
             return score_why(a.why)
+        if a.mats is not None:
+            from fennet.cli.score_tune import score_tune
+
+            return score_tune(a.mats)
         from fennet.cli.score import score
 
         return score(a.rooms)

@@ -1,0 +1,413 @@
+"""What to set a heat mat to: the set-point with its range, what it gains in days, and what to do where the mat is at its
+limit."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+
+from fennet.core.crop import Crop
+from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_record, soil_record
+from fennet.core.history import counts_of, standing
+from fennet.core.moisture import advance
+from fennet.core.records import Batch, Event, FloatArray, Journal, Mat
+from fennet.core.room import MatState, TrayState, room_at, tray_of
+from fennet.core.sowing import sowing_effect
+from fennet.core.stages import stage_at, stage_spans
+from fennet.core.tuning.mat_fit import (
+    SD_DAY_C,
+    SUPPOSED_AIR_C,
+    MatFit,
+    MatRecord,
+    air_over,
+    fit_mat,
+    mat_record,
+    soil_by,
+    usual_lift_c,
+)
+from fennet.core.working import Input, Interval, Working
+
+#: Set-points a thermostat for seed trays offers, °C; the highest is the hard cap. Source: growers_rule.
+LEAST_SETPOINT_C, CAP_C, STEP_C = 10.0, 38.0, 0.5
+#: No soil over this for any crop, °C. Source: growers_rule.
+CEILING_C = 35.0
+#: A set-point is refused when this chance or more says soil would pass the ceiling. Source: starting_estimate.
+MAY_PASS = 0.05
+#: A mat cannot reach a band when its best falls so far short of the middle, °C. Source: growers_rule.
+SHORT_BY_C = 0.7
+#: It is said from this chance of falling short on. Source: starting_estimate.
+MAY_FALL_SHORT = 0.2
+#: What would lift a mat at its limit further, °C, and its order of ease. Source: starting_estimate.
+INSTEAD_C = {"cover_on": 3.0, "insulate": 1.5, "fewer_trays": 2.0, "draught_off": 1.5, "warmer_spot": 3.0}
+#: A tray whose leaving would spare the others so many days more than it loses should leave. Source: starting_estimate.
+LEAVES_FROM_D = 1.5
+WAITING = ("sown", "towel", "emerging")
+#: Thermometers in one tray that read so far apart are worth a word, °C. Source: starting_estimate.
+APART_C = 1.5
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """One batch still coming up: what is left of its middle wait (0–1), and its crop."""
+
+    batch: Batch
+    crop: Crop
+    left: float
+
+    def days(self, soil_c: FloatArray) -> float:
+        """Days its middle seed still needs at a day's course of soil temperature, at most 120."""
+        rate = float(self.crop.response.rate_per_day(soil_c).mean() * self.crop.response.share(soil_c).mean())
+        return float(min(120.0, self.left / rate)) if rate > 0 else 120.0
+
+
+@dataclass(frozen=True)
+class OnMat:
+    """A tray on a mat: its fit, the air over a day ahead, and the batches that wait in it."""
+
+    tray: str
+    state: TrayState
+    record: MatRecord
+    fit: MatFit
+    air_c: FloatArray
+    air_known: bool
+    waiting: tuple[Waiting, ...]
+    now_c: FloatArray | None
+    apart_c: float | None
+
+    @cached_property
+    def theta(self) -> FloatArray:
+        return self.fit.draws()
+
+    @cached_property
+    def wander_c(self) -> FloatArray:
+        """What a day's mean may be off besides, for every draw."""
+        return np.asarray(SD_DAY_C * np.random.default_rng(9).standard_normal((len(self.theta), 1)))
+
+    def soil_c(self, setpoint_c: float) -> FloatArray:
+        """A day's course of soil at a set-point, for every draw of the fit: (draws, hours)."""
+        theta = self.theta
+        air = self.air_c[None, :] if self.air_known else np.broadcast_to(theta[:, 4:5], (len(theta), 24))
+        return soil_by(theta[:, None, :], setpoint_c, air) + self.wander_c
+
+    def ceiling_c(self) -> float:
+        return min([CEILING_C, *(w.crop.t_ceil_c for w in self.waiting)])
+
+
+@dataclass(frozen=True)
+class Instead:
+    """Something to do beside or instead of a set-point; `lift_c` what it may add."""
+
+    deed: str
+    tray: str | None = None
+    lift_c: float | None = None
+    days: float | None = None
+
+
+@dataclass(frozen=True)
+class MatSetting:
+    """What a mat should be set to. `setpoint_c` None: nothing waits on it, or it has no thermostat.
+
+    `range_c` set-points that keep the middle of what is expected inside the ideal band. `why_not` says in a key why nothing is
+    proposed.
+    """
+
+    mat: Mat
+    now: MatState
+    trays: tuple[OnMat, ...]
+    setpoint_c: float | None
+    range_c: tuple[float, float] | None
+    expect_soil_c: Interval[float] | None
+    middle_c: float | None
+    flat_out: bool
+    gain_days: float
+    instead: tuple[Instead, ...]
+    loss_days: Mapping[str, float] = field(default_factory=dict)
+    why_not: str = ""
+    workings: Mapping[str, Working] = field(default_factory=dict)
+
+    @property
+    def changes(self) -> bool:
+        """Whether it asks for another set-point than the mat has."""
+        return self.setpoint_c is not None and (
+            self.now.setpoint_c is None or abs(self.setpoint_c - self.now.setpoint_c) >= STEP_C
+        )
+
+
+def tune_mats(journal: Journal, crops: Mapping[str, Crop], at_s: float) -> list[MatSetting]:
+    """A setting for every mat in use at a moment (seconds UTC); nothing later is used. `crops` by the names the journal's
+    batches use.
+
+    Source: growers_rule for the band and the ceiling; each tray's fit names its own.
+    """
+    events = standing(journal.events, at_s)
+    state = room_at(journal, events, at_s)
+    gone = {m.id for m in journal.mats if m.until is not None and m.until.timestamp() <= at_s}
+    return [tune_mat(journal, crops, m, events, at_s) for m in journal.mats if m.id not in gone and state.mats[m.id].trays]
+
+
+def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequence[Event], at_s: float) -> MatSetting:
+    """What one mat should be set to for the trays that lie on it. `events` are standing events. Source: growers_rule."""
+    state = room_at(journal, events, at_s)
+    now = state.mats[mat.id]
+    trays = tuple(_on_mat(journal, crops, mat, state.trays[t], events, at_s) for t in now.trays)
+    busy = tuple(t for t in trays if t.waiting)
+    nothing = MatSetting(mat, now, trays, None, None, None, None, False, 0.0, ())
+    if not busy:
+        off = tuple(Instead("take_off", t.tray) for t in trays)
+        return replace(nothing, instead=off, why_not="nothing_waits")
+    if mat.control in ("timer", "always") and now.setpoint_c is None:
+        return _timer(nothing, busy)
+    grid = np.arange(LEAST_SETPOINT_C, CAP_C + 0.01, STEP_C)
+    courses = {t.tray: [t.soil_c(s) for s in grid] for t in busy}
+    safe = np.array([all(_passes(courses[t.tray][i], t.ceiling_c()) < MAY_PASS for t in busy) for i in range(len(grid))])
+    if not safe.any():
+        safe[0] = True
+    middle_c = _middle(busy)
+    means = np.array([[float(np.median(courses[t.tray][i].mean(axis=1))) for t in busy] for i in range(len(grid))])
+    best = _best(busy, grid, courses, means, safe, middle_c)
+    chosen_c = float(grid[best])
+    expected = np.concatenate([courses[t.tray][best].mean(axis=1) for t in busy])
+    p10, p50, p90 = (float(q) for q in np.percentile(expected, (10, 50, 90)))
+    top = int(np.flatnonzero(safe)[-1])
+    short = np.array(
+        [(courses[t.tray][top].mean(axis=1) < m - SHORT_BY_C).mean() for t, m in zip(busy, _bands(busy)[:, 2], strict=True)]
+    )
+    saturated = means[top] - means[max(0, top - 6)] < 2.0
+    flat_out = bool(((short >= MAY_FALL_SHORT) & saturated).any())
+    inside = safe & ((means >= _bands(busy)[:, 0]) & (means <= _bands(busy)[:, 1])).all(axis=1)
+    range_c = (float(grid[inside][0]), float(grid[inside][-1])) if inside.any() else (chosen_c, chosen_c)
+    if not range_c[0] <= chosen_c <= range_c[1]:
+        range_c = (min(range_c[0], chosen_c), max(range_c[1], chosen_c))
+    gain = sum(_gain(t, np.median(courses[t.tray][best], axis=0)) for t in busy)
+    losses = {t.tray: _loss(t, np.median(courses[t.tray][best], axis=0)) for t in busy}
+    instead = [Instead("take_off", t.tray) for t in trays if not t.waiting]
+    if flat_out:
+        instead += _instead(mat, now, busy, journal)
+    instead += _leaving(busy, grid, courses, safe, losses)
+    instead += [Instead("no_soil_reading", t.tray) for t in busy if not len(t.record) and t.now_c is None]
+    instead += [Instead("probes_apart", t.tray, t.apart_c) for t in busy if t.apart_c is not None and t.apart_c >= APART_C]
+    if now.setpoint_c is None:
+        instead.append(Instead("log_setpoint"))
+    return MatSetting(
+        mat,
+        now,
+        trays,
+        chosen_c,
+        range_c,
+        Interval(p10, p50, p90),
+        middle_c,
+        flat_out,
+        max(0.0, gain) if gain > 0.05 else 0.0,
+        tuple(instead),
+        losses,
+        workings={"setpoint": _working(busy[0], chosen_c, p50, middle_c)},
+    )
+
+
+# -- what lies on it ------------------------------------------------------------------------------------------------------------
+
+
+def _on_mat(
+    journal: Journal, crops: Mapping[str, Crop], mat: Mat, state: TrayState, events: Sequence[Event], at_s: float
+) -> OnMat:
+    record = mat_record(journal, mat.id, state.tray, events, at_s)
+    fit = fit_mat(record, state.cover == "on")
+    hours = np.arange(at_s - 3 * DAY_S, at_s, HOUR_S)
+    air = air_over(journal, state.tray, events, hours)
+    by_hour = air.reshape(3, 24)
+    known = bool((~np.isnan(air)).sum() >= 12)
+    day_c = np.full(24, SUPPOSED_AIR_C)
+    if known:
+        counted = (~np.isnan(by_hour)).sum(axis=0)
+        mean = float(np.nanmean(air))
+        day_c = np.where(counted > 0, np.nansum(by_hour, axis=0) / np.maximum(counted, 1), mean)
+    waiting, now_c = [], None
+    for batch in journal.batches:
+        if batch.crop not in crops or batch.sown_at.timestamp() > at_s or tray_of(batch, events, at_s) != state.tray:
+            continue
+        if stage_at(stage_spans(batch, events, at_s), at_s) not in WAITING or counts_of(batch, events).up >= batch.n_cells:
+            continue
+        soil = soil_record(journal, batch, events, at_s)
+        if soil.n_readings and not soil.trouble:
+            now_c = soil.pattern_c
+        waiting.append(Waiting(batch, crops[batch.crop], _left(journal, batch, crops[batch.crop], events, soil, at_s)))
+    return OnMat(state.tray, state, record, fit, day_c, known, tuple(waiting), now_c, _apart(journal, state.tray, at_s))
+
+
+def _left(journal: Journal, batch: Batch, crop: Crop, events: Sequence[Event], soil: SoilRecord, at_s: float) -> float:
+    """What is left of the middle seed's wait, in median waits, at least a tenth while anything is waited for."""
+    if not soil.n_readings:
+        return 1.0
+    moisture_pct, _ = moisture_record(journal, batch, events, soil.grid_s, at_s)
+    rate = crop.response.rate_per_day(soil.soil_c) * advance(moisture_pct)
+    done = float(((rate[1:] + rate[:-1]) / 2).sum()) * STEP_S / DAY_S
+    return max(0.1, 1.0 - done / sowing_effect(crop, batch).wait)
+
+
+def _apart(journal: Journal, tray: str, at_s: float) -> float | None:
+    """How far two thermometers in one tray read apart over the last two days, °C."""
+    means = [
+        float(known.value.mean())
+        for s in journal.series
+        if s.quantity == "soil_temperature" and s.place == tray
+        and len((known := s.only((s.at_s > at_s - 2 * DAY_S) & (s.at_s <= at_s))).at_s) >= 2
+    ]  # fmt: skip
+    return max(means) - min(means) if len(means) > 1 else None
+
+
+# -- choosing -------------------------------------------------------------------------------------------------------------------
+
+
+def _bands(busy: Sequence[OnMat]) -> FloatArray:
+    """For each tray: ideal low, ideal high, middle, over the batches that wait in it; where they share nothing, between them."""
+    out = []
+    for t in busy:
+        low = max(w.crop.soil_ideal_low_c for w in t.waiting)
+        high = min(w.crop.soil_ideal_high_c for w in t.waiting)
+        out.append((min(low, high), max(low, high), (low + high) / 2))
+    return np.array(out)
+
+
+def _middle(busy: Sequence[OnMat]) -> float:
+    return float(_bands(busy)[:, 2].mean())
+
+
+def _passes(course_c: FloatArray, ceiling_c: float) -> float:
+    """Chance that the day's warmest hour passes the ceiling."""
+    return float((course_c.max(axis=1) > ceiling_c).mean())
+
+
+def _loss(t: OnMat, soil_c: FloatArray) -> float:
+    """Days that the batches of a tray lose against the middle of their own bands."""
+    return float(sum(w.days(soil_c) - w.days(np.full(1, w.crop.target_soil_c)) for w in t.waiting))
+
+
+def _gain(t: OnMat, soil_c: FloatArray) -> float:
+    """Days that the batches of a tray come sooner, the middle seed of each, against going on as now."""
+    if t.now_c is None:
+        return 0.0
+    return float(sum(w.days(t.now_c) - w.days(soil_c) for w in t.waiting))
+
+
+def _best(
+    busy: Sequence[OnMat],
+    grid: FloatArray,
+    courses: Mapping[str, list[FloatArray]],
+    means: FloatArray,
+    safe: FloatArray,
+    middle_c: float,
+) -> int:
+    """The index of the set-point: nearest the middle of the band where the trays agree, else the least loss in days together."""
+    bands = _bands(busy)
+    allowed = np.flatnonzero(safe)
+    if bands[:, 1].min() >= bands[:, 0].max():
+        miss = np.abs(means - bands[:, 2]).max(axis=1)
+        # The lowest of those that come to the same: a mat flat out gains nothing from a higher dial.
+        least = miss[allowed].min()
+        return int(next(i for i in allowed if miss[i] <= least + 0.05))
+    total = [sum(_loss(t, np.median(courses[t.tray][i], axis=0)) for t in busy) for i in allowed]
+    return int(allowed[int(np.argmin(total))])
+
+
+def _leaving(
+    busy: Sequence[OnMat],
+    grid: FloatArray,
+    courses: Mapping[str, list[FloatArray]],
+    safe: FloatArray,
+    losses: Mapping[str, float],
+) -> list[Instead]:
+    """Trays that should leave a shared mat: what the others gain is more than what they lose without it."""
+    out: list[Instead] = []
+    if len(busy) < 2:
+        return out
+    for t in busy:
+        rest = [o for o in busy if o is not t]
+        alone = min(
+            sum(_loss(o, np.median(courses[o.tray][i], axis=0)) for o in rest) for i in range(len(grid))
+            if all(_passes(courses[o.tray][i], o.ceiling_c()) < MAY_PASS for o in rest)
+        )  # fmt: skip
+        unheated = _loss(t, t.air_c)
+        spared = sum(losses.values()) - (alone + unheated)
+        if spared >= LEAVES_FROM_D:
+            out.append(Instead("leave", t.tray, None, spared))
+    return sorted(out, key=lambda x: -(x.days or 0.0))[:1]
+
+
+def _instead(mat: Mat, now: MatState, busy: Sequence[OnMat], journal: Journal) -> list[Instead]:
+    """What helps a mat at its limit, the easiest first."""
+    out = [Instead("cover_on", t.tray, INSTEAD_C["cover_on"]) for t in busy if t.state.cover != "on"]
+    if not now.insulated:
+        out.append(Instead("insulate", None, INSTEAD_C["insulate"]))
+    if len(now.trays) > 1:
+        out.append(Instead("fewer_trays", None, INSTEAD_C["fewer_trays"]))
+    out += [Instead("draught_off", None, INSTEAD_C["draught_off"]), Instead("warmer_spot", None, INSTEAD_C["warmer_spot"])]
+    return out
+
+
+def _timer(nothing: MatSetting, busy: Sequence[OnMat]) -> MatSetting:
+    """A mat without a thermostat: what its day and night swing costs, and that a thermostat would mend it."""
+    instead = []
+    for t in busy:
+        lift_c = usual_lift_c(t.state.cover == "on")
+        on = np.array([_runs(nothing.now.periods, h) for h in range(24)], dtype=float)
+        soil_c = t.now_c if t.now_c is not None else t.air_c + lift_c * on
+        even = np.full(24, float(soil_c.mean()))
+        cost = sum(w.days(soil_c) - min(w.days(even), w.days(np.full(1, w.crop.target_soil_c))) for w in t.waiting)
+        instead.append(Instead("thermostat", t.tray, None, max(0.0, cost)))
+    return MatSetting(
+        nothing.mat,
+        nothing.now,
+        nothing.trays,
+        None,
+        None,
+        None,
+        _middle(busy),
+        False,
+        0.0,
+        tuple(instead),
+        why_not="no_thermostat",
+    )
+
+
+def _runs(periods: object, hour: int) -> bool:
+    """Whether a timer's periods (pairs of "HH:MM") cover the middle of an hour; without periods it always runs."""
+    if not isinstance(periods, list | tuple) or not periods:
+        return True
+    now = f"{hour:02}:30"
+    return any((a <= now < b) if a <= b else (now >= a or now < b) for a, b in periods)
+
+
+def _working(t: OnMat, chosen_c: float, expected_c: float, middle_c: float) -> Working:
+    fit = t.fit
+    offset, slope, air, lift = (float(x) for x in fit.mean[:4])
+    sd = np.sqrt(np.diag(fit.covariance))
+    guessed = fit.hours < 6
+    air_from = "read" if t.air_known else "supposed"
+    return Working(
+        "soil on the mat",
+        (
+            Input(
+                "α, what soil stands over or under the set-point", round(offset, 2), "°C", f"{fit.hours} settled hours", guessed
+            ),
+            Input("β, by each degree of the set-point", round(slope, 3), "", f"± {sd[1]:.2f}", guessed),
+            Input("γ, by each degree of air over 18 °C", round(air, 3), "", f"± {sd[2]:.2f}", guessed),
+            Input("lift flat out", round(lift, 1), "°C", f"± {sd[3]:.1f}", fit.at_limit_share == 0.0),
+            Input(
+                "mean air of the last days",
+                round(float(t.air_c.mean()), 1),
+                "°C",
+                air_from,
+                not t.air_known,
+            ),
+        ),
+        "the lower of α + β × set-point + γ × (air − 18) and air + lift; the set-point whose soil comes nearest the middle "
+        "of the band",
+        ("starting_estimate", "growers_rule"),
+        "the tray as it stands and is covered now; no set-point that could take soil over the ceiling",
+        round(chosen_c, 1),
+        "°C",
+        (f"expected soil {expected_c:.1f} °C, middle of the band {middle_c:.1f} °C",),
+    )

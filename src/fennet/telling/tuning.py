@@ -1,0 +1,93 @@
+"""What to set a mat to, in words."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fennet.core.tuning.mats import Instead, MatSetting
+from fennet.telling.speech import Speech
+
+#: What helps beside a set-point: the deed, and the caution that stands beside it.
+INSTEAD = {
+    "cover_on": "Put the cover on {tray}",
+    "insulate": "Insulate beneath {mat}, only as its maker allows",
+    "fewer_trays": "Lay fewer trays on {mat}",
+    "draught_off": "Keep draughts off",
+    "warmer_spot": "Move it to a warmer spot",
+    "take_off": "Take {tray} off: nothing in it waits to come up",
+    "leave": "Take {tray} off {mat}: what it wants does not agree with the others",
+    "thermostat": "Give {mat} a thermostat, with its probe fixed in the mix of {tray}",
+    "no_soil_reading": "Measure the soil of {tray} where the seed lies: nothing tells what the mat brings there",
+    "probes_apart": "Two thermometers in {tray} do not agree: trust the one at seed depth in the middle",
+    "log_setpoint": "Log what {mat} is set to",
+}
+CAUTION = (
+    "A person confirms every change. The probe must stay fixed in the mix; the mat’s own thermostat and cut-out stay in charge. "
+    "Flat, not folded or wrapped, not left for days unattended. Earth-leakage protected outlet, drip loop, plugs above the trays."
+)
+
+
+def instead_words(i: Instead, s: MatSetting, say: Speech) -> str:
+    """One thing to do beside or instead of a set-point, with what it may bring."""
+    words = INSTEAD[i.deed].format(tray=i.tray or "the tray", mat=s.mat.id)
+    if i.deed == "probes_apart" and i.lift_c is not None:
+        return f"{words} ({say.temperature_span(i.lift_c)} apart)."
+    if i.lift_c is not None:
+        return f"{words}: about {say.temperature_span(i.lift_c)} more (estimated)."
+    if i.deed == "leave" and i.days is not None:
+        return f"{words}; together {say.days(i.days)} sooner."
+    if i.deed == "thermostat" and i.days is not None:
+        return f"{words}: the swing by day and night costs about {say.days(i.days)}." if i.days >= 0.25 else f"{words}."
+    return f"{words}."
+
+
+def setting_sentence(s: MatSetting, say: Speech) -> str:
+    """The proposal in a sentence or two."""
+    trays = " and ".join(t.tray for t in s.trays)
+    if s.why_not == "nothing_waits":
+        return f"Nothing on {s.mat.id} waits to come up: {trays} can come off."
+    if s.why_not == "no_thermostat" or s.setpoint_c is None or s.expect_soil_c is None:
+        return f"{s.mat.id} has no set-point to tune: it runs by its timer, and {trays} follow the room by day and night."
+    e = s.expect_soil_c
+    expected = f"{say.temperature(e.p10, unit=False)}–{say.temperature(e.p90)}"
+    if s.flat_out:
+        return (
+            f"{s.mat.id} is at its limit: soil of about {expected} is the most it brings, and the middle of the band is "
+            f"{say.temperature(s.middle_c or e.p50)}. A higher set-point changes nothing."
+        )
+    if not s.changes:
+        return f"{s.mat.id} is set right: {say.temperature(s.setpoint_c)} holds the soil of {trays} at about {expected}."
+    gain = f", {say.days(s.gain_days)} sooner for the middle seed" if s.gain_days >= 0.25 else ""
+    return f"Set {s.mat.id} to {say.temperature(s.setpoint_c)}: the soil of {trays} should stand at {expected}{gain}."
+
+
+def as_json(s: MatSetting, say: Speech) -> dict[str, Any]:
+    """A mat's setting with the keys of docs/formats.md."""
+    e = s.expect_soil_c
+    return {
+        "mat": s.mat.id,
+        "trays": [t.tray for t in s.trays],
+        "setpoint_c": s.setpoint_c,
+        "range_c": None if s.range_c is None else list(s.range_c),
+        "expect_soil_c": None if e is None else {"p10": round(e.p10, 2), "p50": round(e.p50, 2), "p90": round(e.p90, 2)},
+        "flat_out": s.flat_out,
+        "gain_days": round(s.gain_days, 2),
+        "instead": [instead_words(i, s, say) for i in s.instead],
+        "now_c": s.now.setpoint_c,
+        "middle_c": s.middle_c,
+        "sentence": setting_sentence(s, say),
+        "fit": [
+            {
+                "tray": t.tray,
+                "hours": t.fit.hours,
+                "tried_c": list(t.fit.tried),
+                "alpha_c": round(float(t.fit.mean[0]), 3),
+                "beta": round(float(t.fit.mean[1]), 3),
+                "gamma": round(float(t.fit.mean[2]), 3),
+                "lift_c": round(float(t.fit.mean[3]), 2),
+                "air_known": t.air_known,
+            }
+            for t in s.trays
+        ],
+        "caution": CAUTION,
+    }
