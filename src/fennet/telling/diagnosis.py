@@ -111,7 +111,7 @@ def verdict_words(f: Finding, say: Speech) -> str:
                 f"{lead}. It may be {CAUSE_NAMES[main.cause]}, {say.percent(main.share)}, or {CAUSE_NAMES[second.cause]}, "
                 f"{say.percent(second.share)}"
             )
-    return words[0].upper() + words[1:] + "."
+    return (words[0].upper() + words[1:] + ".").replace(" %", "\N{NO-BREAK SPACE}%")
 
 
 def _n(value: Any) -> float:

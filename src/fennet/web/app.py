@@ -14,7 +14,25 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 
 from fennet.operations.acting import Refusal
 from fennet.storage.database import connect
-from fennet.web import asking, auth, book, crops, garden, log, photos, plan, practice, room, seeds, sow, today, tray, trays
+from fennet.web import (
+    asking,
+    auth,
+    book,
+    crops,
+    garden,
+    log,
+    photos,
+    plan,
+    practice,
+    room,
+    seeds,
+    sow,
+    today,
+    tray,
+    trays,
+    tune,
+    why,
+)
 from fennet.web.limits import limiter
 from fennet.web.settings import MEGABYTE, Settings
 
@@ -51,7 +69,7 @@ def create_app(settings: Settings) -> Flask:
     CSRFProtect(app)
     limiter.init_app(app)
     auth.init_app(app)
-    for view in (auth, garden, today, log, trays, tray, sow, plan, seeds, book, room, practice, photos, crops):
+    for view in (auth, garden, today, log, trays, tray, why, tune, sow, plan, seeds, book, room, practice, photos, crops):
         app.register_blueprint(view.blueprint)
     app.after_request(_headers)
     app.teardown_appcontext(asking.end_reading)
@@ -70,8 +88,14 @@ def _home() -> Any:
 
 #: Views by what a grower would ask, on the desk and at the thumb.
 VIEWS = [
-    ("today.today", "Today"), ("trays.index", "Trays"), ("sow.sow", "Sow"), ("plan.plan", "Plan"), ("book.book", "Book"),
-]  # fmt: skip
+    ("today.today", "Today"),
+    ("trays.index", "Trays"),
+    ("why.index", "Why"),
+    ("tune.mats", "Tune"),
+    ("sow.sow", "Sow"),
+    ("plan.plan", "Plan"),
+    ("book.book", "Book"),
+]
 THUMB_VIEWS = [("today.today", "Today"), ("trays.index", "Trays"), ("log.log", "Log"), ("plan.plan", "Plan")]
 
 

@@ -90,6 +90,11 @@ def journal() -> Journal:
     return _shelf()[1].journal
 
 
+def revision() -> int:
+    """Counts every write to this garden."""
+    return _shelf()[0]
+
+
 def shape() -> int:
     """Counts the writes to the things of this garden, wants and packets among them."""
     return _shelf()[1].shape

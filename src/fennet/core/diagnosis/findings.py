@@ -25,7 +25,7 @@ from fennet.core.working import Input, Interval, Working
 #: A share this small is told, but not argued.
 TOLD_FROM = 0.005
 #: A check is worth a walk from so many bits on. Source: starting_estimate.
-CHECK_FROM_BITS = 0.02
+CHECK_FROM_BITS = 0.05
 #: Chances that a cause acts unseen, where the record gives a reason to suppose it. Source: starting_estimate.
 SUPPOSED = {
     "garden_soil": 0.30, "potting_mix": 0.05, "untreated": 0.5, "covered_light": 0.15, "unknown_light": 0.08, "deep_fine":
@@ -89,7 +89,7 @@ def slow_germination(
         check = NextCheck(asked.witness, asked.bits) if asked else None
     response, target_c = case.crop.response, case.crop.target_soil_c
     figures: dict[str, float | str | None] = {
-        "days": (at_s - batch.sown_at.timestamp()) / DAY_S,
+        "days": float(int((at_s - batch.sown_at.timestamp()) / DAY_S)),
         "up": case.counts.up,
         "of": case.counts.of,
         "expected": effects.at_target * case.counts.of,

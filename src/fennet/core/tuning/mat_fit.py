@@ -35,7 +35,7 @@ SD_DAY_C = 0.45
 #: Bounds of the four parameters and of air where it was not read.
 LEAST, MOST = np.array([-8.0, 0.7, -0.4, 3.0, 0.0]), np.array([8.0, 1.3, 0.4, 25.0, 35.0])
 #: So many days of record are used, and so many hours make a fit. Source: growers_rule.
-LOOK_BACK_D, LEAST_HOURS = 28.0, 6
+LOOK_BACK_D, LEAST_HOURS, MOST_HOURS = 28.0, 6, 160
 
 
 @dataclass(frozen=True)
@@ -50,6 +50,20 @@ class MatRecord:
 
     def __len__(self) -> int:
         return len(self.at_s)
+
+    @staticmethod
+    def nothing() -> MatRecord:
+        """No hours at all."""
+        return MatRecord(*(np.zeros(0) for _ in range(5)))
+
+    def thinned(self, most: int) -> MatRecord:
+        """At most so many hours, evenly spread: more teach nothing and cost time."""
+        step = -(-len(self) // most)
+        return (
+            self
+            if step <= 1
+            else MatRecord(*(x[::step] for x in (self.at_s, self.setpoint_c, self.soil_c, self.air_c, self.covered)))
+        )
 
 
 @dataclass(frozen=True)
@@ -155,6 +169,7 @@ def fit_mat(record: MatRecord, covered: bool) -> MatFit:
     Where the air was not read it is taken for one unknown, steady figure, found along with the rest. An empty record gives the
     prior.
     """
+    record = record.thinned(MOST_HOURS)
     lift_c = usual_lift_c(covered)
     prior = np.array([USUAL_OFFSET_C, USUAL_SLOPE, USUAL_AIR, lift_c, SUPPOSED_AIR_C])
     sd = np.array([SD_OFFSET_C, SD_SLOPE, SD_AIR, SD_LIFT_C, SD_SUPPOSED_AIR_C])

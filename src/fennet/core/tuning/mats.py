@@ -92,6 +92,11 @@ class OnMat:
         air = self.air_c[None, :] if self.air_known else np.broadcast_to(theta[:, 4:5], (len(theta), 24))
         return soil_by(theta[:, None, :], setpoint_c, air) + self.wander_c
 
+    def expected(self, setpoint_c: float) -> Interval[float]:
+        """Mean soil of a day at a set-point, 80 % range, °C."""
+        p10, p50, p90 = (float(q) for q in np.percentile(self.soil_c(setpoint_c).mean(axis=1), (10, 50, 90)))
+        return Interval(p10, p50, p90)
+
     def ceiling_c(self) -> float:
         return min([CEILING_C, *(w.crop.t_ceil_c for w in self.waiting)])
 
@@ -152,7 +157,7 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
     """What one mat should be set to for the trays that lie on it. `events` are standing events. Source: growers_rule."""
     state = room_at(journal, events, at_s)
     now = state.mats[mat.id]
-    trays = tuple(_on_mat(journal, crops, mat, state.trays[t], events, at_s) for t in now.trays)
+    trays = tuple(tray_on(journal, crops, mat, state.trays[t], events, at_s) for t in now.trays)
     busy = tuple(t for t in trays if t.waiting)
     nothing = MatSetting(mat, now, trays, None, None, None, None, False, 0.0, ())
     if not busy:
@@ -210,10 +215,11 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
 # -- what lies on it ------------------------------------------------------------------------------------------------------------
 
 
-def _on_mat(
-    journal: Journal, crops: Mapping[str, Crop], mat: Mat, state: TrayState, events: Sequence[Event], at_s: float
+def tray_on(
+    journal: Journal, crops: Mapping[str, Crop], mat: Mat | None, state: TrayState, events: Sequence[Event], at_s: float
 ) -> OnMat:
-    record = mat_record(journal, mat.id, state.tray, events, at_s)
+    """A tray as a mat sees it, or as one would if it lay on one (`mat` None): its air, what waits in it, and its fit."""
+    record = mat_record(journal, mat.id, state.tray, events, at_s) if mat else MatRecord.nothing()
     fit = fit_mat(record, state.cover == "on")
     hours = np.arange(at_s - 3 * DAY_S, at_s, HOUR_S)
     air = air_over(journal, state.tray, events, hours)

@@ -15,7 +15,7 @@ from fennet.core.stages import ENDED, stage_spans
 from fennet.core.targets import practice_of
 from fennet.operations.logging import cells_up
 from fennet.telling.entries import entry_words
-from fennet.telling.sentences import CAUSE_WORDS, VERDICT_WORDS, counted, verdict_sentence
+from fennet.telling.sentences import VERDICT_WORDS, counted, verdict_sentence
 from fennet.telling.speech import Speech
 from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, conditions_of, grown_sentence, is_grown
@@ -23,6 +23,7 @@ from fennet.web.drawing import Plot, Tick, day_ticks
 from fennet.web.today.view import HOW
 from fennet.web.tray.around import around
 from fennet.web.tray.ribbons import Ribbons, ribbons
+from fennet.web.tray.shares import Share, delay_shares, delay_words
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_views
 
@@ -55,16 +56,6 @@ class EmergenceChart:
     ticks: list[Tick]
     marks: list[tuple[float, str]]
     table: list[tuple[str, str, str, str]]
-
-
-@dataclass(frozen=True)
-class Share:
-    cause: str
-    words: str
-    days: str
-    x: float
-    width: float
-    gain: bool
 
 
 @dataclass(frozen=True)
@@ -249,7 +240,6 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, say: Speech) -
         estimated.append("the soil temperature is a guess")
     if f.soil.basis == "air":
         estimated.append("soil is judged from the air")
-    total = f.delay_total_days
     return Part(
         batch,
         name,
@@ -260,10 +250,8 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, say: Speech) -
         grown_sentence(state, say) if grown else verdict_sentence(f, say),
         facts,
         _chart(f, say),
-        _shares(f, say),
-        f"{say.days(total)} {'behind' if total > 0 else 'ahead of'} target, shared out"
-        if total is not None and f.delay_days
-        else "",
+        delay_shares(f, say),
+        delay_words(f, say),
         figures,
         views,
         counted(f),
@@ -275,21 +263,6 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, say: Speech) -
         STAGE_WORDS[stage],
         grown,
     )
-
-
-def _shares(f: Forecast, say: Speech) -> list[Share]:
-    """The delay as a bar: what each cause costs, largest first; gains are told apart and take no room."""
-    costs = {c: d for c, d in f.delay_days.items() if d > 0.05}
-    whole = sum(costs.values()) or 1.0
-    out, x = [], 0.0
-    for cause, days in sorted(f.delay_days.items(), key=lambda item: (item[0] == "unexplained", -item[1])):
-        if abs(days) < 0.05:
-            continue
-        gain = days < 0
-        width = 0.0 if gain else days / whole * 1000
-        out.append(Share(cause, CAUSE_WORDS[cause], f"{say.number(abs(days))} days", round(x, 1), round(width, 1), gain))
-        x += width
-    return out
 
 
 def _chart(f: Forecast, say: Speech) -> EmergenceChart | None:

@@ -1,0 +1,173 @@
+"""Whether what was promised came true: every promise held against the record, marked anew whenever the record changes."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+
+from fennet.core.exposure import DAY_S
+from fennet.core.history import Counts, counts_of, ended_s
+from fennet.core.records import Event, Journal
+
+#: Nobody waits for more when nothing new showed for a week, or three quarters of the wait so far, whichever is longer.
+#: Source: growers_rule.
+QUIET_D, QUIET_SHARE = 7.0, 0.75
+#: Readings that make a mean worth holding a promise against.
+LEAST_READINGS = 3
+
+
+@dataclass(frozen=True)
+class Mark:
+    """One promise marked. `outcome`: hit, early, late (times); hit, under, over (figures); open; void where it cannot be marked.
+
+    `low`, `middle`, `high` and `actual` are seconds UTC for times, the promise's unit for figures.
+    """
+
+    id: str
+    kind: str
+    subject: str
+    made_s: float
+    low: float
+    middle: float
+    high: float
+    outcome: str
+    actual: float | None = None
+    why: str = ""
+
+
+@dataclass(frozen=True)
+class Score:
+    """How one kind of promise fared: how many were marked, how many of their 80 % ranges held, and how wide they were."""
+
+    kind: str
+    marked: int
+    held: int
+    below: int
+    above: int
+    open: int
+    width: float | None
+
+    @property
+    def share(self) -> float | None:
+        return self.held / self.marked if self.marked else None
+
+
+def settled(counts: Counts, sown_s: float, ended: float | None, at_s: float) -> bool:
+    """Whether no more is waited for: all up, ended, or quiet for long.
+
+    >>> settled(Counts("cells", 4, (0.0, 86_400.0), (2, 4)), 0.0, None, 90_000.0)
+    True
+    """
+    if counts.up >= counts.of or ended is not None:
+        return True
+    new_s = counts.reached(counts.up) if counts.up else None
+    return new_s is not None and at_s - new_s > max(QUIET_D * DAY_S, QUIET_SHARE * (new_s - sown_s))
+
+
+def mark(promise: Mapping[str, Any], journal: Journal, events: Sequence[Event], at_s: float) -> Mark | None:
+    """One promise against the record at a moment; None for a kind that nobody marks. `events` are standing events.
+
+    Source: arithmetic.
+    """
+    kind = str(promise.get("kind"))
+    if kind == "half_up":
+        return _half_up(promise, journal, events, at_s)
+    if kind == "mat_soil":
+        return _mat_soil(promise, journal, events, at_s)
+    return None
+
+
+def _seconds(value: Any) -> float:
+    at = datetime.fromisoformat(str(value))
+    if at.tzinfo is None:
+        raise ValueError(f"{value} has no offset")
+    return at.timestamp()
+
+
+def _half_up(p: Mapping[str, Any], journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
+    low, middle, high = (_seconds(p[q]) for q in ("p10", "p50", "p90"))
+    made = Mark(str(p.get("id")), "half_up", str(p.get("subject")), _seconds(p["made_at"]), low, middle, high, "open")
+    batch = next((b for b in journal.batches if b.id == made.subject), None)
+    if batch is None:
+        return _with(made, "void", None, "no_batch")
+    counts = counts_of(batch, events)
+    if not settled(counts, batch.sown_at.timestamp(), ended_s(batch, events), at_s):
+        return made
+    half_s = counts.reached(math.ceil(counts.up / 2)) if counts.up else None
+    if half_s is None:
+        return _with(made, "void", None, "none_came")
+    # Seen at a look: it came between the look before and that one, so a range that ends inside that gap holds too.
+    before_s = max((t for t in counts.at_s if t < half_s), default=half_s)
+    gap_s = min(half_s - before_s, DAY_S)
+    outcome = "early" if half_s < low else "late" if half_s - gap_s > high else "hit"
+    return _with(made, outcome, half_s)
+
+
+def _mat_soil(p: Mapping[str, Any], journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
+    made = Mark(
+        str(p.get("id")), "mat_soil", str(p.get("subject")), _seconds(p["made_at"]),
+        float(p["low"]), float(p["middle"]), float(p["high"]), "open",
+    )  # fmt: skip
+    from_s, to_s = _seconds(p["due_from"]), _seconds(p["due_at"])
+    mat = p.get("thing")
+    stands = any(e.id == p.get("event") for e in events)
+    if p.get("event") and not stands:
+        return _with(made, "void", None, "undone")
+    if any(e.kind == "mat" and e.fields["mat"] == mat and made.made_s + 60 < e.at.timestamp() < to_s and (
+        "setpoint_c" in e.fields or e.fields.get("tray") in (None, made.subject)) for e in events):  # fmt: skip
+        return _with(made, "void", None, "changed_before")
+    if at_s < to_s:
+        return made
+    found = [
+        s.value[(s.at_s >= from_s) & (s.at_s <= to_s)]
+        for s in journal.series
+        if s.quantity == "soil_temperature" and s.place == made.subject
+    ]
+    values = np.concatenate(found) if found else np.zeros(0)
+    if len(values) < LEAST_READINGS:
+        return _with(made, "void", None, "not_read")
+    actual = float(values.mean())
+    return _with(made, "under" if actual < made.low else "over" if actual > made.high else "hit", actual)
+
+
+def _with(m: Mark, outcome: str, actual: float | None, why: str = "") -> Mark:
+    return Mark(m.id, m.kind, m.subject, m.made_s, m.low, m.middle, m.high, outcome, actual, why)
+
+
+def marks(journal: Journal, events: Sequence[Event], at_s: float) -> list[Mark]:
+    """Every promise that can be marked, newest first. One that cannot be read is left out."""
+    out = []
+    for p in journal.promises:
+        try:
+            found = mark(p, journal, events, at_s)
+        except (KeyError, ValueError, TypeError):
+            continue
+        if found is not None:
+            out.append(found)
+    return sorted(out, key=lambda m: -m.made_s)
+
+
+def scores(found: Sequence[Mark]) -> list[Score]:
+    """The score of each kind of promise. Width in days for times, in the promise's unit for figures. Source: arithmetic."""
+    out = []
+    for kind in dict.fromkeys(m.kind for m in found):
+        mine = [m for m in found if m.kind == kind]
+        done = [m for m in mine if m.outcome not in ("open", "void")]
+        per = DAY_S if kind == "half_up" else 1.0
+        out.append(
+            Score(
+                kind,
+                len(done),
+                sum(m.outcome == "hit" for m in done),
+                sum(m.outcome in ("early", "under") for m in done),
+                sum(m.outcome in ("late", "over") for m in done),
+                sum(m.outcome == "open" for m in mine),
+                float(np.median([(m.high - m.low) / per for m in done])) if done else None,
+            )
+        )
+    return out

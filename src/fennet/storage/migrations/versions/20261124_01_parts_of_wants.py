@@ -1,0 +1,21 @@
+"""Which part of its want a batch was sown for, and packets counted at a moment instead of on a day."""
+
+from alembic import op
+
+revision = "20261124_01"
+down_revision = "20261123_03"
+branch_labels = None
+depends_on = None
+
+STEPS = """
+ALTER TABLE batch ADD COLUMN sowing VARCHAR;
+ALTER TABLE seed_lot ADD COLUMN counted_at TIMESTAMP WITH TIME ZONE;
+UPDATE seed_lot SET counted_at = counted_on::timestamp AT TIME ZONE 'UTC' WHERE counted_on IS NOT NULL;
+ALTER TABLE seed_lot DROP COLUMN counted_on;
+"""
+
+
+def upgrade() -> None:
+    for statement in STEPS.split(";\n"):
+        if statement.strip():
+            op.execute(statement)

@@ -1,0 +1,10 @@
+"""Tune: what to set the mats to, by their own record; who should have a mat place; the promises that were made."""
+
+from flask import Blueprint
+
+from fennet.web.tune import handlers
+
+blueprint = Blueprint("tune", __name__)
+blueprint.add_url_rule("/g/<slug>/tune", "mats", handlers.mats)
+blueprint.add_url_rule("/g/<slug>/tune/<thing_id>/set", "set_it", handlers.set_it, methods=["POST"])
+blueprint.add_url_rule("/g/<slug>/score", "score", handlers.score)

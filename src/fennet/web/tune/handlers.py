@@ -1,0 +1,77 @@
+"""Handlers of Tune."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from flask import abort, flash, redirect, render_template, request, url_for
+
+from fennet.core.working import Interval
+from fennet.operations import tuning
+from fennet.operations.acting import Refusal
+from fennet.storage import queries
+from fennet.web import asking, record
+from fennet.web.settings_found import proposed
+from fennet.web.tune.score import score_view
+from fennet.web.tune.view import mats_view
+
+
+@asking.in_garden
+def mats() -> Any:
+    return _page()
+
+
+def _page(refusal: Refusal | None = None, mat: str = "") -> Any:
+    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
+    view = record.remembered(("tune",), lambda: mats_view(journal, events, at_s, say))
+    return render_template("tune/mats.html", v=view, refusal=refusal, refused=mat, form=request.form), 400 if refusal else 200
+
+
+@asking.in_garden
+def set_it(thing_id: str) -> Any:
+    """A person confirmed a set-point: it is logged, and what it should bring is promised."""
+    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
+    if all(m.id != thing_id for m in journal.mats):
+        abort(404)
+    typed = request.form.get("setpoint", "").strip().replace(",", ".")
+    try:
+        try:
+            setpoint_c = say.typed_temperature_c(float(typed))
+        except ValueError:
+            raise Refusal(
+                f"{typed or 'nothing'!r} is no temperature; a figure in {say.degree} is needed.", "setpoint", typed
+            ) from None
+        setting = next((s for s in proposed(journal, events, at_s)[0] if s.mat.id == thing_id), None)
+        promised: dict[str, Interval[float]] = {}
+        for t in setting.trays if setting else ():
+            if t.waiting:
+                promised[t.tray] = t.expected(setpoint_c)
+        event = tuning.set_mat(
+            asking.engine(),
+            asking.actor(),
+            journal,
+            events,
+            thing_id,
+            round(setpoint_c, 2),
+            promised,
+            asking.now(),
+            request.form.get("key"),
+        )
+    except Refusal as e:
+        return _page(e, thing_id)
+    if event is not None:
+        words = f"{thing_id} set to {say.temperature(setpoint_c)}."
+        if promised:
+            words += " What it should bring is kept as a promise and marked in two days."
+        flash(words, f"undo:{event.id}")
+    return redirect(url_for("tune.mats", slug=asking.garden().slug))
+
+
+@asking.in_garden
+def score() -> Any:
+    """Fennet's own promises, marked."""
+    say, c, ref = asking.speech(), asking.reading(), asking.garden()
+    journal = replace(record.journal(), promises=queries.kept(c, ref.id).get("promises", []))
+    view = score_view(journal, record.events(), asking.now().timestamp(), say)
+    return render_template("tune/score.html", v=view)

@@ -1,0 +1,169 @@
+"""What Tune shows of mats: the sentence, the chart of set-point against soil, what helps beside it, places and exchanges."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from fennet.core.exposure import DAY_S
+from fennet.core.records import Event, Journal
+from fennet.core.tuning.mat_fit import soil_by
+from fennet.core.tuning.mats import MatSetting, OnMat
+from fennet.core.tuning.places import Exchange, places
+from fennet.telling.speech import Speech
+from fennet.telling.tuning import CAUTION, instead_words, setting_sentence
+from fennet.web import answers
+from fennet.web.drawing import Plot
+from fennet.web.settings_found import proposed
+from fennet.web.trays.view import batch_name
+from fennet.web.workings import WorkingView, working_view
+
+CHART_HEIGHT = 260.0
+
+
+@dataclass(frozen=True)
+class Dot:
+    x: str
+    y: float
+
+
+@dataclass(frozen=True)
+class MatChart:
+    """Set-point across, soil up: what was read, the fitted line of each tray, the band, the proposal. Words stand in percent."""
+
+    band: tuple[float, float]
+    fan: str
+    line: str
+    dots: list[Dot]
+    proposal: tuple[float, float, str] | None
+    now: tuple[float, str] | None
+    ticks_x: list[tuple[str, str]]
+    ticks_y: list[tuple[float, str]]
+    table: list[tuple[str, str, str]]
+    tray: str
+
+
+@dataclass(frozen=True)
+class MatView:
+    id: str
+    name: str
+    sentence: str
+    flat_out: bool
+    now: str
+    propose: str
+    button: str
+    range: str
+    waits: list[tuple[str, str, str]]
+    charts: list[MatChart]
+    instead: list[str]
+    working: WorkingView | None
+
+
+@dataclass(frozen=True)
+class TuneView:
+    mats: list[MatView]
+    idle: list[str]
+    places: list[tuple[str, str, str]]
+    exchanges: list[tuple[str, str, str]]
+    caution: str
+    workings: list[WorkingView]
+    degree: str
+
+
+def mats_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> TuneView:
+    settings, swaps = proposed(journal, events, at_s)
+    table = answers.table_for(journal)
+    names = {b.id: batch_name(b, table.get(b.crop).name) for b in journal.batches}
+    views = [_mat(s, names, say) for s in settings]
+    in_use = {s.mat.id for s in settings}
+    idle = [m.id for m in journal.mats if m.id not in in_use and (m.until is None or m.until.timestamp() > at_s)]
+    come_free = [
+        (p.mat, p.tray or "free", "now" if p.free_in_days <= 0 else f"about {say.day(at_s + p.free_in_days * DAY_S)}")
+        for p in places(settings)
+    ]
+    return TuneView(
+        views, idle, come_free, [_swap(e, say) for e in swaps], CAUTION, [v.working for v in views if v.working], say.degree
+    )
+
+
+def _swap(e: Exchange, say: Speech) -> tuple[str, str, str]:
+    """An exchange in words, its gain, and the log line that does it."""
+    if e.instead_of is None:
+        return f"{e.tray} onto {e.mat}", f"{say.days(e.gain_days)} sooner", f"{e.tray} on {e.mat}"
+    words = f"{e.tray} onto {e.mat}, {e.instead_of} off it"
+    return words, f"{say.days(e.gain_days)} gained together", f"{e.instead_of} mat off, {e.tray} on {e.mat}"
+
+
+def _mat(s: MatSetting, names: dict[str, str], say: Speech) -> MatView:
+    waits = []
+    for t in s.trays:
+        for w in t.waiting:
+            band = f"{say.temperature(w.crop.soil_ideal_low_c, unit=False)}–{say.temperature(w.crop.soil_ideal_high_c)}"
+            loss = s.loss_days.get(t.tray)
+            cost = f"loses {say.days(loss)}" if loss is not None and loss >= 0.5 and len(s.trays) > 1 else ""
+            waits.append((t.tray, names[w.batch.id], f"wants {band}{'; ' + cost if cost else ''}"))
+    now = "never logged" if s.now.setpoint_c is None else say.temperature(s.now.setpoint_c)
+    propose = f"{say.number(say.shown_temperature(s.setpoint_c))}" if s.setpoint_c is not None else ""
+    range_words = ""
+    if s.range_c is not None and s.range_c[0] < s.range_c[1]:
+        range_words = f"{say.temperature(s.range_c[0], unit=False)}–{say.temperature(s.range_c[1])} would do"
+    view = None
+    if "setpoint" in s.workings:
+        view = working_view(f"w-{s.mat.id}-setpoint".replace(".", "-"), s.workings["setpoint"], say)
+    return MatView(
+        s.mat.id,
+        s.mat.name or s.mat.id,
+        setting_sentence(s, say),
+        s.flat_out,
+        now,
+        propose,
+        f"Set {say.temperature(s.setpoint_c)}" if s.changes and s.setpoint_c is not None and not s.flat_out else "",
+        range_words,
+        waits,
+        [c for t in s.trays if t.waiting and s.setpoint_c is not None and (c := _chart(s, t, say)) is not None],
+        [instead_words(i, s, say) for i in s.instead],
+        view,
+    )
+
+
+def _chart(s: MatSetting, t: OnMat, say: Speech) -> MatChart | None:
+    """One tray's soil against the set-point, at the air of the last days."""
+    assert s.setpoint_c is not None
+    seen_x, seen_y = t.record.setpoint_c, t.record.soil_c
+    low = min([s.setpoint_c - 4, *(seen_x - 2)]) if len(seen_x) else s.setpoint_c - 5
+    high = max([s.setpoint_c + 4, *(seen_x + 2)]) if len(seen_x) else s.setpoint_c + 5
+    x = np.arange(np.floor(low), np.ceil(high) + 0.01, 0.25)
+    air = t.air_c if t.air_known else np.full(24, float(t.fit.mean[4]))
+    middle = np.array([float(soil_by(t.fit.mean, v, air).mean()) for v in x])
+    drawn = np.array([t.soil_c(v).mean(axis=1) for v in x[::4]])
+    p10, p90 = np.percentile(drawn, 10, axis=1), np.percentile(drawn, 90, axis=1)
+    band = (max(w.crop.soil_ideal_low_c for w in t.waiting), min(w.crop.soil_ideal_high_c for w in t.waiting))
+    band = (min(band), max(band))
+    every = [*middle, *p10, *p90, *band, *seen_y]
+    plot = Plot(float(x[0]), float(x[-1]), float(np.floor(min(every))) - 0.5, float(np.ceil(max(every))) + 0.5, CHART_HEIGHT)
+    expected = t.expected(s.setpoint_c)
+    step = 2 if x[-1] - x[0] > 9 else 1
+    days = sorted({(float(v), int(a // DAY_S)) for v, a in zip(seen_x, t.record.at_s, strict=True)})
+    dots = []
+    for setpoint, day in days:
+        mine = seen_y[(seen_x == setpoint) & (t.record.at_s // DAY_S == day)]
+        dots.append(Dot(plot.percent(setpoint), plot.y(float(mine.mean()))))
+    rows = [
+        (say.temperature(float(v)), say.temperature(float(soil_by(t.fit.mean, float(v), air).mean())),
+         ", ".join(say.temperature(float(seen_y[seen_x == v].mean())) for _ in range(1) if (seen_x == v).any()))
+        for v in np.unique(np.concatenate([np.arange(np.ceil(x[0]), x[-1] + 0.1, step), seen_x]))
+    ]  # fmt: skip
+    now_c = s.now.setpoint_c
+    return MatChart(
+        (plot.y(band[1]), round(plot.y(band[0]) - plot.y(band[1]), 1)),
+        plot.area(x[::4], p10, p90),
+        plot.line(x, middle),
+        dots,
+        (plot.x(s.setpoint_c), plot.y(expected.p50), plot.percent(s.setpoint_c)),
+        (plot.x(now_c), plot.percent(now_c)) if now_c is not None and x[0] <= now_c <= x[-1] else None,
+        [(plot.percent(float(v)), say.temperature(float(v), 0, unit=False)) for v in np.arange(np.ceil(x[0]), x[-1] + 0.1, step)],
+        [(plot.y(float(v)), say.temperature(float(v), 0)) for v in np.arange(np.ceil(plot.low), plot.high, 2)],
+        rows,
+        t.tray,
+    )
