@@ -16,7 +16,7 @@ from fennet.operations import starter
 from fennet.operations.acting import Refusal
 from fennet.web import asking, record
 from fennet.web.room.fields import ASKS, CAUTIONS, SECTION_WORDS, choices
-from fennet.web.today.view import today_view
+from fennet.web.today.handlers import view_now
 
 
 @dataclass(frozen=True)
@@ -36,8 +36,7 @@ def room() -> Any:
     journal, state = record.journal(), _state()
     lists = {section: [Thing(x.id, _line(section, x, state)) for x in getattr(journal, section)] for section in SECTION_WORDS}
     shown = request.args.get("room", "")
-    at_s, say = record.at_s(), asking.speech()
-    day = record.remembered(("today", shown), lambda: today_view(journal, record.events(), at_s, asking.garden().id, say, shown))
+    day = view_now(shown)
     return render_template(
         "room/room.html", lists=lists, words=SECTION_WORDS, cautions=CAUTIONS, v=day, loads=outlet_loads(journal),
         garden=asking.garden().garden, empty=not journal.places,

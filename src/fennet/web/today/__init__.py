@@ -1,4 +1,4 @@
-"""Today: the room drawn in elevation with the latest readings, and what is out of its band."""
+"""Today: the room drawn in elevation with the latest readings, what there is to do, and what an absence means."""
 
 from flask import Blueprint
 
@@ -6,3 +6,5 @@ from fennet.web.today import handlers
 
 blueprint = Blueprint("today", __name__)
 blueprint.add_url_rule("/g/<slug>/today", "today", handlers.today)
+blueprint.add_url_rule("/g/<slug>/today/leave", "leave", handlers.leave, methods=["POST"])
+blueprint.add_url_rule("/g/<slug>/away", "away", handlers.away)

@@ -161,7 +161,7 @@ def _tray(
         if f is not None and f.half_up and not f.half_up.settled and f.verdict in ("not_yet", "late", "on_time"):
             under.append(("due", f"{'late, ' if f.verdict == 'late' else ''}half {say.day_range(f.half_up)}"))
     grave = next((m for m in t.matters if m.grave), None) or (t.matters[0] if t.matters else None)
-    mark = "" if grave is None else "▼" if any(w in grave.what for w in ("under", "dry", "no ", "lit")) else "▲"
+    mark = grave.mark if grave else ""
     told = "; ".join(f"{crop.name} {ups[i]} up{_out_words(b, c, say)}" for i, (b, c, _, crop) in enumerate(t.inside)) or "empty"
     return DrawnTray(
         t.tray.id,

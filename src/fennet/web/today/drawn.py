@@ -18,14 +18,10 @@ ROOMLESS = " none"
 
 @dataclass(frozen=True)
 class Matter:
-    """One thing out of band: what, why in half a line, and the deed that mends it, to be logged with one press."""
+    """What stands beside a tray in the drawing: words, and a mark for over (▲) or under (▼) where that is meant."""
 
-    subject: str
-    tray: str
     what: str
-    why: str
-    deed: str
-    line: str
+    mark: str
     grave: bool = False
 
 

@@ -1,32 +1,28 @@
-"""What Today shows: each room's bench, and the list of what is out of band with the deed that mends it."""
+"""What Today shows: each room's bench, and the list of what there is to do."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from fennet.core.conditions import Conditions, next_last_frost_s
-from fennet.core.due import Due, due_after_emergence
+from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
-from fennet.core.history import counts_of
-from fennet.core.records import Batch, Event, Journal, Tray
-from fennet.core.room import RoomState, Trouble, canopy_mm, leaf_distance_mm, room_at, tray_of, troubles
-from fennet.core.targets import practice_of
+from fennet.core.records import Batch, Event, Journal
+from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
+from fennet.core.scoring import Mark
+from fennet.core.worklist import Task
 from fennet.telling.speech import Speech
+from fennet.telling.work import task_words
 from fennet.web import answers
-from fennet.web.bands import STAGE_WORDS, channel_view, conditions_of, figure
+from fennet.web.bands import STAGE_WORDS, conditions_of
 from fennet.web.today.bench import bench
 from fennet.web.today.drawn import ROOMLESS, Bench, Matter, TrayNow
+from fennet.web.today.work import AwayView, WorkView, away_view, batch_days, tasks_of, work_view
 from fennet.web.trays.view import LOOKS_BACK_S, batch_name, lives
 
-
-@dataclass(frozen=True)
-class Group:
-    """What is out of band for one batch."""
-
-    subject: str
-    tray: str
-    matters: list[Matter]
+#: Stages in which a forecast of emergence still says something of the day: the slow cells of a seedling tray too.
+WAITED_FOR = ("towel", "sown", "emerging", "seedling")
 
 
 @dataclass(frozen=True)
@@ -41,16 +37,19 @@ class TodayView:
     rooms: list[RoomTab]
     name: str
     bench: Bench | None
-    matters: list[Group]
-    elsewhere: int
+    work: WorkView
+    away: AwayView | None
     troubles: list[Trouble]
     at: str
-    then: bool
     week: str
 
 
-def today_view(journal: Journal, events: list[Event], at_s: float, garden_id: int, say: Speech, room: str = "") -> TodayView:
-    """The day in one room; the one with most that lives, if none is asked for."""
+def today_view(
+    journal: Journal, events: list[Event], at_s: float, garden_id: int, say: Speech, marked: list[Mark], room: str = "",
+    away_days: int = 0,
+) -> TodayView:  # fmt: skip
+    """The day in one room, the one with most that lives if none is asked for; the worklist is of the whole garden. `marked` the
+    promises as marked; `away_days` how long nobody will be there."""
     state = room_at(journal, events, at_s)
     table = answers.table_for(journal)
     alive = [b for b in journal.batches if lives(b, events, at_s)]
@@ -59,39 +58,37 @@ def today_view(journal: Journal, events: list[Event], at_s: float, garden_id: in
         stands_in = tray_of(b, events, at_s)
         if stands_in:
             in_tray.setdefault(stands_in, []).append(b)
-    names = {r.id: r.name or r.id for r in journal.rooms}
+    rooms = {r.id: r.name or r.id for r in journal.rooms}
     if any(p.room is None for p in journal.places):
-        names[ROOMLESS] = "Without a room"
+        rooms[ROOMLESS] = "Without a room"
     room_of = {p.id: p.room or ROOMLESS for p in journal.places}
     where = {t: room_of.get(s.place or "", s.place or "") for t, s in state.trays.items()}
-    busy = {r: sum(len(in_tray.get(t, ())) for t, w in where.items() if w == r) for r in names}
+    busy = {r: sum(len(in_tray.get(t, ())) for t, w in where.items() if w == r) for r in rooms}
     shown = room if room in busy else max(busy, key=lambda r: busy[r], default="")
-    now: dict[str, TrayNow] = {}
-    matters: list[Matter] = []
-    elsewhere = 0
+    told: dict[str, list[tuple[Batch, Conditions, Forecast | None, Crop]]] = {}
     for tray in journal.trays:
         if tray.until is not None and tray.until.timestamp() < at_s:
             continue
-        inside = in_tray.get(tray.id, [])
-        told = []
-        mine: list[Matter] = []
-        for b in inside:
+        told[tray.id] = []
+        for b in in_tray.get(tray.id, []):
             c = conditions_of(journal, table, b, events, at_s, say, LOOKS_BACK_S)
-            f = answers.answer(journal, b, at_s, garden_id) if c.stage in ("towel", "sown", "emerging") else None
-            told.append((b, c, f, table.get(b.crop)))
-            mine += _matters(journal, state, tray, b, c, f, batch_name(b, table.get(b.crop).name), events, at_s, say)
-        now[tray.id] = TrayNow(tray, told, mine)
-        if where.get(tray.id) == shown:
-            matters += mine
-        else:
-            elsewhere += len(mine)
+            f = answers.answer(journal, b, at_s, garden_id) if c.stage in WAITED_FOR else None
+            told[tray.id].append((b, c, f, table.get(b.crop)))
+    names = {b.id: batch_name(b, table.get(b.crop).name) for b in alive}
+    by_id = {t.id: t for t in journal.trays}
+    days = batch_days(journal, [(by_id[t], b, c, f) for t, inside in told.items() for b, c, f, _ in inside])
+    tasks = tasks_of(journal, state, events, days, marked, at_s)
+    callouts = _callouts(tasks, names, at_s, say)
+    now = {t: TrayNow(by_id[t], inside, callouts.get(t, [])) for t, inside in told.items()}
     canopies = {t: canopy_mm(batches, events, at_s, journal.series) for t, batches in in_tray.items()}
     wrong = [t for t in troubles(journal, state, canopies) if t.what != "lamp_near"]
     drawn = bench(journal, state, now, canopies, shown, events, at_s, say) if shown else None
-    tabs = [RoomTab(r, name, r == shown) for r, name in names.items()]
-    return TodayView(
-        tabs, names.get(shown, ""), drawn, _grouped(matters), elsewhere, wrong, say.moment(at_s), False, _week(journal, at_s, say)
-    )
+    tabs = [RoomTab(r, name, r == shown) for r, name in rooms.items()]
+    local = say.local(at_s)
+    midnight_s = local.replace(hour=0, minute=0, second=0, microsecond=0).timestamp()
+    work = work_view(tasks, names, events, at_s, say, midnight_s)
+    gone = away_view(journal, state, events, days, tasks, names, at_s, away_days, say) if away_days else None
+    return TodayView(tabs, rooms.get(shown, ""), drawn, work, gone, wrong, say.moment(at_s), _week(journal, at_s, say))
 
 
 def _week(journal: Journal, at_s: float, say: Speech) -> str:
@@ -105,108 +102,37 @@ def _week(journal: Journal, at_s: float, say: Speech) -> str:
     return ", ".join(parts)
 
 
-def _grouped(matters: list[Matter]) -> list[Group]:
-    """Matters by batch, those with something grave first; one lamp that two trays complain of is said once."""
-    out: dict[str, Group] = {}
-    said: set[str] = set()
-    for m in matters:
-        line = "" if m.line in said else m.line
-        said.add(m.line)
-        out.setdefault(m.subject, Group(m.subject, m.tray, [])).matters.append(replace(m, line=line))
-    return sorted(out.values(), key=lambda g: not any(m.grave for m in g.matters))
-
-
-def _matters(
-    journal: Journal, state: RoomState, tray: Tray, b: Batch, c: Conditions, f: Forecast | None, name: str, events: list[Event],
-    at_s: float, say: Speech,
-) -> list[Matter]:  # fmt: skip
-    """What is out of band for one batch, worst first, with a deed where one can be read off the record."""
-    out = []
-    here = state.trays[tray.id]
-    over = state.over(here.place)
-    lamp = over[0] if len(over) == 1 else None
-    subject = f"{tray.id} {name}"
-
-    def add(what: str, why: str, deed: str = "", line: str = "", grave: bool = False) -> None:
-        out.append(Matter(subject, tray.id, what, why, deed, line, grave))
-
-    practice = practice_of(journal.garden, b)
-    for due in due_after_emergence(c.stage, here, counts_of(b, events), practice, at_s):
-        add(*_due_words(tray.id, due), grave=True)
-    wet = c.channels["moisture"]
-    if wet.out and wet.value is not None and wet.band is not None:
-        side = "dry" if wet.miss < 0 else "wet"
-        why = (
-            f"{figure('moisture', wet.value, say)}, its band begins at {say.number(wet.band.low, 0)} %"
-            if wet.miss < 0
-            else (f"{figure('moisture', wet.value, say)}, its band ends at {say.number(wet.band.high, 0)} %")
-        )
-        water = _usual_ml(events, tray.id)
-        line = f"{tray.id} watered {HOW[practice['water_how']]}{f' {water:g}ml' if water else ''}"
-        add(
-            side,
-            why,
-            f"Water{f' {say.volume(water)}' if water else ''}" if wet.miss < 0 else "",
-            line if wet.miss < 0 else "",
-            wet.miss < 0,
-        )
-    soil = c.channels["soil_temperature"]
-    if soil.out and soil.band is not None:
-        view = channel_view(soil, b.id, say, working=False)
-        add(f"{'air' if c.soil_is_air else 'soil'} {view.mark}", f"{view.value}, wants {view.band}")
-    light, hours = c.channels["daily_light"], c.channels["light_hours"]
-    if c.stage in ("seedling", "growing_on", "emerging"):
-        if not over and (hours.value or 0) < 1:
-            add("no light over it", "from the first day up seedlings want 12 hours and more", grave=True)
-        elif light.out and light.value is not None and light.band is not None:
-            add(
-                f"{figure('daily_light', light.value, say)} of light a day",
-                f"wants {channel_view(light, b.id, say, working=False).band}; see the lamp’s height",
-            )
-        if hours.out and over and hours.value is not None and hours.band is not None:
-            want = (hours.band.ideal_low + hours.band.ideal_high) / 2
-            line = f"{lamp.lamp} {want:g}h" if lamp and lamp.periods else ""
-            add(
-                f"{figure('light_hours', hours.value, say)} lit a day",
-                f"wants {channel_view(hours, b.id, say, working=False).band}",
-                f"{lamp.lamp} to {say.number(want)} h" if line and lamp else "",
-                line,
-            )
-    if lamp is not None and lamp.height_mm is not None:
-        own = next((x for x in journal.lamps if x.id == lamp.lamp), None)
-        gap = leaf_distance_mm(lamp.height_mm, tray, canopy_mm([b], events, at_s, journal.series))
-        if own and own.min_distance_mm and gap is not None and gap < own.min_distance_mm:
-            raised = lamp.height_mm + own.min_distance_mm - gap
-            why = f"{say.length(gap)} from the leaves; its maker allows {say.length(own.min_distance_mm)} and more"
-            add(f"{lamp.lamp} hangs too near", why, f"Raise to {say.length(raised)}", f"{lamp.lamp} at {raised:.0f}mm", True)
-    if soil.value is None and c.stage in ("sown", "emerging"):
-        add("no soil reading", "without one nothing can be said of when it is due")
-    return out
-
-
-#: How the school of watering is said in the log line.
-HOW = {"below": "below", "below_2_h": "below", "mist": "mist", "above": "above"}
-
-
-#: A deed that is due, told: what is so, why it matters, the button, and the line's words.
-DUE_WORDS = {
-    "cover_off": ("and the cover is on", "a cover kept on stretches stems and keeps them wet", "Cover off", "cover off"),
-    "cover_vent": ("and the cover is shut", "a cover kept on stretches stems and keeps them wet", "Vent it", "cover vent"),
-    "mat_off": ("and it still lies on the mat", "warmth after emergence stretches stems", "Off the mat", "mat off"),
+#: What stands at a tray in the drawing, of the tasks that are due now: key of the kind to its mark. Over is told by ▲, under
+#: by ▼.
+CALLOUTS = {
+    "hand_over": "▲",
+    "lamp_near": "▲",
+    "too_wet": "▲",
+    "no_light": "▼",
+    "water": "▼",
+    "light_out": "",
+    "hours_out": "",
+    "soil_out": "",
+    "no_soil": "",
+    "probe_silent": "",
 }
 
 
-def _due_words(tray: str, due: Due) -> tuple[str, str, str, str]:
-    what, why, button, line = DUE_WORDS[due.deed]
-    return f"{'half are up' if due.half else 'the first is up'} {what}", why, button, f"{tray} {line}"
-
-
-def _usual_ml(events: list[Event], tray: str) -> float | None:
-    """What this tray was last watered with."""
-    return next(
-        (e.fields["ml"] for e in reversed(events) if e.kind == "watered" and e.fields["tray"] == tray and e.fields.get("ml")),
-        None,
-    )
+def _callouts(tasks: list[Task], names: dict[str, str], at_s: float, say: Speech) -> dict[str, list[Matter]]:
+    """For each tray what is out of band there, the most pressing first."""
+    out: dict[str, list[Matter]] = {}
+    for t in tasks:
+        if t.kind in CALLOUTS and t.due_s <= at_s:
+            words = task_words(t, names.get(t.batch, t.tray), say).what.removeprefix(f"{t.tray}: ")
+            if t.kind == "water":
+                words = f"dry, {say.number(t.figures['moisture_pct'], 0)} %"
+            g = t.figures
+            under = (
+                g.get("miss_c", 0) < 0 or g.get("mol", g.get("low", 0)) < g.get("low", 0) or g.get("hours", 99) < g.get("low", 0)
+            )
+            mark = CALLOUTS[t.kind] or ("▼" if under else "" if t.kind in ("no_soil", "probe_silent") else "▲")
+            out.setdefault(t.tray, []).append(Matter(words, mark, t.grave))
+    return out
 
 
 def stage_words(c: Conditions) -> str:

@@ -17,10 +17,10 @@ from fennet.operations.logging import cells_up
 from fennet.telling.entries import entry_words
 from fennet.telling.sentences import VERDICT_WORDS, counted, verdict_sentence
 from fennet.telling.speech import Speech
+from fennet.telling.work import WATER_HOW
 from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, conditions_of, grown_sentence, is_grown
 from fennet.web.drawing import Plot, Tick, day_ticks
-from fennet.web.today.view import HOW
 from fennet.web.tray.around import around
 from fennet.web.tray.ribbons import Ribbons, ribbons
 from fennet.web.tray.shares import Share, delay_shares, delay_words
@@ -197,7 +197,7 @@ def _room(whole: Journal, tray: Tray, batches: list[Batch], events: list[Event],
         lamp.height_mm if lamp else None,
         say.length(distance) if distance is not None else "",
         distance,
-        HOW[practice_of(whole.garden)["water_how"]],
+        WATER_HOW[practice_of(whole.garden)["water_how"]],
         around(whole, tray, state, batches, events, now_s, say),
     )
 

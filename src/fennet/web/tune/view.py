@@ -90,9 +90,9 @@ def mats_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -
 def _swap(e: Exchange, say: Speech) -> tuple[str, str, str]:
     """An exchange in words, its gain, and the log line that does it."""
     if e.instead_of is None:
-        return f"{e.tray} onto {e.mat}", f"{say.days(e.gain_days)} sooner", f"{e.tray} on {e.mat}"
+        return f"{e.tray} onto {e.mat}", f"{say.days(e.gain_days)} sooner", f"{e.tray} mat {e.mat}"
     words = f"{e.tray} onto {e.mat}, {e.instead_of} off it"
-    return words, f"{say.days(e.gain_days)} gained together", f"{e.instead_of} mat off, {e.tray} on {e.mat}"
+    return words, f"{say.days(e.gain_days)} gained together", f"{e.instead_of} mat off; {e.tray} mat {e.mat}"
 
 
 def _mat(s: MatSetting, names: dict[str, str], say: Speech) -> MatView:

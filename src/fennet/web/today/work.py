@@ -1,0 +1,164 @@
+"""The worklist as Today shows it: rows with their words, what was left until later, and an absence."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, time, timedelta
+
+from fennet.core.away import away as core_away
+from fennet.core.conditions import Conditions
+from fennet.core.forecast import Forecast
+from fennet.core.records import Batch, Event, Journal, Tray
+from fennet.core.room import RoomState
+from fennet.core.scoring import Mark
+from fennet.core.targets import practice_of
+from fennet.core.worklist import BatchDay, Left, Task, left, worklist
+from fennet.telling.speech import Speech
+from fennet.telling.work import Words, ask_words, minutes_words, task_words, when_words
+from fennet.web.settings_found import proposed
+
+#: What may be typed into "leave until": words and how many days they mean.
+#: Deeds that count as done today.
+DEEDS = ("watered", "cover", "mat", "count", "lamp", "placed", "moved_to_light", "check", "sign", "moved", "thinned")
+LATER = (("tonight", "this evening", 0), ("tomorrow", "tomorrow", 1), ("days3", "in three days", 3), ("week", "in a week", 7))
+
+
+@dataclass(frozen=True)
+class Row:
+    """One task as a row of the list."""
+
+    key: str
+    when: str
+    grave: bool
+    tray: str
+    batch: str
+    words: Words
+    mat: str = ""
+    setpoint: str = ""
+
+
+@dataclass(frozen=True)
+class LeftRow:
+    what: str
+    until: str
+    why: str
+    event: str
+
+
+@dataclass(frozen=True)
+class WorkView:
+    """Rows due now and later, what was left, and how long the list takes."""
+
+    now: list[Row]
+    later: list[Row]
+    notes: list[Row]
+    left: list[LeftRow]
+    heading: str
+    done: str
+
+
+@dataclass(frozen=True)
+class AwayView:
+    days: int
+    until: str
+    first: str
+    before: list[str]
+    tasks: list[Row]
+    asks: list[str]
+    unknown: list[str]
+
+
+def batch_days(journal: Journal, told: list[tuple[Tray, Batch, Conditions, Forecast | None]]) -> list[BatchDay]:
+    """What the worklist is worked out from."""
+    return [BatchDay(b, tray, c, f, practice_of(journal.garden, b)) for tray, b, c, f in told]
+
+
+def tasks_of(
+    journal: Journal, state: RoomState, events: list[Event], days: list[BatchDay], marked: list[Mark], at_s: float
+) -> list[Task]:
+    """Everything there is to do, most pressing first."""
+    settings, swaps = proposed(journal, events, at_s)
+    return worklist(journal, state, events, days, settings, swaps, marked, at_s)
+
+
+def work_view(
+    tasks: list[Task], names: dict[str, str], events: list[Event], at_s: float, say: Speech, today_s: float
+) -> WorkView:
+    """Tasks as rows; what was left until later stands apart."""
+    put_off = left(events, at_s)
+    open_ones = [t for t in tasks if t.key not in put_off]
+    due = [t for t in open_ones if t.due_s <= at_s and not t.note]
+    now = [_row(t, names, at_s, say) for t in due]
+    later = [_row(t, names, at_s, say) for t in open_ones if t.due_s > at_s and not t.note]
+    notes = [_row(t, names, at_s, say) for t in open_ones if t.note]
+    gone = [_left_row(t, put_off[t.key], names, say) for t in tasks if t.key in put_off]
+    done = sum(
+        e.kind in ("watered", "cover", "mat", "count", "lamp", "placed", "moved_to_light") and e.at.timestamp() >= today_s
+        for e in events
+    )
+    heading = "Nothing needs doing now"
+    if now:
+        number = "One thing" if len(now) == 1 else f"{say.small(len(now)).capitalize()} things"
+        heading = f"{number}, {minutes_words(due, say)}"
+    next_due = f" Next: {later[0].words.what}, {later[0].when}." if not now and later else ""
+    did = f"{say.small(done).capitalize()} {'deed' if done == 1 else 'deeds'} logged today." if done else ""
+    return WorkView(now, later, notes, gone, heading, f"{did}{next_due}".strip())
+
+
+def _row(t: Task, names: dict[str, str], at_s: float, say: Speech) -> Row:
+    words = task_words(t, names.get(t.batch, t.tray), say)
+    mat = str(t.figures.get("mat", "")) if words.opens == "set" else ""
+    setpoint = say.number(say.shown_temperature(t.figures["to_c"])) if mat else ""
+    return Row(t.key, when_words(t, at_s, say), t.grave, t.tray, t.batch, words, mat, setpoint)
+
+
+def _left_row(t: Task, put_off: Left, names: dict[str, str], say: Speech) -> LeftRow:
+    words = task_words(t, names.get(t.batch, t.tray), say)
+    return LeftRow(words.what, say.moment(put_off.until_s), put_off.why, put_off.event)
+
+
+def away_view(
+    journal: Journal,
+    state: RoomState,
+    events: list[Event],
+    days: list[BatchDay],
+    tasks: list[Task],
+    names: dict[str, str],
+    at_s: float,
+    n_days: int,
+    say: Speech,
+) -> AwayView:
+    """What an absence of some days means, in words."""
+    a = core_away(journal, state, events, days, tasks, at_s, n_days)
+    rows = [_row(t, names, at_s, say) for t in a.tasks]
+    first = ask_words(a.first, say) if a.first else ""
+    before = [ask_words(x, say) for x in a.before]
+    return AwayView(n_days, say.day(a.until_s), first, before, rows, _asks(a.asks, say), a.unknown)
+
+
+def _asks(asks: list[Ask], say: Speech) -> list[str]:
+    """What a helper is asked: what is daily, then day by day, waterings of one day in one line."""
+    by_day: dict[str, list[Ask]] = {}
+    for x in asks:
+        if x.deed != "look_at_mat":
+            by_day.setdefault(say.day(x.from_s), []).append(x)
+    out = [ask_words(x, say) for x in asks if x.deed == "look_at_mat"]
+    for day, here in by_day.items():
+        water = [f"{x.tray} {say.volume(x.figures['ml'])}" if x.figures.get("ml") else x.tray for x in here if x.deed == "water"]
+        if water:
+            out.append(f"{day}, or the day after: water {', '.join(water)}.")
+        out += [ask_words(x, say) for x in here if x.deed != "water"]
+    return out
+
+
+def left_value(key: str, word: str, why: str, at_s: float, say: Speech) -> dict[str, str] | None:
+    """What a "leave until" is logged as; None for a word that means no time."""
+    days = next((d for name, _, d in LATER if name == word), None)
+    if days is None:
+        return None
+    hour = 18 if days == 0 else 7
+    day = say.local(at_s).date() + timedelta(days=days)
+    until = datetime.combine(day, time(hour), say.zone)
+    if until.timestamp() <= at_s:
+        until = datetime.combine(day + timedelta(days=1), time(hour), say.zone)
+    return {"task": key, "until": until.isoformat(timespec="minutes"), "why": why[:200]}
