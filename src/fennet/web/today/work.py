@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, time, timedelta
 
+from fennet.core.away import Ask
 from fennet.core.away import away as core_away
 from fennet.core.conditions import Conditions
 from fennet.core.forecast import Forecast
