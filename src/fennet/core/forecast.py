@@ -16,8 +16,8 @@ from fennet.core.exposure import moisture_record, soil_record
 from fennet.core.forecast_workings import workings
 from fennet.core.history import counts_of, ended_s, standing
 from fennet.core.records import Batch, Journal
-from fennet.core.seed import fresh_state, seed_state
-from fennet.core.sowing import sowing_effect
+from fennet.core.seed import fresh_state, rooted, seed_state
+from fennet.core.sowing import rooted_sowing, sowing_effect
 from fennet.core.working import Interval
 
 __all__ = ["CAUSES", "Curve", "Forecast", "forecast"]
@@ -56,16 +56,14 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
         )
     moisture_pct, _ = moisture_record(journal, batch, events, soil.grid_s, at_s)
     lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
-    model = BatchModel(
-        batch,
-        crop,
-        soil,
-        moisture_pct,
-        counts,
+    seed, fresh, sowing = (
         seed_state(crop, lot, batch.sown_at.date()),
         fresh_state(crop, lot, batch.sown_at),
         sowing_effect(crop, batch),
-        at_s,
     )
+    mother = next((b for b in journal.batches if b.id == batch.from_batch), None)
+    if mother is not None and mother.set_up == "towel":
+        seed, fresh, sowing = rooted(seed), rooted(fresh), rooted_sowing(sowing)
+    model = BatchModel(batch, crop, soil, moisture_pct, counts, seed, fresh, sowing, at_s)
     answer = model.answer(over_s, all_up, curves)
     return replace(answer, workings=workings(model, answer))

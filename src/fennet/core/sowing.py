@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -59,6 +59,16 @@ def sowing_effect(crop: Crop, batch: Batch) -> SowingEffect:
         if wanted not in had:
             treated_share = crop.untreated_share
     return SowingEffect(deep_wait * (TOWEL_WAIT if towel else 1.0), deep_wait, deep_share, light_share, treated_share)
+
+
+def rooted_sowing(effect: SowingEffect) -> SowingEffect:
+    """The same sowing of seed whose root shows already: it has half its wait behind it, and its treatment. Source:
+    starting_estimate.
+
+    >>> rooted_sowing(SowingEffect(1.0, 1.0, 1.0, 1.0, 0.4)).wait
+    0.5
+    """
+    return replace(effect, wait=effect.wait * (1.0 - TOWEL_WAIT), pretreatment_share=1.0)
 
 
 #: Share of the usual depth (two and a half times the seed's thickness) that each school sows at. Source: growers_rule.

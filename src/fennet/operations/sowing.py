@@ -112,7 +112,7 @@ def lay_in_towel(
         crop = shipped().with_own(queries.own_crops(c, actor.ref.id)).get(sowing.crop)
         batch = replace(
             template,
-            id=_batch_id(crop.id, known),
+            id=new_batch_id(crop.id, known),
             crop=crop.id,
             tray=None,
             cells=None,
@@ -149,7 +149,7 @@ def _sow_in(
             raise Refusal(f"No crop is called {sowing.crop!r}.{near}", "crop", sowing.crop) from None
         _check_cells(trays[0], sowing)
         lot_id = _lot(c, actor, sowing, crop.id)
-        batch_id = _batch_id(crop.id, known)
+        batch_id = new_batch_id(crop.id, known)
         known.add(batch_id)
         batch = replace(
             template,
@@ -205,6 +205,7 @@ def _lot(c: Connection, actor: Actor, sowing: Sowing, crop: str) -> str | None:
     return lot.id
 
 
-def _batch_id(crop: str, known: set[str]) -> str:
+def new_batch_id(crop: str, known: set[str]) -> str:
+    """The next free id for a batch of a crop."""
     stem = re.sub(r"[^a-z0-9_]", "", crop.lower())[:40] or "batch"
     return next(f"{stem}-{n}" for n in range(1, 100_000) if f"{stem}-{n}" not in known)

@@ -28,6 +28,7 @@ from fennet.web import (
     seeds,
     sow,
     today,
+    towel,
     tray,
     trays,
     tune,
@@ -69,7 +70,7 @@ def create_app(settings: Settings) -> Flask:
     CSRFProtect(app)
     limiter.init_app(app)
     auth.init_app(app)
-    for view in (auth, garden, today, log, trays, tray, why, tune, sow, plan, seeds, book, room, practice, photos, crops):
+    for view in (auth, garden, today, log, trays, tray, why, tune, towel, sow, plan, seeds, book, room, practice, photos, crops):
         app.register_blueprint(view.blueprint)
     app.after_request(_headers)
     app.teardown_appcontext(asking.end_reading)

@@ -18,8 +18,8 @@ from fennet.core.heat_mat import mat_without_lift
 from fennet.core.history import counts_of, ended_s, standing
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import room_at, tray_of
-from fennet.core.seed import fresh_state, seed_state
-from fennet.core.sowing import DARK_FROM_MM, sowing_effect
+from fennet.core.seed import fresh_state, rooted, seed_state
+from fennet.core.sowing import DARK_FROM_MM, rooted_sowing, sowing_effect
 from fennet.core.working import Input, Interval, Working
 
 #: A share this small is told, but not argued.
@@ -135,14 +135,18 @@ def slow_case(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event
     looked = bool(counts.at_s) or any(
         e.kind in ("sign", "check") and (e.fields.get("batch") == batch.id or e.fields.get("tray") == batch.tray) for e in events
     )
+    seed, fresh = seed_state(crop, lot, batch.sown_at.date()), fresh_state(crop, lot, batch.sown_at)
+    mother = next((b for b in journal.batches if b.id == batch.from_batch), None)
+    if mother is not None and mother.set_up == "towel":
+        seed, fresh, sowing = rooted(seed), rooted(fresh), rooted_sowing(sowing)
     return SlowCase(
         batch,
         crop,
         counts,
         soil,
         moisture_pct,
-        seed_state(crop, lot, batch.sown_at.date()),
-        fresh_state(crop, lot, batch.sown_at),
+        seed,
+        fresh,
         sowing,
         at_s,
         _supposed(journal, crop, batch, events, moisture_pct, at_s),

@@ -1,0 +1,132 @@
+"""Handlers of the towels."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from flask import abort, flash, redirect, render_template, request, url_for
+
+from fennet.core.exposure import DAY_S
+from fennet.core.history import counts_of, ended_s, occupancies
+from fennet.core.records import Batch
+from fennet.core.stages import stage_at, stage_spans
+from fennet.operations import logging, promises, towel
+from fennet.operations.acting import Refusal
+from fennet.telling.sentences import verdict_sentence
+from fennet.web import answers, asking, record
+from fennet.web.trays.view import batch_name
+
+#: Towels that ended are shown so long.
+SHOWN_FOR_S = 21 * DAY_S
+
+
+@dataclass(frozen=True)
+class Towel:
+    """One towel: its verdict, what rooted on which day, and what is still in it."""
+
+    id: str
+    name: str
+    facts: str
+    sentence: str
+    rooted: int
+    of: int
+    left: int
+    rows: list[tuple[str, str, str]]
+    ended: bool
+
+
+@asking.in_garden
+def towels() -> Any:
+    return _page()
+
+
+def _page(refusal: Refusal | None = None, of: str = "") -> Any:
+    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
+    table = answers.table_for(journal)
+    shown, forecasts = [], []
+    for b in sorted(journal.batches, key=lambda b: b.sown_at, reverse=True):
+        over = ended_s(b, events)
+        if b.set_up != "towel" or b.sown_at.timestamp() > at_s or (over is not None and at_s - over > SHOWN_FOR_S):
+            continue
+        counts = counts_of(b, events)
+        f = answers.answer(journal, b, at_s, asking.garden().id)
+        forecasts += [f] if f is not None else []
+        rows, before = [], 0
+        for t, total in zip(counts.at_s, counts.total, strict=True):
+            rows.append(
+                (
+                    say.moment(t),
+                    f"{total} of {counts.of}",
+                    f"{total - before} more, after {say.days((t - b.sown_at.timestamp()) / DAY_S)}",
+                )
+            )
+            before = total
+        facts = f"{counts.of} seeds, laid {say.moment(b.sown_at)}"
+        left = counts.up - towel.moved_of(b.id, events)
+        sentence = verdict_sentence(f, say) if f is not None else ""
+        shown.append(
+            Towel(
+                b.id, batch_name(b, table.get(b.crop).name), facts, sentence, counts.up, counts.of, left, rows, over is not None
+            )
+        )
+    promises.keep(asking.engine(), asking.actor(), forecasts, asking.now())
+    living = [b for b in journal.batches if stage_at(stage_spans(b, events, at_s), at_s) not in ("out", "lost", "given_up")]
+    trays = []
+    for tray in journal.trays:
+        held = {o.cell for b in living for o in occupancies(b, events) if o.tray == tray.id and o.from_s <= at_s < o.to_s}
+        free = len(tray.cell_names()) - len(held)
+        if tray.until is None and free > 0:
+            trays.append((tray.id, free))
+    return render_template(
+        "towel/towels.html", towels=shown, trays=trays, refusal=refusal, of=of, form=request.form
+    ), 400 if refusal else 200
+
+
+def _towel(batch_id: str) -> Batch:
+    found = next((b for b in record.journal().batches if b.id == batch_id and b.set_up == "towel"), None)
+    if found is None:
+        abort(404)
+    return found
+
+
+@asking.in_garden
+def count(batch_id: str) -> Any:
+    """Roots counted in the bag, a running total."""
+    _towel(batch_id)
+    typed = request.form.get("total", "").strip()
+    try:
+        if not typed.isdigit():
+            raise Refusal(f"{typed or 'nothing'!r} is no count; a whole number is needed.", "total", typed)
+        event = logging.log_count(
+            asking.engine(),
+            asking.actor(),
+            batch_id,
+            "rooted",
+            int(typed),
+            asking.pressed_at(),
+            asking.now(),
+            request.form.get("key"),
+        )
+    except Refusal as e:
+        return _page(e, batch_id)
+    if event is not None:
+        flash(f"{typed} rooted logged.", f"undo:{event.id}")
+    return redirect(url_for("towel.towels", slug=asking.garden().slug))
+
+
+@asking.in_garden
+def move(batch_id: str) -> Any:
+    """Live seed gets a cell each."""
+    _towel(batch_id)
+    typed, tray = request.form.get("n", "").strip(), request.form.get("tray", "")
+    try:
+        if not typed.isdigit():
+            raise Refusal(f"{typed or 'nothing'!r} is no number of seeds; a whole number is needed.", "n", typed)
+        made = towel.move_live(
+            asking.engine(), asking.actor(), batch_id, tray, int(typed), asking.now(), None, request.form.get("key")
+        )
+    except Refusal as e:
+        return _page(e, batch_id)
+    flash(f"{typed} moved into {tray} as {made}. Half their wait is behind them.")
+    return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=tray))
