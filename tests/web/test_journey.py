@@ -117,6 +117,7 @@ VIEWS = (
     "plan", "plan/wants", "plan/wants/1", "plan/days/2026-03-05", "plan/labels?outline=1", "plan/frost",
     "plan/mix", "plan/versions", "plan/compare", "plan/season",
     "plan/calendar", "seeds", "seeds/packet", "seeds/packet/lot-leek-0",
+    "why", "why/leek-1", "why/celeriac-1", "tune", "score", "away?days=6", "towels",
     "practice", "practice?batch=leek-1", "practice/targets?crop=leek", "more",
 )  # fmt: skip
 

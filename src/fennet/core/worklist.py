@@ -199,7 +199,8 @@ def _hand_over(
         if "mat_off" in dues and any(w is not d and w.conditions.stage in ("sown", "towel") for w in waits):
             # Other seed in the tray still wants its warmth: the tray as a whole stays.
             dues.remove("mat_off")
-        needs_light = not lit and d.conditions.stage in ("emerging", "seedling") and counts.up * 2 >= counts.of
+        said_so = any(e.kind == "moved_to_light" and e.fields["batch"] == d.batch.id for e in events)
+        needs_light = not lit and not said_so and d.conditions.stage in ("emerging", "seedling") and counts.up * 2 >= counts.of
         if needs_light:
             dues.append("light_on")
         if dues:

@@ -127,6 +127,33 @@ def calendar_addresses(c: Connection, garden_id: int) -> list[tuple[str, datetim
     return [(r[0], r[1], r[2] or "") for r in rows]
 
 
+@dataclass(frozen=True)
+class Thermostat:
+    """A thermostat that holds a token: its mat, who gave it, and what it last said of itself."""
+
+    token_hash: str
+    mat: str
+    made_at: datetime
+    by: str
+    last_at: datetime | None
+    report: dict[str, Any]
+
+
+def thermostats(c: Connection, garden_id: int) -> list[Thermostat]:
+    """The thermostats of a garden whose tokens still hold."""
+    x = table_of(t.ThermostatRow)
+    rows = c.execute(select(x).where(x.c.garden_id == garden_id).order_by(x.c.made_at)).mappings()
+    return [Thermostat(r["token_hash"], r["mat"], r["made_at"], r["by"] or "", r["last_at"], r["report"] or {}) for r in rows]
+
+
+def thermostat_of(c: Connection, token_hash: str) -> tuple[GardenRef, str] | None:
+    """The garden and mat a thermostat's token stands for; None where it was never given or was taken back."""
+    x = table_of(t.ThermostatRow)
+    found = c.execute(select(x.c.garden_id, x.c.mat).where(x.c.token_hash == token_hash)).first()
+    ref = next((g for g in gardens(c) if found and g.id == found[0]), None)
+    return (ref, str(found[1])) if ref is not None and found is not None else None
+
+
 def garden_of_address(c: Connection, token_hash: str) -> GardenRef | None:
     """The garden whose calendar a secret address opens; None where it was never given or was taken back."""
     a = table_of(t.CalendarAddressRow)

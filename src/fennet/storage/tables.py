@@ -496,6 +496,19 @@ class CalendarAddressRow(SQLModel, table=True):
     by: str | None = None
 
 
+class ThermostatRow(SQLModel, table=True):
+    """Tokens of thermostats, hashed, each of one mat, with what it last said of itself. Revoked ones are gone."""
+
+    __tablename__ = "thermostat"
+    token_hash: str = Field(primary_key=True)
+    garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE", index=True)
+    mat: str
+    made_at: datetime = _when()
+    by: str | None = None
+    last_at: datetime | None = _when(nullable=True)
+    report: dict[str, Any] | None = _json(nullable=True)
+
+
 class UploadRow(SQLModel, table=True):
     """A file between its preview and its saving."""
 

@@ -19,6 +19,7 @@ from fennet.web import (
     auth,
     book,
     crops,
+    door,
     garden,
     log,
     photos,
@@ -67,10 +68,31 @@ def create_app(settings: Settings) -> Flask:
     if settings.proxies:
         n = settings.proxies
         app.wsgi_app = ProxyFix(app.wsgi_app, x_for=n, x_proto=n, x_host=n)  # type: ignore[method-assign]
-    CSRFProtect(app)
+    csrf = CSRFProtect(app)
+    # A device has no session and no form: its token in a header is what it is let in by.
+    csrf.exempt(door.blueprint)
     limiter.init_app(app)
     auth.init_app(app)
-    for view in (auth, garden, today, log, trays, tray, why, tune, towel, sow, plan, seeds, book, room, practice, photos, crops):
+    for view in (
+        auth,
+        garden,
+        today,
+        log,
+        trays,
+        tray,
+        why,
+        tune,
+        towel,
+        sow,
+        plan,
+        seeds,
+        book,
+        room,
+        practice,
+        photos,
+        crops,
+        door,
+    ):
         app.register_blueprint(view.blueprint)
     app.after_request(_headers)
     app.teardown_appcontext(asking.end_reading)

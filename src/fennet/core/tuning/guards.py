@@ -53,3 +53,28 @@ def forbidden(journal: Journal, mat: str, setpoint_c: float, events: Sequence[Ev
             if asked_c >= IDLE_ASKS_C and lifted_c < IDLE_SHARE * asked_c:
                 out.append(("reads_air", tray))
     return out
+
+
+#: What the door says holds so long; a thermostat that hears nothing more goes off. Source: growers_rule.
+HOLD_S = 1800.0
+#: Over this no probe in seed mix reads rightly, or something is on fire, °C. Source: growers_rule.
+TOO_HOT_C = 40.0
+
+
+def may_heat(setpoint_c: float | None, on: bool, probe_c: float | None) -> tuple[bool, str]:
+    """Whether a thermostat may heat now, and why not. Range: a set-point that a person confirmed. Source: growers_rule.
+
+    >>> may_heat(24.0, True, 19.5), may_heat(24.0, True, None)
+    ((True, ''), (False, 'probe silent'))
+    """
+    if not on:
+        return False, "switched off, or no tray on it"
+    if setpoint_c is None:
+        return False, "no set-point was confirmed"
+    if setpoint_c > CAP_C:
+        return False, "set-point over the cap"
+    if probe_c is None:
+        return False, "probe silent"
+    if probe_c >= TOO_HOT_C:
+        return False, "too hot"
+    return True, ""

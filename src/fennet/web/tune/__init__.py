@@ -7,4 +7,5 @@ from fennet.web.tune import handlers
 blueprint = Blueprint("tune", __name__)
 blueprint.add_url_rule("/g/<slug>/tune", "mats", handlers.mats)
 blueprint.add_url_rule("/g/<slug>/tune/<thing_id>/set", "set_it", handlers.set_it, methods=["POST"])
+blueprint.add_url_rule("/g/<slug>/tune/<thing_id>/door", "door", handlers.door, methods=["POST"])
 blueprint.add_url_rule("/g/<slug>/score", "score", handlers.score)

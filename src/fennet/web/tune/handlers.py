@@ -8,13 +8,13 @@ from typing import Any
 from flask import abort, flash, redirect, render_template, request, url_for
 
 from fennet.core.working import Interval
-from fennet.operations import tuning
+from fennet.operations import doors, tuning
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
 from fennet.web import asking, record
 from fennet.web.settings_found import proposed
 from fennet.web.tune.score import score_view
-from fennet.web.tune.view import mats_view
+from fennet.web.tune.view import door_views, mats_view
 
 
 @asking.in_garden
@@ -22,10 +22,13 @@ def mats() -> Any:
     return _page()
 
 
-def _page(refusal: Refusal | None = None, mat: str = "") -> Any:
+def _page(refusal: Refusal | None = None, mat: str = "", token: str = "") -> Any:
     journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
     view = record.remembered(("tune",), lambda: mats_view(journal, events, at_s, say))
-    return render_template("tune/mats.html", v=view, refusal=refusal, refused=mat, form=request.form), 400 if refusal else 200
+    open_doors = door_views(queries.thermostats(asking.reading(), asking.garden().id), asking.now(), say)
+    return render_template(
+        "tune/mats.html", v=view, refusal=refusal, refused=mat, form=request.form, doors=open_doors, token=token
+    ), 400 if refusal else 200
 
 
 @asking.in_garden
@@ -66,6 +69,19 @@ def set_it(thing_id: str) -> Any:
             words += " What it should bring is kept as a promise and marked in two days."
         flash(words, f"undo:{event.id}")
     return redirect(url_for("tune.mats", slug=asking.garden().slug))
+
+
+@asking.in_garden
+def door(thing_id: str) -> Any:
+    """A token for this mat's thermostat, shown once; or one taken back."""
+    if all(m.id != thing_id for m in record.journal().mats):
+        abort(404)
+    old = request.form.get("door", "")
+    if old:
+        doors.close_door(asking.engine(), asking.actor(), old)
+        flash(f"Taken back. Whatever held it for {thing_id} hears nothing more and goes off by itself.")
+        return redirect(url_for("tune.mats", slug=asking.garden().slug))
+    return _page(mat=thing_id, token=doors.open_door(asking.engine(), asking.actor(), thing_id, asking.now()))
 
 
 @asking.in_garden

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 
 import numpy as np
 
 from fennet.core.exposure import DAY_S
 from fennet.core.records import Event, Journal
+from fennet.core.tuning.guards import HOLD_S
 from fennet.core.tuning.mat_fit import soil_by
 from fennet.core.tuning.mats import MatSetting, OnMat
 from fennet.core.tuning.places import Exchange, places
+from fennet.storage.queries import Thermostat
 from fennet.telling.speech import Speech
 from fennet.telling.tuning import CAUTION, instead_words, setting_sentence
 from fennet.web import answers
@@ -69,6 +72,37 @@ class TuneView:
     caution: str
     workings: list[WorkingView]
     degree: str
+
+
+@dataclass(frozen=True)
+class DoorView:
+    """A thermostat behind the door, in words."""
+
+    door: str
+    mat: str
+    words: str
+    simulated: bool
+
+
+def door_views(found: list[Thermostat], now: datetime, say: Speech) -> list[DoorView]:
+    """What each thermostat last said of itself; one that has not spoken lately has gone off by itself."""
+    out = []
+    for x in found:
+        if x.last_at is None:
+            words = "has not called yet"
+        else:
+            probe, heating = x.report.get("probe_c"), x.report.get("heating")
+            reads = f"its probe reads {say.temperature(float(probe))}" if isinstance(probe, int | float) else "probe silent"
+            doing = (
+                "heating"
+                if heating
+                else "not heating" + (f" ({x.report['why']})" if x.report.get("why") not in ("", "as set", None) else "")
+            )
+            words = f"called {say.moment(x.last_at)}: {reads}, {doing}"
+            if (now - x.last_at).total_seconds() > HOLD_S:
+                words += ". It has not called since, so it has gone off"
+        out.append(DoorView(x.token_hash, x.mat, words, bool(x.report.get("simulated"))))
+    return out
 
 
 def mats_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> TuneView:

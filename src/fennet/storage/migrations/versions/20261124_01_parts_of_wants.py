@@ -1,4 +1,4 @@
-"""Which part of its want a batch was sown for, and packets counted at a moment instead of on a day."""
+"""Which part of its want a batch was sown for, packets counted at a moment instead of on a day, and the tokens of thermostats."""
 
 from alembic import op
 
@@ -12,6 +12,19 @@ ALTER TABLE batch ADD COLUMN sowing VARCHAR;
 ALTER TABLE seed_lot ADD COLUMN counted_at TIMESTAMP WITH TIME ZONE;
 UPDATE seed_lot SET counted_at = counted_on::timestamp AT TIME ZONE 'UTC' WHERE counted_on IS NOT NULL;
 ALTER TABLE seed_lot DROP COLUMN counted_on;
+
+CREATE TABLE thermostat (
+    token_hash VARCHAR NOT NULL,
+    garden_id INTEGER NOT NULL,
+    mat VARCHAR NOT NULL,
+    made_at TIMESTAMP WITH TIME ZONE NOT NULL,
+    by VARCHAR,
+    last_at TIMESTAMP WITH TIME ZONE,
+    report JSONB,
+    PRIMARY KEY (token_hash),
+    FOREIGN KEY (garden_id) REFERENCES garden (id) ON DELETE CASCADE
+);
+CREATE INDEX ix_thermostat_garden_id ON thermostat (garden_id);
 """
 
 

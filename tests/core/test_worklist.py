@@ -1,0 +1,275 @@
+"""What there is to do: which deeds, in which order, what was left, what an absence means, and whether promises held."""
+
+# ruff: noqa: E501 — tables of cases read best a case a line.
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fennet.core.away import away
+from fennet.core.conditions import conditions
+from fennet.core.forecast import forecast
+from fennet.core.history import Counts, standing
+from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Mat, Place, Series, Tray
+from fennet.core.room import room_at
+from fennet.core.scoring import mark, marks, scores, settled
+from fennet.core.targets import practice_of
+from fennet.core.tuning.mats import tune_mats
+from fennet.core.tuning.places import exchanges, places
+from fennet.core.worklist import LEAVE, BatchDay, Task, in_order, left, worklist
+from fennet.crops import shipped
+from fennet.telling.speech import Speech
+from fennet.telling.work import ask_words, task_words, when_words
+from tests.building import DAY_S, SOWN, event, on, soil
+
+ZONE = ZoneInfo("Europe/Amsterdam")
+SAY = Speech(ZONE)
+
+
+def room(crop: str = "tomato", soil_c: float = 26.0, **more: Any) -> Journal:
+    """One covered tray on a mat in a lit room's dark corner, sown at day 0, its soil logged by the half hour."""
+    events = [
+        event("placed", -1.0, "p", tray="A", place="floor"),
+        event("mat", -1.0, "m", mat="mat-1", tray="A", on=True, setpoint_c=soil_c),
+        event("cover", 0.0, "c", tray="A", on=True),
+        *more.pop("events", []),
+    ]
+    series = [soil(soil_c, more.pop("read_days", 30.0), "A", every_h=0.5, first_day=-1.0), *more.pop("series", [])]
+    fields: dict[str, Any] = {
+        "garden": Garden(timezone="Europe/Amsterdam"),
+        "places": [Place(id="floor", kind="floor"), Place(id="shelf", kind="shelf")],
+        "lamps": [Lamp(id="lamp-1", place="shelf")],
+        "mats": [Mat(id="mat-1", control="thermostat", trays_max=1)],
+        "trays": [Tray(id="A", rows=2, columns=3, cell_ml=50.0)],
+        "batches": [Batch(id="b", crop=crop, tray="A", cells=6, sown_at=SOWN)],
+    }
+    return Journal(series=series, events=events, **(fields | more))
+
+
+def listed(journal: Journal, day: float, marked: Any = ()) -> list[Task]:
+    at_s = on(day).timestamp()
+    events = standing(journal.events, at_s)
+    state = room_at(journal, events, at_s)
+    crops = {b.crop: shipped().get(b.crop) for b in journal.batches}
+    settings = tune_mats(journal, crops, at_s)
+    swaps = exchanges(journal, crops, settings, events, at_s)
+    return worklist(journal, state, events, days_of(journal, day), settings, swaps, marked, at_s)
+
+
+def days_of(journal: Journal, day: float) -> list[BatchDay]:
+    at_s = on(day).timestamp()
+    events = standing(journal.events, at_s)
+    trays = {t.id: t for t in journal.trays}
+    out = []
+    for b in journal.batches:
+        crop = shipped().get(b.crop)
+        c = conditions(journal, crop, b, events, at_s, ZONE)
+        out.append(BatchDay(b, trays[b.tray or ""], c, forecast(journal, crop, b, at_s), practice_of(journal.garden, b)))
+    return out
+
+
+def kinds(tasks: list[Task]) -> list[str]:
+    return [t.kind for t in tasks]
+
+
+def up(day: float, n: int, batch: str = "b") -> Event:
+    return event("count", day, f"up{day}{batch}", batch=batch, cells_up=n)
+
+
+class List(unittest.TestCase):
+    def test_nothing_is_asked_of_a_tray_that_waits_in_its_band(self) -> None:
+        self.assertEqual(kinds(listed(room(), 1.0)), [])
+
+    def test_the_first_is_looked_for_when_it_may_show_and_not_twice_a_day(self) -> None:
+        self.assertIn("look", kinds(listed(room(), 4.5)))
+        seen = room(events=[event("sign", 4.4, "s", batch="b", sign="nothing_up")])
+        self.assertNotIn("look", kinds(listed(seen, 4.5)))
+
+    def test_the_hand_over_comes_first_and_in_order(self) -> None:
+        tasks = listed(room(events=[up(5.0, 2), up(5.5, 3)]), 6.0)
+        self.assertEqual(tasks[0].kind, "hand_over")
+        self.assertEqual(tasks[0].figures["steps"], ["cover_off", "mat_off", "light_on"])
+        self.assertAlmostEqual(tasks[0].figures["dark_h"], 24.0, delta=0.1)
+        self.assertNotIn("no_light", kinds(tasks), "the light of the hand-over is not asked for twice")
+        words = task_words(tasks[0], "tomato", SAY)
+        self.assertEqual(words.line, "A cover off; A mat off; b to light")
+        done = room(events=[up(5.0, 2), up(5.5, 3), event("cover", 5.6, "c2", tray="A", on=False),
+                            event("mat", 5.6, "m2", mat="mat-1", tray="A", on=False), event("placed", 5.6, "p2", tray="A", place="shelf")])  # fmt: skip
+        self.assertNotIn("hand_over", kinds(listed(done, 6.0)))
+
+    def test_other_seed_in_the_tray_keeps_its_mat(self) -> None:
+        both = room(
+            batches=[
+                Batch(id="b", crop="tomato", tray="A", cells=3, sown_at=SOWN),
+                Batch(id="late", crop="pepper", tray="A", cells=3, sown_at=SOWN),
+            ],
+            events=[up(5.0, 3)],
+        )
+        steps = next(t for t in listed(both, 5.5) if t.kind == "hand_over").figures["steps"]
+        self.assertNotIn("mat_off", steps)
+
+    def test_laggards_are_misted_daily(self) -> None:
+        off = [up(5.0, 2), up(5.5, 3), event("cover", 5.6, "c2", tray="A", on=False)]
+        mist = next(t for t in listed(room(events=off), 6.0) if t.kind == "mist")
+        self.assertEqual(mist.figures["n"], 3)
+        misted = room(events=[*off, event("watered", 5.9, "w", tray="A", how="mist")])
+        self.assertNotIn("mist", kinds(listed(misted, 6.0)))
+
+    def test_a_tray_that_will_not_come_is_called(self) -> None:
+        call = next(
+            t for t in listed(room(events=[event("sign", 29.0, "s", batch="b", sign="nothing_up")]), 29.5) if t.kind == "call_it"
+        )
+        self.assertLess(call.figures["chance"], 0.1)
+        words = task_words(call, "tomato", SAY)
+        self.assertIn("frees 6 cells", words.why)
+        self.assertEqual(words.line, "b gave up")
+
+    def test_a_logger_that_fell_silent_is_told(self) -> None:
+        self.assertIn("probe_silent", kinds(listed(room(read_days=2.0), 2.5)))
+        self.assertNotIn("probe_silent", kinds(listed(room(read_days=2.4), 2.5)))
+
+    def test_water_is_told_before_it_is_wanted_with_its_amount(self) -> None:
+        at = np.array([on(d).timestamp() for d in (0.5, 1.0)])
+        wet = Series("A", "moisture", None, at, np.array([75.0, 72.0]), np.zeros(2, bool))
+        soon = next(t for t in listed(room(series=[wet]), 1.1) if t.kind == "water")
+        self.assertGreater(soon.due_s, on(1.1).timestamp())
+        dry = Series("A", "moisture", None, at, np.array([60.0, 40.0]), np.zeros(2, bool))
+        now = next(t for t in listed(room(series=[dry]), 1.1) if t.kind == "water")
+        self.assertLessEqual(now.due_s, on(1.1).timestamp())
+        self.assertIn("ml", task_words(now, "tomato", SAY).line)
+
+    def test_the_order_is_by_what_waiting_costs(self) -> None:
+        at_s = 1000.0
+        tasks = [
+            Task("a", "late", 900.0),
+            Task("b", "hand_over", 950.0),
+            Task("c", "water", 2000.0),
+            Task("d", "call_it", 1500.0),
+        ]
+        self.assertEqual([t.key for t in in_order(tasks, at_s)], ["b", "a", "d", "c"])
+
+    @given(st.integers(-300, 300).map(lambda h: h / 100), st.text(max_size=8))
+    def test_what_was_left_is_left_until_then(self, days: float, why: str) -> None:
+        until = on(2.0) + timedelta(days=days)
+        e = event("set", 1.0, "l", what=LEAVE, value={"task": "look:b", "until": until.isoformat(), "why": why})
+        self.assertEqual(set(left([e], on(2.0).timestamp())), {"look:b"} if days > 0 else set())
+
+    def test_every_kind_has_words_and_a_time(self) -> None:
+        journal = room(events=[up(5.0, 2), up(5.5, 3)], read_days=4.0)
+        for day in (4.5, 6.0, 8.0, 20.0, 29.5):
+            for t in listed(journal, day):
+                words = task_words(t, "tomato", SAY)
+                self.assertTrue(words.what and words.why.endswith("."), t.kind)
+                self.assertTrue(bool(words.line or words.opens) or t.note, t.kind)
+                self.assertTrue(when_words(t, on(day).timestamp(), SAY))
+
+
+class Absence(unittest.TestCase):
+    def test_what_dries_and_what_comes_up_while_gone(self) -> None:
+        at = np.array([on(3.0).timestamp()])
+        wet = Series("A", "moisture", None, at, np.array([45.0]), np.zeros(1, bool))
+        journal = room(series=[wet], events=[event("cover", 2.5, "off", tray="A", on=False)])
+        at_s = on(3.1).timestamp()
+        events = standing(journal.events, at_s)
+        state = room_at(journal, events, at_s)
+        a = away(journal, state, events, days_of(journal, 3.1), listed(journal, 3.1), at_s, 6)
+        assert a.first is not None
+        self.assertEqual(a.first.deed, "dries_out")
+        self.assertIn("hand_over", [x.deed for x in a.asks])
+        self.assertIn("mat_alone", [x.deed for x in a.before])
+        for x in (*a.before, *a.asks, a.first):
+            self.assertTrue(ask_words(x, SAY).endswith("."))
+        with self.assertRaises(ValueError):
+            away(journal, state, events, [], [], at_s, 0)
+
+    def test_nobody_said_how_wet(self) -> None:
+        journal = room()
+        at_s = on(1.0).timestamp()
+        state = room_at(journal, journal.events, at_s)
+        a = away(journal, state, journal.events, days_of(journal, 1.0), [], at_s, 2)
+        self.assertEqual(a.unknown, ["A"])
+
+
+class Places(unittest.TestCase):
+    def test_the_tray_that_gains_most_gets_the_place(self) -> None:
+        journal = room(
+            "spinach", 20.0,
+            trays=[Tray(id="A", rows=2, columns=3), Tray(id="C", rows=2, columns=3)],
+            batches=[Batch(id="b", crop="spinach", tray="A", cells=6, sown_at=SOWN), Batch(id="c", crop="pepper", tray="C", cells=6, sown_at=SOWN)],
+            events=[event("placed", -1.0, "p2", tray="C", place="floor")],
+            series=[soil(15.0, 5.0, "C"), soil(15.0, 5.0, "floor", quantity="air_temperature", first_day=-1.0)],
+        )  # fmt: skip
+        at_s = on(2.0).timestamp()
+        crops = {b.crop: shipped().get(b.crop) for b in journal.batches}
+        settings = tune_mats(journal, crops, at_s)
+        best = exchanges(journal, crops, settings, journal.events, at_s)[0]
+        self.assertEqual((best.tray, best.instead_of, best.mat), ("C", "A", "mat-1"))
+        self.assertGreater(best.gain_days, 2.0)
+        self.assertEqual([(p.mat, p.tray) for p in places(settings)], [("mat-1", "A")])
+
+
+class Promises(unittest.TestCase):
+    def half(self, low: float, high: float) -> dict[str, Any]:
+        when = {q: on(d).isoformat() for q, d in (("p10", low), ("p50", (low + high) / 2), ("p90", high))}
+        return {"id": "p", "kind": "half_up", "subject": "b", "made_at": on(1).isoformat(), **when}
+
+    def outcome(self, promise: dict[str, Any], journal: Journal, day: float) -> str:
+        found = mark(promise, journal, standing(journal.events, on(day).timestamp()), on(day).timestamp())
+        assert found is not None
+        return found.outcome
+
+    def test_half_up_is_marked_when_no_more_is_waited_for(self) -> None:
+        journal = room(events=[up(5.0, 1), up(6.0, 3), up(7.0, 6)])
+        self.assertEqual(self.outcome(self.half(5.5, 6.5), journal, 6.2), "open")
+        self.assertEqual(self.outcome(self.half(5.5, 6.5), journal, 8.0), "hit")
+        self.assertEqual(self.outcome(self.half(7.0, 8.0), journal, 8.0), "early")
+        self.assertEqual(self.outcome(self.half(3.0, 4.0), journal, 8.0), "late")
+        self.assertEqual(self.outcome(self.half(4.0, 5.5), journal, 8.0), "hit", "it came between two looks")
+
+    def test_quiet_for_long_is_settled(self) -> None:
+        counts = Counts("cells", 9, (5 * DAY_S, 6 * DAY_S), (2, 4))
+        self.assertFalse(settled(counts, 0.0, None, 12 * DAY_S))
+        self.assertTrue(settled(counts, 0.0, None, 13.1 * DAY_S))
+
+    def test_a_mat_is_held_to_its_word(self) -> None:
+        body = {"id": "p", "kind": "mat_soil", "subject": "A", "thing": "mat-1", "event": "m9", "made_at": on(1).isoformat(),
+                "due_from": on(2).isoformat(), "due_at": on(3).isoformat(), "low": 25.0, "middle": 26.0, "high": 27.0, "unit": "degC"}  # fmt: skip
+        journal = room(events=[event("mat", 1.0, "m9", mat="mat-1", setpoint_c=26.0)])
+        self.assertEqual(self.outcome(body, journal, 2.5), "open")
+        self.assertEqual(self.outcome(body, journal, 3.5), "hit")
+        self.assertEqual(self.outcome({**body, "low": 27.0, "high": 28.0}, journal, 3.5), "under")
+        self.assertEqual(self.outcome(body, replace(journal, events=journal.events[:-1]), 3.5), "void", "the setting was undone")
+        moved = replace(journal, events=[*journal.events, event("mat", 1.5, "m10", mat="mat-1", setpoint_c=20.0)])
+        self.assertEqual(self.outcome(body, moved, 3.5), "void")
+        self.assertIn(
+            "promise",
+            kinds(
+                listed(
+                    journal,
+                    3.5,
+                    marks(replace(journal, promises=[{**body, "low": 27.0, "high": 28.0}]), journal.events, on(3.5).timestamp()),
+                )
+            ),
+        )
+
+    def test_the_score_counts_what_was_marked_and_skips_what_cannot_be_read(self) -> None:
+        journal = room(events=[up(5.0, 1), up(6.0, 3), up(7.0, 6)])
+        promises = [
+            self.half(5.5, 6.5),
+            self.half(7.0, 8.0),
+            {"kind": "half_up"},
+            {"kind": "other"},
+            {**self.half(5, 6), "made_at": "soon"},
+        ]
+        found = marks(replace(journal, promises=promises), journal.events, on(9.0).timestamp())
+        score = scores(found)[0]
+        self.assertEqual((score.marked, score.held, score.below, score.above), (2, 1, 1, 0))
+        self.assertAlmostEqual(score.width or 0, 1.0)

@@ -1,0 +1,147 @@
+"""Why, Tune, Today's list, towels and the score as pages: what they do, and what they refuse."""
+
+# ruff: noqa: E501 — tables of cases read best a case a line.
+
+from __future__ import annotations
+
+import re
+from datetime import timedelta
+
+from fennet.core.history import standing
+from fennet.core.records import Batch, Tray
+from fennet.operations import gardens, sowing
+from fennet.operations.acting import Actor
+from fennet.storage import queries
+from tests.database import NOW
+from tests.web.site import SiteCase
+
+G = "/g/canal-house"
+
+
+class Why(SiteCase):
+    def test_the_late_tray_is_argued_and_a_look_argues_it_anew(self) -> None:
+        visitor = self.gardener()
+        index = visitor.see(f"{G}/why")
+        self.assertRegex(
+            index.split("<h2>Slow</h2>")[1], r"leek[^<]*</a><p>Two of twelve cells are up after \w+ days[^<]*cold soil"
+        )
+        page = visitor.see(f"{G}/why/leek-1")
+        self.assertIn("Every cause, and what speaks", page)
+        self.assertRegex(page, r"the soil averaged 10\.\d °C")
+        self.assertIn("Warm the soil of A", page)
+        said = visitor.send(f"{G}/why/leek-1/check", f"{G}/why/leek-1", what="dug_seed", result="soft", key="k1").get_data(
+            as_text=True
+        )
+        self.assertIn("dug seed was soft", said)
+        self.assertIn("Noted: soft or smelling", said)
+        again = visitor.send(f"{G}/why/leek-1/check", f"{G}/why/leek-1", what="dug_seed", result="purple", key="k2")
+        self.assertEqual(again.status_code, 400)
+        self.assertIn("accepted: firm, sprouting, soft, dry, gone", again.get_data(as_text=True))
+        self.assertEqual(visitor.client.get(f"{G}/why/no-such").status_code, 404)
+
+    def test_a_tray_all_up_has_nothing_to_argue(self) -> None:
+        self.assertIn("nothing is slow", self.gardener().see(f"{G}/why/parsley-1"))
+
+
+class Tune(SiteCase):
+    def test_a_set_point_is_confirmed_promised_and_undone(self) -> None:
+        visitor = self.gardener()
+        page = visitor.see(f"{G}/tune")
+        self.assertIn("A person confirms every change", page)
+        proposed = re.search(r'name="setpoint"[^>]*value="([\d.]+)"', page)
+        assert proposed
+        told = visitor.send(f"{G}/tune/mat-1/set", f"{G}/tune", setpoint=proposed.group(1), key="s1").get_data(as_text=True)
+        self.assertIn("kept as a promise", told)
+        with self.engine.connect() as c:
+            ref = next(g for g in queries.gardens(c) if g.slug == "canal-house")
+            promises = [p for p in queries.kept(c, ref.id)["promises"] if p["kind"] == "mat_soil"]
+            self.assertEqual([p["thing"] for p in promises], ["mat-1"])
+            last = [e for e in standing(queries.events(c, ref.id), (NOW + timedelta(days=1)).timestamp()) if e.kind == "mat"][-1]
+            self.assertEqual((last.fields["mat"], last.fields["setpoint_c"]), ("mat-1", float(proposed.group(1))))
+        self.assertIn("still open", visitor.see(f"{G}/score"))
+        undo = re.search(r'name="event" value="([^"]+)"', told)
+        assert undo
+        visitor.send(f"{G}/log/undo", f"{G}/tune", event=undo.group(1), back=f"{G}/score")
+        self.assertIn("the setting was undone", visitor.see(f"{G}/score"))
+
+    def test_guards_and_bad_figures_are_told(self) -> None:
+        visitor = self.gardener()
+        for typed, reason in (
+            ("55", "38 °C is the cap"),
+            ("2", "10 °C or more"),
+            ("warm", "is no temperature"),
+            ("", "is no temperature"),
+        ):
+            answer = visitor.send(f"{G}/tune/mat-1/set", f"{G}/tune", setpoint=typed, key=f"g{typed}")
+            self.assertEqual(answer.status_code, 400)
+            self.assertIn(reason, answer.get_data(as_text=True))
+        # Its logger fell silent in the story: heat is not raised blindly, but it may be lowered.
+        self.assertEqual(visitor.send(f"{G}/tune/no-mat/set", f"{G}/tune", setpoint="20").status_code, 404)
+
+
+class Today(SiteCase):
+    def test_a_task_is_left_and_brought_back(self) -> None:
+        visitor = self.gardener()
+        page = visitor.see(f"{G}/today")
+        self.assertRegex(page, r'matters-name">\w+ things?, about')
+        tasks = re.findall(r'name="task" value="([^"]+)"', page)
+        self.assertTrue(tasks)
+        left = visitor.send(
+            f"{G}/today/leave", f"{G}/today", task=tasks[-1], what="that", until="week", why="waiting for a tray", key="l1"
+        )
+        page = left.get_data(as_text=True)
+        self.assertIn("waiting for a tray", page)
+        self.assertNotIn(f'name="task" value="{tasks[-1]}"', page)
+        event = re.search(
+            r'name="event" value="([^"]+)"[^>]*><input type="hidden" name="back"[^>]*><button class="quiet" aria-label="Bring back',
+            page,
+        )
+        assert event
+        back = visitor.send(f"{G}/log/undo", f"{G}/today", event=event.group(1), back=f"{G}/today").get_data(as_text=True)
+        self.assertIn(f'name="task" value="{tasks[-1]}"', back)
+        wrong = visitor.send(f"{G}/today/leave", f"{G}/today", task=tasks[0], until="someday", key="l2")
+        self.assertEqual(wrong.status_code, 400)
+        self.assertIn("accepted: this evening", wrong.get_data(as_text=True))
+
+    def test_one_press_does_the_hand_over_and_it_leaves_the_list(self) -> None:
+        visitor = self.gardener()
+        page = visitor.see(f"{G}/today")
+        line = re.search(r'name="line" value="(C cover off; [^"]+)"', page)
+        assert line
+        visitor.send(f"{G}/log", f"{G}/today", line=line.group(1), key="h1", back=f"{G}/today")
+        self.assertNotIn('value="hand_over:C"', visitor.see(f"{G}/today"))
+
+    def test_an_absence(self) -> None:
+        visitor = self.gardener()
+        page = visitor.see(f"{G}/away?days=6")
+        self.assertIn("First to fail", page)
+        self.assertIn("To ask of a helper", page)
+        wrong = visitor.client.get(f"{G}/away?days=90")
+        self.assertEqual(wrong.status_code, 400)
+        self.assertIn("accepted: 1 to 30", wrong.get_data(as_text=True))
+
+
+class Towels(SiteCase):
+    def test_roots_are_counted_and_live_seed_gets_cells(self) -> None:
+        with self.engine.connect() as c:
+            ref = next(g for g in queries.gardens(c) if g.slug == "canal-house")
+        actor = Actor("tester", ref)
+        gardens.add_tray(self.engine, actor, Tray(id="W", kind="cells", rows=1, columns=4), None, NOW)
+        one = sowing.Sowing(crop="tomatillo", cells=(), seeds_per_cell=1)
+        batch = sowing.lay_in_towel(self.engine, actor, one, 10, Batch(id="new", crop="x", sown_at=NOW), NOW - timedelta(days=4))
+        visitor = self.gardener()
+        self.assertIn("0 of 10 rooted", visitor.see(f"{G}/towels"))
+        early = visitor.send(f"{G}/towels/{batch}/move", f"{G}/towels", n="3", tray="W", key="m0")
+        self.assertIn("Count roots first", early.get_data(as_text=True))
+        visitor.send(f"{G}/towels/{batch}/count", f"{G}/towels", total="5", key="c1")
+        self.assertIn("5 of 10 rooted", visitor.see(f"{G}/towels"))
+        many = visitor.send(f"{G}/towels/{batch}/move", f"{G}/towels", n="5", tray="W", key="m1")
+        self.assertIn("W has 4 free cells", many.get_data(as_text=True))
+        moved = visitor.send(f"{G}/towels/{batch}/move", f"{G}/towels", n="3", tray="W", key="m2").get_data(as_text=True)
+        self.assertIn("Half their wait is behind them", moved)
+        with self.engine.connect() as c:
+            made = next(b for b in queries.records(c, ref.id, "batches") if b.from_batch == batch)
+        self.assertEqual((made.tray, made.cell_list), ("W", ["r1c1", "r1c2", "r1c3"]))
+        self.assertIn("2 of them still in the bag", visitor.see(f"{G}/towels"))
+        less = visitor.send(f"{G}/towels/{batch}/count", f"{G}/towels", total="2", key="c2")
+        self.assertEqual(less.status_code, 400)
