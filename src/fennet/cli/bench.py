@@ -15,11 +15,15 @@ import numpy as np
 from sqlalchemy import Engine, text
 
 from fennet.core.crop import Crop
+from fennet.core.diagnosis.findings import findings
 from fennet.core.forecast import forecast
 from fennet.core.planning.clashes import clashes
 from fennet.core.planning.plan import outdoors, plan
 from fennet.core.records import Batch, Garden, Journal, Lamp, Mat, Place, Series, Tray, Want
+from fennet.core.tuning.mats import tune_mats
 from fennet.crops import shipped
+from fennet.crops.complaints import shipped_complaints
+from fennet.journal.reader import read_journal
 from fennet.journal.readings import Collector, Known
 from fennet.journal.readings_csv import open_table, read_own
 from fennet.journal.times import zone_of
@@ -27,6 +31,8 @@ from fennet.launch.cluster import Cluster
 from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD, build_demo
 from fennet.operations import gardens, readings
 from fennet.operations.acting import Actor
+from fennet.simulated_room.ills import tell
+from fennet.simulated_room.mats import draw_mat
 from fennet.storage.database import connect, migrate
 from fennet.storage.queries import GardenRef
 
@@ -40,7 +46,7 @@ def bench(rows: int) -> int:
     cluster.destroy()
     cluster.start()
     try:
-        lines = [_forecast(), *_plans(), *_import(cluster, rows), *_pages(cluster)]
+        lines = [_forecast(), *_findings(), _settings(), *_plans(), *_import(cluster, rows), *_pages(cluster)]
     finally:
         cluster.destroy()
     print(f"{datetime.now(UTC):%Y-%m-%d}, {os.cpu_count()} cores, Python {platform.python_version()}, {platform.machine()}")
@@ -72,6 +78,36 @@ def _forecast() -> Line:
     journal = Journal(batches=[batch], series=[soil])
     ms = _best_ms(lambda: forecast(journal, shipped().get("leek"), batch, float(at_s[-1])))
     return ("forecast of one batch with 10,000 readings", f"{ms:.1f} ms", "20 ms", ms / 20, "1.00", ms <= 20)
+
+
+def _findings() -> list[Line]:
+    """One batch diagnosed, and a season of three hundred drawn trays, each in a record with its neighbours."""
+    told = [tell(seed) for seed in range(1, 61)]
+    cases = []
+    for one in told:
+        read = read_journal(one.journal)
+        journal = read.with_series()
+        cases.append((journal, {b.crop: read.crops.get(b.crop) for b in journal.batches}, one.at.timestamp()))
+
+    def all_of() -> None:
+        for journal, crops, at_s in cases:
+            findings(journal, crops, shipped_complaints(), next(b for b in journal.batches if b.id == "b1"), at_s)
+
+    season_ms = _best_ms(all_of, 3) * 5
+    one_ms = season_ms / 300
+    return [
+        ("one batch diagnosed", f"{one_ms:.1f} ms", "50 ms", one_ms / 50, "1.00", one_ms <= 50),
+        ("a season of 300 batches diagnosed", f"{season_ms:.0f} ms", "5000 ms", season_ms / 5000, "1.00", season_ms <= 5000),
+    ]
+
+
+def _settings() -> Line:
+    case = draw_mat(4)
+    read = read_journal(case.journal)
+    journal = read.with_series()
+    crops = {b.crop: read.crops.get(b.crop) for b in journal.batches}
+    ms = _best_ms(lambda: tune_mats(journal, crops, case.at.timestamp()))
+    return ("a mat tuned", f"{ms:.1f} ms", "50 ms", ms / 50, "1.00", ms <= 50)
 
 
 def _plans() -> list[Line]:
@@ -179,7 +215,7 @@ def _pages(cluster: Cluster) -> list[Line]:
 
     from werkzeug.serving import WSGIRequestHandler, make_server
 
-    from fennet.web import answers, bands, record
+    from fennet.web import answers, bands, found, record
     from fennet.web.app import create_app
     from fennet.web.plan import answers as plans
     from fennet.web.settings import Settings
@@ -213,6 +249,7 @@ def _pages(cluster: Cluster) -> list[Line]:
     assert token
     status, _, cookie = ask("/sign-in", urlencode({"name": DEMO_NAME, "password": DEMO_PASSWORD, "csrf_token": token.group(1)}))
     tray, grown, trays = "/g/canal-house/trays/A", "/g/canal-house/trays/G", "/g/canal-house/trays"
+    why, tune = "/g/canal-house/why/leek-1", "/g/canal-house/tune"
     today, book, season = "/g/canal-house/today", "/g/canal-house/book", "/g/canal-house/plan"
     if status != 302 or ask(tray)[0] != 200:
         print("fennet: the demo could not be opened for the benchmark", file=sys.stderr)
@@ -223,6 +260,7 @@ def _pages(cluster: Cluster) -> list[Line]:
             record.forget()
             bands.forget()
             plans.forget()
+            found.forget()
             return ask(path)
 
         return call
@@ -232,6 +270,10 @@ def _pages(cluster: Cluster) -> list[Line]:
     for what, call, limit in (
         ("Today", lambda: ask(today), 15.0),
         ("Today, everything read and worked out anew", cold(today), None),
+        ("Why of a tray", lambda: ask(why), 15.0),
+        ("Why, everything read and argued anew", cold(why), None),
+        ("Tune", lambda: ask(tune), 15.0),
+        ("Tune, everything read and worked out anew", cold(tune), None),
         ("tray page", lambda: ask(tray), 15.0),
         ("tray page of seventy days", lambda: ask(grown), 15.0),
         ("tray page, everything read and worked out anew", cold(tray), None),

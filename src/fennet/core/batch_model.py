@@ -96,7 +96,7 @@ class BatchModel:
     def _progress(
         self, soil_c: FloatArray, moisture_pct: FloatArray, pattern_c: FloatArray, speed: float = 1.0, z: float = 0.0
     ) -> em.Progress:
-        return em.progress(self.response, self.soil.grid_s, soil_c, moisture_pct, pattern_c, speed, z)
+        return em.progress(self.response, self.soil.grid_s, soil_c, moisture_pct, pattern_c, speed, z, self.soil.wander_c)
 
     def _thermometer_log_sd(self) -> float:
         """What a constant error of the record's size would do to progress, as a log sd."""

@@ -27,6 +27,8 @@ GUESS_HOLDS_S = 14 * DAY_S
 SD_METER_C, SD_FILLED_C, SD_GUESS_C, SD_AIR_C = 0.4, 1.5, 2.0, 2.0
 #: How the daily mean wanders after the last reading: sd after d days, °C, and no more than the last. Source: starting_estimate.
 SD_AHEAD_PER_ROOT_DAY_C, SD_AHEAD_MOST_C = 0.35, 1.5
+#: The usual wander weighs as many days of the record's own, of which the last so many are used. Source: starting_estimate.
+WANDER_WEIGHT, WANDER_DAYS = 2.0, 11
 
 
 def readings_for(journal: Journal, batch: Batch, events: Sequence[Event], quantity: str, at_s: float) -> tuple[str, list[Series]]:
@@ -74,6 +76,19 @@ class SoilRecord:
     @property
     def mean_c(self) -> float:
         return float(np.mean(self.soil_c))
+
+    @property
+    def wander_c(self) -> float:
+        """How the daily mean wanders from day to day, °C per root day: what is usual, weighed against this record's own days.
+        Soil that
+        a thermostat holds hardly wanders, an unheated sill does. Source: starting_estimate for what is usual."""
+        n_days = len(self.soil_c) // STEPS_A_DAY
+        usual = SD_AHEAD_PER_ROOT_DAY_C**2
+        if n_days < 2 or not self.n_readings:
+            return SD_AHEAD_PER_ROOT_DAY_C
+        means = self.soil_c[-n_days * STEPS_A_DAY :].reshape(n_days, STEPS_A_DAY).mean(axis=1)
+        steps = np.diff(means[-WANDER_DAYS:])
+        return float(np.sqrt((WANDER_WEIGHT * usual + float((steps**2).sum())) / (WANDER_WEIGHT + len(steps))))
 
     @property
     def recent_c(self) -> float:

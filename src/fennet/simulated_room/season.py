@@ -291,3 +291,38 @@ def drawn_room(
         "mats": mats,
     }
     return play(trays, setting, end, zone, seed + 1_000_003, "simulated", truths)
+
+
+#: Kinds that a grower puts on a mat.
+WARM = ("cosmos", "pepper", "shiso", "tomatillo", "tomato")
+
+
+def germinating_room(
+    seed: int, n_batches: int, end: datetime, truths: dict[str, Any] | None = None, sown_days_ago: float = 30.0
+) -> dict[str, Any]:
+    """A room as growers germinate in: kinds that want warmth mostly on mats, the others on a sill or shelf of the house."""
+    rng = np.random.default_rng([seed, 17])
+    trays, mats = [], []
+    for i in range(n_batches):
+        crop = str(rng.choice(sorted(KINDS)))
+        warm = crop in WARM
+        mat = None
+        if rng.random() < (0.85 if warm else 0.35):
+            asked = rng.uniform(22, 28) if warm else rng.uniform(17, 23)
+            mat = SimulatedMat(float(np.round(asked * 2) / 2), float(rng.uniform(8, 13)), float(rng.normal(0, 1.0)))
+            mats.append({"id": f"mat-{i + 1}", "watts": 20, "control": "thermostat"})
+        corner = Corner(float(rng.uniform(12, 21)), float(rng.uniform(0.5, 3)), float(rng.uniform(0.2, 0.9)))
+        rows, columns = [(2, 3), (3, 4), (4, 6)][int(rng.integers(3))]
+        where = cells(range(1, rows + 1), range(1, columns + 1))
+        sowing = Sowing(f"b{i + 1}", crop, "drawn", sown_days_ago, where, seeds_per_cell=int(rng.integers(1, 4)))
+        tray = SimulatedTray(
+            f"T{i + 1}", "bench", corner, [sowing], rows, columns, mat, f"mat-{i + 1}" if mat else None, f"probe-{i + 1}"
+        )
+        trays.append(tray)
+    setting = {
+        "garden": {"name": f"Simulated room {seed}", "timezone": "UTC"},
+        "rooms": [{"id": "room"}],
+        "places": [{"id": "bench", "room": "room", "kind": "shelf"}],
+        "mats": mats,
+    }
+    return play(trays, setting, end, ZoneInfo("UTC"), seed + 2_000_003, "simulated", truths)

@@ -11,7 +11,7 @@ from fennet.core.exposure import DAY_S
 from fennet.core.records import Event, Journal
 from fennet.core.tuning.guards import HOLD_S
 from fennet.core.tuning.mat_fit import soil_by
-from fennet.core.tuning.mats import MatSetting, OnMat
+from fennet.core.tuning.mats import LEAST_SETPOINT_C, MatSetting, OnMat
 from fennet.core.tuning.places import Exchange, places
 from fennet.storage.queries import Thermostat
 from fennet.telling.speech import Speech
@@ -141,7 +141,8 @@ def _mat(s: MatSetting, names: dict[str, str], say: Speech) -> MatView:
     propose = f"{say.number(say.shown_temperature(s.setpoint_c))}" if s.setpoint_c is not None else ""
     range_words = ""
     if s.range_c is not None and s.range_c[0] < s.range_c[1]:
-        range_words = f"{say.temperature(s.range_c[0], unit=False)}–{say.temperature(s.range_c[1])} would do"
+        low = "up to " if s.range_c[0] <= LEAST_SETPOINT_C else f"{say.temperature(s.range_c[0], unit=False)}–"
+        range_words = f"{low}{say.temperature(s.range_c[1])} would do"
     view = None
     if "setpoint" in s.workings:
         view = working_view(f"w-{s.mat.id}-setpoint".replace(".", "-"), s.workings["setpoint"], say)
