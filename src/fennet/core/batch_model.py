@@ -23,6 +23,9 @@ CAUSES = ("cold_soil", "hot_soil", "dry_spell", "weak_seed", "sown_deep")
 CALL_IT_UNDER = 0.10
 #: A count outside the middle 90 % of what the seed would show at target is late or early. Source: formats.
 TAIL = 0.05
+#: How far a kind's base temperature may lie off the table's, °C: it matters the more the nearer the soil is to it.
+#: Source: starting_estimate.
+SD_BASE_C = 0.8
 PREDICTIVE_N = 400
 CURVE_POINTS = 72
 
@@ -99,8 +102,11 @@ class BatchModel:
         return em.progress(self.response, self.soil.grid_s, soil_c, moisture_pct, pattern_c, speed, z, self.soil.wander_c)
 
     def _thermometer_log_sd(self) -> float:
-        """What a constant error of the record's size would do to progress, as a log sd."""
-        warm, cool = (float(self.response.rate_per_day(self.soil.soil_c + s * self.soil.sd_c).sum()) for s in (1.0, -1.0))
+        """What a constant error of the record's size, and of the kind's own base where the soil is under the plateau, would do to
+        progress, as a log sd."""
+        base_c = np.where(self.soil.soil_c < self.response.t_lo_c, SD_BASE_C, 0.0)
+        off_c = np.hypot(self.soil.sd_c, base_c)
+        warm, cool = (float(self.response.rate_per_day(self.soil.soil_c + s * off_c).sum()) for s in (1.0, -1.0))
         return min(0.6, 0.5 * abs(math.log(max(warm, 1e-9) / max(cool, 1e-9))))
 
     # -- the answer ------------------------------------------------------------------------------------------------
