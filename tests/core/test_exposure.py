@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fennet.core import emergence as em
-from fennet.core.exposure import grid_from, moisture_record, readings_for
+from fennet.core.exposure import grid_from, moisture_record, readings_for, soil_record
 from fennet.core.heat_mat import LIFT_BARE_C, LIFT_COVERED_C, soil_from_air
 from fennet.core.records import Batch, Journal, Series
 from fennet.core.seed import seed_state
@@ -143,3 +143,19 @@ class Beliefs(unittest.TestCase):
         self.assertEqual((towel.n_cells, towel.n_seeds_per_cell), (20, 1))
         listed = Batch(id="c", crop="onion", sown_at=SOWN, cell_list=["r1c1", "r1c2"], seeds_per_cell=3)
         self.assertEqual((listed.n_cells, listed.n_seeds_per_cell), (2, 3))
+
+
+class LainOpen(unittest.TestCase):
+    def test_two_days_in_the_open_are_left_out_of_the_record(self) -> None:
+        lay = soil(lambda day: np.where((day > 2) & (day < 4), 16.0, 26.0), 6.0, every_h=0.5)
+        journal = record([lay], crop="tomato")
+        found = soil_record(journal, journal.batches[0], [], on(6).timestamp())
+        self.assertAlmostEqual(found.open_d, 2.0, delta=0.1)
+        self.assertGreater(found.mean_c, 25.5)
+
+    def test_a_mat_that_cools_or_readings_by_hand_are_believed(self) -> None:
+        cooling = soil(lambda day: 16.0 + 10.0 * np.exp(-np.maximum(day - 2, 0) * 24 / 2.5), 6.0, every_h=0.5)
+        by_hand = soil(lambda day: np.where((day > 2) & (day < 4), 16.0, 26.0), 6.0, every_h=10)
+        for series in (cooling, by_hand):
+            journal = record([series], crop="tomato")
+            self.assertEqual(soil_record(journal, journal.batches[0], [], on(6).timestamp()).open_d, 0.0)

@@ -21,6 +21,9 @@ STEPS_A_DAY = int(DAY_S / STEP_S)
 #: Source: growers_rule.
 JOIN_S, CLAIM_S = 12 * HOUR_S, 3 * DAY_S
 PATTERN_NEEDS_S, RECENT_S = 2 * DAY_S, 3 * DAY_S
+#: A jump that a probe in the mix cannot show, °C within seconds; and the longest it is believed to have lain out, s. Source:
+#: starting_estimate.
+JUMP_C, JUMP_WITHIN_S, OPEN_AT_MOST_S = 3.5, 40 * 60.0, 5 * DAY_S
 #: A guess at the room ("about 18 °C") speaks for this long, not for a moment only. Source: starting_estimate.
 GUESS_HOLDS_S = 14 * DAY_S
 #: Standard deviations in °C: a thermometer's offset, a filled gap, a guess, soil judged from air. Source: starting_estimate.
@@ -53,6 +56,33 @@ def readings_for(journal: Journal, batch: Batch, events: Sequence[Event], quanti
     return "none", []
 
 
+def lain_open(series: Series) -> NDArray[np.bool_]:
+    """Which readings of a logger were taken out of the mix: between a jump that no mix can make and the jump back.
+
+    Mix warms and cools over hours; a step of 3.5 °C within forty minutes is the probe being pulled out, one the other way within
+    five days its being put back. By hand, hours apart, nothing can be told. Source: starting_estimate.
+
+    >>> at = np.arange(8) * 1800.0
+    >>> s = Series("A", "soil_temperature", "p", at, np.array([25.0, 25, 17, 17, 17, 25, 25, 25]), np.zeros(8, bool))
+    >>> lain_open(s).tolist()
+    [False, False, True, True, True, False, False, False]
+    """
+    out = np.zeros(len(series.at_s), dtype=bool)
+    if len(out) < 3:
+        return out
+    step_s, step_c = np.diff(series.at_s), np.diff(series.value)
+    jumps = np.flatnonzero((step_s <= JUMP_WITHIN_S) & (np.abs(step_c) >= JUMP_C) & ~series.estimated[1:])
+    i = 0
+    while i + 1 < len(jumps):
+        first, back = int(jumps[i]), int(jumps[i + 1])
+        if step_c[first] * step_c[back] < 0 and series.at_s[back] - series.at_s[first] <= OPEN_AT_MOST_S:
+            out[first + 1 : back + 1] = True
+            i += 2
+        else:
+            i += 1
+    return out
+
+
 @dataclass(frozen=True)
 class SoilRecord:
     """Soil temperature for one batch on an even grid from sowing to `at`.
@@ -72,6 +102,7 @@ class SoilRecord:
     trouble: str = ""
     trouble_from_s: float = 0.0
     trouble_to_s: float = 0.0
+    open_d: float = 0.0
 
     @property
     def mean_c(self) -> float:
@@ -162,6 +193,13 @@ def soil_record(journal: Journal, batch: Batch, events: Sequence[Event], at_s: f
             grid_s, nothing, nothing, np.full(STEPS_A_DAY, np.nan), "none", "none", 0.0, 0, "no_readings", start_s, at_s
         )
 
+    open_d = 0.0
+    if basis == "soil":
+        # Readings of a probe that lay in the open are of the room: left out, and filled like any gap.
+        out_of_mix = [lain_open(x) for x in found]
+        open_d = max(float(np.diff(x.at_s, prepend=x.at_s[0])[o].sum()) / DAY_S for x, o in zip(found, out_of_mix, strict=True))
+        kept = [x.only(~o) for x, o in zip(found, out_of_mix, strict=True)]
+        found = [x for x in kept if len(x.at_s)] or found
     total, weight, moments = np.zeros(n), np.zeros(n), []
     measured = [s for s in (s.only(~s.estimated) for s in found) if len(s.at_s)]
     guessed = [_guesses_as_points(s, at_s) for s in (s.only(s.estimated) for s in found) if len(s.at_s)]
@@ -208,7 +246,7 @@ def soil_record(journal: Journal, batch: Batch, events: Sequence[Event], at_s: f
     if basis == "soil" and not measured:
         basis = "guess"
     n_readings = sum(len(s.at_s) for s in found)
-    return SoilRecord(grid_s, soil_c, sd_c, pattern_c, basis, level, last_s, n_readings, trouble, gap_from, gap_to)
+    return SoilRecord(grid_s, soil_c, sd_c, pattern_c, basis, level, last_s, n_readings, trouble, gap_from, gap_to, open_d)
 
 
 def _widest_gap(times: FloatArray, start_s: float, at_s: float) -> tuple[float, float]:

@@ -135,6 +135,8 @@ def evidence_words(e: Evidence, say: Speech) -> str:
         if e.key == "cold_soil" and g["days_there"] and g["days_at_target"]:
             words += f"; half take {say.days(g['days_there'])} there, {say.days(g['days_at_target'])} at target"
         return words
+    if e.key == "probe_lay_open":
+        return f"the probe lay out of the mix for {say.days(g['days'])}: what it read then is left out"
     if e.key == "mat_without_lift":
         asked, got = say.temperature(g["setpoint_c"]), say.temperature(g["soil_c"])
         return f"{g['mat']} is set to {asked} and the soil stands at {got}: it warms nothing"

@@ -288,6 +288,8 @@ def _by_record(
                        "days_there": crop.response.days_to_half(soil.mean_c), "basis": soil.basis,
                        "days_at_target": crop.response.days_to_half(crop.target_soil_c)}  # fmt: skip
             (yes if share >= 0.15 else no).append(Evidence(cause if share >= 0.15 else f"not_{cause}", figures))
+            if soil.open_d >= 0.2:
+                no.append(Evidence("probe_lay_open", {"days": soil.open_d}))
             if soil.basis == "air":
                 lacks.append("soil_temperature")
             if soil.trouble == "gap":

@@ -36,6 +36,8 @@ SD_GAP_C = 3.0
 #: the
 #: models miss at the ends. Source: starting_estimate.
 SD_ENDS_C, UNDER_PLATEAU_C = 1.8, 3.0
+#: How varieties of a kind differ in pace: wide, since a slow variety is no fault. Source: growers_rule.
+PACE_CV, PACE_CV_ESTIMATED = 0.20, 0.30
 #: Suppositions less likely than this, after the counts, are dropped: no witness could bring them back.
 NEGLIGIBLE = 5e-4
 #: Share alive in a lot that is worse than its label, as Beta(a, b). Source: starting_estimate.
@@ -227,7 +229,7 @@ class _Argument:
         usual = (1 - em.K_ODD_WEIGHT) * np.exp(-0.5 * z**2)
         odd = em.K_ODD_WEIGHT / em.K_ODD_SPREAD * np.exp(-0.5 * (z / em.K_ODD_SPREAD) ** 2)
         self.k_weight = (usual + odd) / (usual + odd).sum()
-        self.k = np.exp(z * (em.K_CV_ESTIMATED if case.crop.estimated else em.K_CV))
+        self.k = np.exp(z * (PACE_CV_ESTIMATED if case.crop.estimated else PACE_CV))
         middle = (np.arange(N_G) + 0.5) / N_G
         self.g_seed, self.g_fresh = case.seed.quantiles(middle), case.fresh.quantiles(middle)
         self.g_poor = np.minimum(np.asarray(betaincinv(POOR_A, POOR_B, middle)), self.g_seed)
