@@ -146,6 +146,14 @@ class Settings(unittest.TestCase):
         done = Journal(**{**vars(up), "events": [*up.events, event("count", 0.9, batch="bA", cells_up=6)]})
         self.assertEqual(tuned(done).why_not, "nothing_waits")
 
+    def test_nothing_is_set_while_the_soil_is_too_hot(self) -> None:
+        s = tuned(room({"A": "tomato"}, 45.0, 27.0))
+        self.assertEqual((s.setpoint_c, s.why_not, s.instead[0].deed), (None, "too_hot", "too_hot"))
+
+    def test_a_limit_is_not_claimed_of_what_nobody_read(self) -> None:
+        unread = room({"A": "tomato"}, 22.0, None)
+        self.assertFalse(tuned(Journal(**{**vars(unread), "series": []})).flat_out)
+
     def test_two_probes_that_disagree_are_told(self) -> None:
         j = room({"A": "tomato"}, 22.0, 24.0)
         corner = soil(19.0, 1.0, "A", first_day=-2.0)

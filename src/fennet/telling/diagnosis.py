@@ -87,8 +87,9 @@ def verdict_words(f: Finding, say: Speech) -> str:
     g = f.figures
     days, up, of = say.days(_n(g["days"])), _n(g["up"]), _n(g["of"])
     first = say.small(up)
-    so_far = f"{first} of {say.small(of)} {counted_word(f.batch)} are up" if up else "nothing is up"
-    at_target = f"at {say.temperature(_n(g['target_c']))} half would be up in {say.days(_n(g['days_at_target']))}"
+    here = "rooted" if g.get("towel") else "up"
+    so_far = f"{first} of {say.small(of)} {counted_word(f.batch)} are {here}" if up else f"nothing is {here}"
+    at_target = f"at {say.temperature(_n(g['target_c']))} half would be {here} in {say.days(_n(g['days_at_target']))}"
     if f.state == "cannot_tell":
         words = f"cannot tell: after {days} nothing measures the soil and nobody has noted what is up. Measure the soil and count"
     elif f.state == "not_due_yet":
@@ -189,7 +190,10 @@ def check_words(f: Finding, say: Speech) -> tuple[str, str] | None:
     told = [CAUSE_NAMES[c.cause] for c in f.causes[:2] if c.cause != "unexplained"]
     between = f"between {told[0]} and {told[1]}" if len(told) > 1 else f"whether it is {told[0]}" if told else "what it is"
     bits = f", worth {say.number(f.next_check.bits, 2)} bits" if f.next_check.bits >= 0.005 else ""
-    return CHECKS[f.next_check.witness], f"It says most {between}{bits}."
+    do = CHECKS[f.next_check.witness]
+    if f.figures.get("towel") and f.next_check.witness == "dug_seed":
+        do = "Open the bag and press two seeds between finger and thumb."
+    return do, f"It says most {between}{bits}."
 
 
 #: What to do, what it should change, and the caution that stands beside it.

@@ -18,6 +18,7 @@ INSTEAD = {
     "leave": "Take {tray} off {mat}: what it wants does not agree with the others",
     "thermostat": "Give {mat} a thermostat, with its probe fixed in the mix of {tray}",
     "no_soil_reading": "Measure the soil of {tray} where the seed lies: nothing tells what the mat brings there",
+    "too_hot": "Take {tray} off {mat} and look to its probe: its soil was last read too hot for anything in it",
     "probes_apart": "Two thermometers in {tray} do not agree: trust the one at seed depth in the middle",
     "log_setpoint": "Log what {mat} is set to",
 }
@@ -30,6 +31,8 @@ CAUTION = (
 def instead_words(i: Instead, s: MatSetting, say: Speech) -> str:
     """One thing to do beside or instead of a set-point, with what it may bring."""
     words = INSTEAD[i.deed].format(tray=i.tray or "the tray", mat=s.mat.id)
+    if i.deed == "too_hot" and i.lift_c is not None:
+        return f"{words} ({say.temperature(i.lift_c)})."
     if i.deed == "probes_apart" and i.lift_c is not None:
         return f"{words} ({say.temperature_span(i.lift_c)} apart)."
     if i.lift_c is not None:
@@ -46,8 +49,10 @@ def setting_sentence(s: MatSetting, say: Speech) -> str:
     trays = " and ".join(t.tray for t in s.trays)
     if s.why_not == "nothing_waits":
         return f"Nothing on {s.mat.id} waits to come up: {trays} can come off."
+    if s.why_not == "too_hot":
+        return f"{s.mat.id} is too hot for what lies on it: take it off and look to the probe before anything is set."
     if s.why_not == "no_thermostat" or s.setpoint_c is None or s.expect_soil_c is None:
-        return f"{s.mat.id} has no set-point to tune: it runs by its timer, and {trays} follow the room by day and night."
+        return f"{s.mat.id} has no set-point to tune: it runs by its timer, and the soil of {trays} goes up and down with it."
     e = s.expect_soil_c
     expected = f"{say.temperature(e.p10, unit=False)}–{say.temperature(e.p90)}"
     if s.flat_out:

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from fennet.core.batch_model import towel_wait
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.engine import Argument, Complaint, Said, argue
 from fennet.core.diagnosis.finding import ArguedCause, Evidence, Finding, NextCheck, Remedy
@@ -93,7 +94,8 @@ def slow_germination(
         "up": case.counts.up,
         "of": case.counts.of,
         "expected": effects.at_target * case.counts.of,
-        "days_at_target": 1.0 / float(response.rate_per_day(target_c)),
+        "days_at_target": towel_wait(case.sowing) / float(response.rate_per_day(target_c)),
+        "towel": 1.0 if batch.set_up == "towel" else 0.0,
         "target_c": target_c,
         "soil_c": case.soil.mean_c if case.soil.n_readings else None,
     }

@@ -18,6 +18,7 @@ from fennet.core.room import MatState, TrayState, room_at, tray_of
 from fennet.core.sowing import sowing_effect
 from fennet.core.stages import stage_at, stage_spans
 from fennet.core.tuning.mat_fit import (
+    LEAST_HOURS,
     SD_DAY_C,
     SUPPOSED_AIR_C,
     MatFit,
@@ -76,6 +77,7 @@ class OnMat:
     waiting: tuple[Waiting, ...]
     now_c: FloatArray | None
     apart_c: float | None
+    last_c: float | None = None
 
     @cached_property
     def theta(self) -> FloatArray:
@@ -163,6 +165,10 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
     if not busy:
         off = tuple(Instead("take_off", t.tray) for t in trays)
         return replace(nothing, instead=off, why_not="nothing_waits")
+    hot = tuple(Instead("too_hot", t.tray, t.last_c) for t in busy if t.last_c is not None and t.last_c > t.ceiling_c())
+    if hot:
+        # Whatever the fit says, nothing is set while something is burning hot: the probe first.
+        return replace(nothing, instead=hot, middle_c=_middle(busy), why_not="too_hot")
     if mat.control in ("timer", "always") and now.setpoint_c is None:
         return _timer(nothing, busy)
     grid = np.arange(LEAST_SETPOINT_C, CAP_C + 0.01, STEP_C)
@@ -181,7 +187,9 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
         [(courses[t.tray][top].mean(axis=1) < m - SHORT_BY_C).mean() for t, m in zip(busy, _bands(busy)[:, 2], strict=True)]
     )
     saturated = means[top] - means[max(0, top - 6)] < 2.0
-    flat_out = bool(((short >= MAY_FALL_SHORT) & saturated).any())
+    # Where neither its soil nor its air was ever read, nothing can be said of a limit.
+    known = np.array([t.fit.hours >= LEAST_HOURS or t.air_known for t in busy])
+    flat_out = bool(((short >= MAY_FALL_SHORT) & saturated & known).any())
     inside = safe & ((means >= _bands(busy)[:, 0]) & (means <= _bands(busy)[:, 1])).all(axis=1)
     range_c = (float(grid[inside][0]), float(grid[inside][-1])) if inside.any() else (chosen_c, chosen_c)
     if not range_c[0] <= chosen_c <= range_c[1]:
@@ -240,7 +248,18 @@ def tray_on(
         if soil.n_readings and not soil.trouble:
             now_c = soil.pattern_c
         waiting.append(Waiting(batch, crops[batch.crop], _left(journal, batch, crops[batch.crop], events, soil, at_s)))
-    return OnMat(state.tray, state, record, fit, day_c, known, tuple(waiting), now_c, _apart(journal, state.tray, at_s))
+    return OnMat(
+        state.tray,
+        state,
+        record,
+        fit,
+        day_c,
+        known,
+        tuple(waiting),
+        now_c,
+        _apart(journal, state.tray, at_s),
+        _last_c(journal, state.tray, at_s),
+    )
 
 
 def _left(journal: Journal, batch: Batch, crop: Crop, events: Sequence[Event], soil: SoilRecord, at_s: float) -> float:
@@ -251,6 +270,13 @@ def _left(journal: Journal, batch: Batch, crop: Crop, events: Sequence[Event], s
     rate = crop.response.rate_per_day(soil.soil_c) * advance(moisture_pct)
     done = float(((rate[1:] + rate[:-1]) / 2).sum()) * STEP_S / DAY_S
     return max(0.1, 1.0 - done / sowing_effect(crop, batch).wait)
+
+
+def _last_c(journal: Journal, tray: str, at_s: float) -> float | None:
+    """The last soil temperature read in a tray, °C."""
+    known = [s.until(at_s) for s in journal.series if s.quantity == "soil_temperature" and s.place == tray]
+    newest = max((s for s in known if len(s.at_s)), key=lambda s: float(s.at_s[-1]), default=None)
+    return None if newest is None else float(newest.value[-1])
 
 
 def _apart(journal: Journal, tray: str, at_s: float) -> float | None:
