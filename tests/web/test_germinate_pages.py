@@ -68,6 +68,7 @@ class Tune(SiteCase):
         visitor = self.gardener()
         for typed, reason in (
             ("55", "38 °C is the cap"),
+            ("34", "stands more than 33 °C"),
             ("2", "10 °C or more"),
             ("warm", "is no temperature"),
             ("", "is no temperature"),

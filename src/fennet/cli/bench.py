@@ -215,7 +215,7 @@ def _pages(cluster: Cluster) -> list[Line]:
 
     from werkzeug.serving import WSGIRequestHandler, make_server
 
-    from fennet.web import answers, bands, found, record
+    from fennet.web import answers, bands, found, record, settings_found
     from fennet.web.app import create_app
     from fennet.web.plan import answers as plans
     from fennet.web.settings import Settings
@@ -261,6 +261,7 @@ def _pages(cluster: Cluster) -> list[Line]:
             bands.forget()
             plans.forget()
             found.forget()
+            settings_found.forget()
             return ask(path)
 
         return call

@@ -10,7 +10,7 @@ from sqlalchemy import Engine, insert
 
 from fennet.core.records import Event, Journal
 from fennet.core.tuning.guards import forbidden
-from fennet.core.tuning.mats import CAP_C, LEAST_SETPOINT_C
+from fennet.core.tuning.mats import CAP_C, CEILING_C, LEAST_SETPOINT_C
 from fennet.core.working import Interval
 from fennet.journal.times import format_instant, zone_of
 from fennet.operations.acting import Actor, Refusal, writing_once
@@ -25,6 +25,7 @@ MAT_SOIL = "mat_soil"
 MARK_FROM, MARK_TO = timedelta(days=1), timedelta(days=2)
 REASONS = {
     "over_cap": f"{CAP_C:g} °C is the cap: no seed wants more.",
+    "over_ceiling": "Nothing on this mat stands more than {ceiling}.",
     "under_least": f"A set-point is {LEAST_SETPOINT_C:g} °C or more.",
     "silent": "Nothing has read the soil of {tray} for over half a day: heat is not raised while its probe is silent.",
     "stuck": "The probe in {tray} has not moved for hours: heat is not raised while it may be stuck.",
@@ -42,16 +43,19 @@ def set_mat(
     promised: Mapping[str, Interval[float]],
     now: datetime,
     key: str | None = None,
+    ceiling_c: float = CEILING_C,
 ) -> Event | None:
     """Log a mat's new set-point and, for each tray, promise the soil it should bring over the second day. One transaction.
 
     `journal` and `events` are the record as it stands, `promised` tray → mean soil in °C. Raises Refusal where a guard forbids
     it.
     """
-    why_not = forbidden(journal, mat, setpoint_c, events, now.timestamp()) if any(m.id == mat for m in journal.mats) else []
+    why_not = (
+        forbidden(journal, mat, setpoint_c, events, now.timestamp(), ceiling_c) if any(m.id == mat for m in journal.mats) else []
+    )
     if why_not:
         reason, tray = why_not[0]
-        raise Refusal(REASONS[reason].format(tray=tray), "setpoint_c", f"{setpoint_c:g}")
+        raise Refusal(REASONS[reason].format(tray=tray, ceiling=f"{ceiling_c:g} °C"), "setpoint_c", f"{setpoint_c:g}")
     fields: dict[str, Any] = {"mat": mat, "setpoint_c": setpoint_c}
     zone = zone_of(actor.ref.garden.timezone)
     with writing_once(engine, actor, key, now) as c:

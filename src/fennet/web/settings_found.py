@@ -5,7 +5,14 @@ from __future__ import annotations
 from fennet.core.records import Event, Journal
 from fennet.core.tuning.mats import MatSetting, tune_mats
 from fennet.core.tuning.places import Exchange, exchanges
-from fennet.web import answers, record
+from fennet.web import answers, asking, record
+from fennet.web.keeping import Kept
+
+#: Events that can change what a mat should be set to.
+BEARING = frozenset(
+    ("mat", "placed", "cover", "count", "gave_up", "potted_up", "planted", "moved", "moved_to_light", "lost", "harvest", "outing")
+)
+_kept: Kept[tuple[list[MatSetting], list[Exchange]]] = Kept(60)
 
 
 def proposed(journal: Journal, events: list[Event], at_s: float) -> tuple[list[MatSetting], list[Exchange]]:
@@ -17,4 +24,16 @@ def proposed(journal: Journal, events: list[Event], at_s: float) -> tuple[list[M
         settings = tune_mats(journal, crops, at_s)
         return settings, exchanges(journal, crops, settings, events, at_s)
 
-    return record.remembered(("settings", at_s), made)
+    # A note, a watering or a look bears on no mat: what was worked out stays.
+    bearing = tuple((e.id, e.at, repr(e.fields)) for e in events if e.kind in BEARING)
+    warmth = tuple(
+        (s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]) if len(s.at_s) else 0.0, float(s.value.sum()))
+        for s in journal.series
+        if s.quantity in ("soil_temperature", "air_temperature")
+    )
+    return _kept.get((asking.settings().database_url, asking.garden().id, record.shape(), at_s, bearing, warmth), made)
+
+
+def forget() -> None:
+    """Empty the shelf of kept settings."""
+    _kept.forget()

@@ -14,7 +14,7 @@ from fennet.core.heat_mat import IDLE_ASKS_C, IDLE_SHARE
 from fennet.core.records import Event, Journal
 from fennet.core.room import room_at
 from fennet.core.tuning.mat_fit import air_over
-from fennet.core.tuning.mats import CAP_C, LEAST_SETPOINT_C
+from fennet.core.tuning.mats import CAP_C, CEILING_C, LEAST_SETPOINT_C
 
 #: A soil thermometer is silent after so long, h: looked at by hand twice a day it still speaks. Source: growers_rule.
 SILENT_H = 14.0
@@ -22,13 +22,20 @@ SILENT_H = 14.0
 STUCK_READINGS, STUCK_H = 10, 6.0
 
 
-def forbidden(journal: Journal, mat: str, setpoint_c: float, events: Sequence[Event], at_s: float) -> list[tuple[str, str]]:
-    """Why a mat may not be set so: pairs of (reason, tray). Reasons: over_cap, under_least, silent, stuck, reads_air.
+def forbidden(
+    journal: Journal, mat: str, setpoint_c: float, events: Sequence[Event], at_s: float, ceiling_c: float = CEILING_C
+) -> list[tuple[str, str]]:
+    """Why a mat may not be set so: pairs of (reason, tray). Reasons: over_cap, over_ceiling, under_least, silent, stuck,
+    reads_air.
+
+    `ceiling_c` what the kinds on it stand at most.
 
     Only raising heat is forbidden by a probe; turning it down never is. `events` are standing events. Source: growers_rule.
     """
     if setpoint_c > CAP_C:
         return [("over_cap", "")]
+    if setpoint_c > ceiling_c:
+        return [("over_ceiling", "")]
     if setpoint_c < LEAST_SETPOINT_C:
         return [("under_least", "")]
     state = room_at(journal, events, at_s)

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy.optimize import least_squares
@@ -169,7 +170,15 @@ def fit_mat(record: MatRecord, covered: bool) -> MatFit:
     Where the air was not read it is taken for one unknown, steady figure, found along with the rest. An empty record gives the
     prior.
     """
-    record = record.thinned(MOST_HOURS)
+    thin = record.thinned(MOST_HOURS)
+    kept = (thin.at_s, thin.setpoint_c, thin.soil_c, thin.air_c, thin.covered)
+    return _fitted(tuple(np.ascontiguousarray(x, dtype=float).tobytes() for x in kept), covered, len(record))
+
+
+@lru_cache(maxsize=128)
+def _fitted(kept: tuple[bytes, ...], covered: bool, hours: int) -> MatFit:
+    """`fit_mat` of a record by its bytes: the same hours are fitted once."""
+    record = MatRecord(*(np.frombuffer(x) for x in kept))
     lift_c = usual_lift_c(covered)
     prior = np.array([USUAL_OFFSET_C, USUAL_SLOPE, USUAL_AIR, lift_c, SUPPOSED_AIR_C])
     sd = np.array([SD_OFFSET_C, SD_SLOPE, SD_AIR, SD_LIFT_C, SD_SUPPOSED_AIR_C])
@@ -181,7 +190,7 @@ def fit_mat(record: MatRecord, covered: bool) -> MatFit:
         return np.concatenate([misses, (theta - prior) / sd])
 
     if len(record) < LEAST_HOURS:
-        return MatFit(prior, np.diag(sd**2), len(record), tuple(float(x) for x in np.unique(record.setpoint_c)), SD_AIR_C, 0.0)
+        return MatFit(prior, np.diag(sd**2), hours, tuple(float(x) for x in np.unique(record.setpoint_c)), SD_AIR_C, 0.0)
     # From both sides of the bend: a mat flat out and one at ease may fit a single set-point alike.
     gap = float(np.nanmean(record.soil_c - np.where(unread, SUPPOSED_AIR_C, record.air_c)))
     ease = float(np.mean(record.soil_c - record.setpoint_c))
@@ -202,7 +211,7 @@ def fit_mat(record: MatRecord, covered: bool) -> MatFit:
     held = theta[0] + theta[1] * record.setpoint_c + theta[2] * (air - AIR_AT_C)
     at_limit = float(np.mean(held > air + theta[3] + 0.3))
     tried = tuple(float(x) for x in np.unique(record.setpoint_c))
-    return MatFit(theta, covariance, len(record), tried, error, at_limit, float(np.percentile(record.soil_c, 5)))
+    return MatFit(theta, covariance, hours, tried, error, at_limit, float(np.percentile(record.soil_c, 5)))
 
 
 def _smooth_soil(theta: FloatArray, setpoint_c: FloatArray, air_c: FloatArray) -> FloatArray:

@@ -7,6 +7,7 @@ from typing import Any
 
 from flask import abort, flash, redirect, render_template, request, url_for
 
+from fennet.core.tuning.mats import CEILING_C
 from fennet.core.working import Interval
 from fennet.operations import doors, tuning
 from fennet.operations.acting import Refusal
@@ -47,6 +48,7 @@ def set_it(thing_id: str) -> Any:
             ) from None
         setting = next((s for s in proposed(journal, events, at_s)[0] if s.mat.id == thing_id), None)
         promised: dict[str, Interval[float]] = {}
+        ceiling_c = min([CEILING_C, *(t.ceiling_c() for t in (setting.trays if setting else ()))])
         for t in setting.trays if setting else ():
             if t.waiting:
                 promised[t.tray] = t.expected(setpoint_c)
@@ -60,6 +62,7 @@ def set_it(thing_id: str) -> Any:
             promised,
             asking.now(),
             request.form.get("key"),
+            ceiling_c,
         )
     except Refusal as e:
         return _page(e, thing_id)
