@@ -5,36 +5,21 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 
 import numpy as np
 
 from fennet.core.crop import Crop
-from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_record, soil_record
-from fennet.core.history import counts_of, standing
-from fennet.core.moisture import advance
-from fennet.core.records import Batch, Event, FloatArray, Journal, Mat
-from fennet.core.room import MatState, TrayState, room_at, tray_of
-from fennet.core.sowing import sowing_effect
-from fennet.core.stages import stage_at, stage_spans
-from fennet.core.tuning.mat_fit import (
-    LEAST_HOURS,
-    SD_DAY_C,
-    SUPPOSED_AIR_C,
-    MatFit,
-    MatRecord,
-    air_over,
-    fit_mat,
-    mat_record,
-    soil_by,
-    usual_lift_c,
-)
+from fennet.core.history import standing
+from fennet.core.records import Event, FloatArray, Journal, Mat
+from fennet.core.room import MatState, room_at
+from fennet.core.tuning.mat_fit import LEAST_HOURS, usual_lift_c
+from fennet.core.tuning.on_mat import CEILING_C, OnMat, tray_on
 from fennet.core.working import Input, Interval, Working
+
+__all__ = ["CAP_C", "CEILING_C", "LEAST_SETPOINT_C", "SHORT_BY_C", "Instead", "MatSetting", "tune_mat", "tune_mats"]
 
 #: Set-points a thermostat for seed trays offers, °C; the highest is the hard cap. Source: growers_rule.
 LEAST_SETPOINT_C, CAP_C, STEP_C = 10.0, 38.0, 0.5
-#: No soil over this for any crop, °C. Source: growers_rule.
-CEILING_C = 35.0
 #: A set-point is refused when this chance or more says soil would pass the ceiling. Source: starting_estimate.
 MAY_PASS = 0.05
 #: A mat cannot reach a band when its best falls so far short of the middle, °C. Source: growers_rule.
@@ -45,62 +30,8 @@ MAY_FALL_SHORT = 0.2
 INSTEAD_C = {"cover_on": 3.0, "insulate": 1.5, "fewer_trays": 2.0, "draught_off": 1.5, "warmer_spot": 3.0}
 #: A tray whose leaving would spare the others so many days more than it loses should leave. Source: starting_estimate.
 LEAVES_FROM_D = 1.5
-WAITING = ("sown", "towel", "emerging")
 #: Thermometers in one tray that read so far apart are worth a word, °C. Source: starting_estimate.
 APART_C = 1.5
-
-
-@dataclass(frozen=True)
-class Waiting:
-    """One batch still coming up: what is left of its middle wait (0–1), and its crop."""
-
-    batch: Batch
-    crop: Crop
-    left: float
-
-    def days(self, soil_c: FloatArray) -> float:
-        """Days its middle seed still needs at a day's course of soil temperature, at most 120."""
-        rate = float(self.crop.response.rate_per_day(soil_c).mean() * self.crop.response.share(soil_c).mean())
-        return float(min(120.0, self.left / rate)) if rate > 0 else 120.0
-
-
-@dataclass(frozen=True)
-class OnMat:
-    """A tray on a mat: its fit, the air over a day ahead, and the batches that wait in it."""
-
-    tray: str
-    state: TrayState
-    record: MatRecord
-    fit: MatFit
-    air_c: FloatArray
-    air_known: bool
-    waiting: tuple[Waiting, ...]
-    now_c: FloatArray | None
-    apart_c: float | None
-    last_c: float | None = None
-
-    @cached_property
-    def theta(self) -> FloatArray:
-        return self.fit.draws()
-
-    @cached_property
-    def wander_c(self) -> FloatArray:
-        """What a day's mean may be off besides, for every draw."""
-        return np.asarray(SD_DAY_C * np.random.default_rng(9).standard_normal((len(self.theta), 1)))
-
-    def soil_c(self, setpoint_c: float) -> FloatArray:
-        """A day's course of soil at a set-point, for every draw of the fit: (draws, hours)."""
-        theta = self.theta
-        air = self.air_c[None, :] if self.air_known else np.broadcast_to(theta[:, 4:5], (len(theta), 24))
-        return soil_by(theta[:, None, :], setpoint_c, air) + self.wander_c
-
-    def expected(self, setpoint_c: float) -> Interval[float]:
-        """Mean soil of a day at a set-point, 80 % range, °C."""
-        p10, p50, p90 = (float(q) for q in np.percentile(self.soil_c(setpoint_c).mean(axis=1), (10, 50, 90)))
-        return Interval(p10, p50, p90)
-
-    def ceiling_c(self) -> float:
-        return min([CEILING_C, *(w.crop.t_ceil_c for w in self.waiting)])
 
 
 @dataclass(frozen=True)
@@ -218,76 +149,6 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
         losses,
         workings={"setpoint": _working(busy[0], chosen_c, p50, middle_c)},
     )
-
-
-# -- what lies on it ------------------------------------------------------------------------------------------------------------
-
-
-def tray_on(
-    journal: Journal, crops: Mapping[str, Crop], mat: Mat | None, state: TrayState, events: Sequence[Event], at_s: float
-) -> OnMat:
-    """A tray as a mat sees it, or as one would if it lay on one (`mat` None): its air, what waits in it, and its fit."""
-    record = mat_record(journal, mat.id, state.tray, events, at_s) if mat else MatRecord.nothing()
-    fit = fit_mat(record, state.cover == "on")
-    hours = np.arange(at_s - 3 * DAY_S, at_s, HOUR_S)
-    air = air_over(journal, state.tray, events, hours)
-    by_hour = air.reshape(3, 24)
-    known = bool((~np.isnan(air)).sum() >= 12)
-    day_c = np.full(24, SUPPOSED_AIR_C)
-    if known:
-        counted = (~np.isnan(by_hour)).sum(axis=0)
-        mean = float(np.nanmean(air))
-        day_c = np.where(counted > 0, np.nansum(by_hour, axis=0) / np.maximum(counted, 1), mean)
-    waiting, now_c = [], None
-    for batch in journal.batches:
-        if batch.crop not in crops or batch.sown_at.timestamp() > at_s or tray_of(batch, events, at_s) != state.tray:
-            continue
-        if stage_at(stage_spans(batch, events, at_s), at_s) not in WAITING or counts_of(batch, events).up >= batch.n_cells:
-            continue
-        soil = soil_record(journal, batch, events, at_s)
-        if soil.n_readings and not soil.trouble:
-            now_c = soil.pattern_c
-        waiting.append(Waiting(batch, crops[batch.crop], _left(journal, batch, crops[batch.crop], events, soil, at_s)))
-    return OnMat(
-        state.tray,
-        state,
-        record,
-        fit,
-        day_c,
-        known,
-        tuple(waiting),
-        now_c,
-        _apart(journal, state.tray, at_s),
-        _last_c(journal, state.tray, at_s),
-    )
-
-
-def _left(journal: Journal, batch: Batch, crop: Crop, events: Sequence[Event], soil: SoilRecord, at_s: float) -> float:
-    """What is left of the middle seed's wait, in median waits, at least a tenth while anything is waited for."""
-    if not soil.n_readings:
-        return 1.0
-    moisture_pct, _ = moisture_record(journal, batch, events, soil.grid_s, at_s)
-    rate = crop.response.rate_per_day(soil.soil_c) * advance(moisture_pct)
-    done = float(((rate[1:] + rate[:-1]) / 2).sum()) * STEP_S / DAY_S
-    return max(0.1, 1.0 - done / sowing_effect(crop, batch).wait)
-
-
-def _last_c(journal: Journal, tray: str, at_s: float) -> float | None:
-    """The last soil temperature read in a tray, °C."""
-    known = [s.until(at_s) for s in journal.series if s.quantity == "soil_temperature" and s.place == tray]
-    newest = max((s for s in known if len(s.at_s)), key=lambda s: float(s.at_s[-1]), default=None)
-    return None if newest is None else float(newest.value[-1])
-
-
-def _apart(journal: Journal, tray: str, at_s: float) -> float | None:
-    """How far two thermometers in one tray read apart over the last two days, °C."""
-    means = [
-        float(known.value.mean())
-        for s in journal.series
-        if s.quantity == "soil_temperature" and s.place == tray
-        and len((known := s.only((s.at_s > at_s - 2 * DAY_S) & (s.at_s <= at_s))).at_s) >= 2
-    ]  # fmt: skip
-    return max(means) - min(means) if len(means) > 1 else None
 
 
 # -- choosing -------------------------------------------------------------------------------------------------------------------

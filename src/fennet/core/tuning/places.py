@@ -10,7 +10,8 @@ import numpy as np
 from fennet.core.crop import Crop
 from fennet.core.records import Event, Journal
 from fennet.core.room import room_at
-from fennet.core.tuning.mats import MatSetting, OnMat, tray_on
+from fennet.core.tuning.mats import MatSetting
+from fennet.core.tuning.on_mat import OnMat, tray_on
 
 #: An exchange is worth the handling from so many days on. Source: starting_estimate.
 WORTH_D = 0.75

@@ -11,7 +11,8 @@ from fennet.core.exposure import DAY_S
 from fennet.core.records import Event, Journal
 from fennet.core.tuning.guards import HOLD_S
 from fennet.core.tuning.mat_fit import soil_by
-from fennet.core.tuning.mats import LEAST_SETPOINT_C, MatSetting, OnMat
+from fennet.core.tuning.mats import LEAST_SETPOINT_C, MatSetting
+from fennet.core.tuning.on_mat import OnMat
 from fennet.core.tuning.places import Exchange, places
 from fennet.storage.queries import Thermostat
 from fennet.telling.speech import Speech
