@@ -152,9 +152,9 @@ def moisture_by_deeds(
 ) -> tuple[FloatArray, FloatArray]:
     """What the mix would hold going by deeds alone: moist at sowing, drying by its cover, lifted by each watering.
 
-    `factor` multiplies the usual loss. Returns (seconds, % of capacity) each six hours. Source: starting_estimate.
+    `factor` multiplies the usual loss. Returns (seconds, % of capacity) each twelve hours. Source: starting_estimate.
     """
-    at = np.arange(sown_s, at_s + 1.0, 6 * HOUR_S)
+    at = np.arange(sown_s, at_s + 1.0, 12 * HOUR_S)
     covers = [(e.at.timestamp(), e.fields["on"] is True) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
     waters = [
         (e.at.timestamp(), e.fields.get("how") == "mist") for e in events if e.kind == "watered" and e.fields["tray"] == tray

@@ -8,7 +8,7 @@ every heard witness says for and against each cause, and which unheard one would
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -139,9 +139,7 @@ def argue(s: Suppositions, complaint: Complaint, heard: Mapping[str, str], canno
     'top'
     """
     mass = s.mass.copy()
-    kinds = list(dict.fromkeys(s.acting))
-    kind_of = np.array([kinds.index(a) for a in s.acting])
-    chances = {w.key: np.array([w.chances(a) for a in kinds])[kind_of] for w in complaint.witnesses.values()}
+    chances = {w.key: _chances(w, s.acting) for w in complaint.witnesses.values()}
     for key, outcome in heard.items():
         mass *= chances[key][:, complaint.witnesses[key].outcomes.index(outcome)][:, None]
     mass /= max(mass.sum(), 1e-300)
@@ -153,6 +151,19 @@ def argue(s: Suppositions, complaint: Complaint, heard: Mapping[str, str], canno
     missing = {c: tuple(w.key for w in unheard if w.bears_on(c)) for c in said}
     asked = [Asked(w.key, _bits(mass, chances[w.key])) for w in unheard if w.asks and w.key not in cannot_ask]
     return Argument(shares, present, said, missing, tuple(sorted(asked, key=lambda a: -a.bits)))
+
+
+def _chances(witness: Witness, acting: Sequence[frozenset[str]]) -> FloatArray:
+    """Chance of each outcome under each supposition: worked out once for causes that mean the same to this witness."""
+    known = witness.by_cause
+    found: dict[frozenset[str], FloatArray] = {}
+    out = []
+    for causes in acting:
+        bearing = causes.intersection(known)
+        if bearing not in found:
+            found[bearing] = witness.chances(bearing)
+        out.append(found[bearing])
+    return np.array(out)
 
 
 def _shares(by_main: Mapping[str, float]) -> dict[str, float]:

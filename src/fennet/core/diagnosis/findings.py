@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 
 import numpy as np
 
@@ -21,8 +20,6 @@ from fennet.core.history import counts_of, ended_s, standing
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.working import Input, Working
 
-#: A share this small is told, but not argued.
-TOLD_FROM = 0.005
 #: A check is worth a walk from so many bits on. Source: starting_estimate.
 CHECK_FROM_BITS = 0.05
 #: How long after a remedy one looks again, d. Source: growers_rule.
@@ -64,12 +61,8 @@ def slow_germination(
     state = _state(case, effects, present)
     dry_d, wet_d = spell_days(case.moisture_pct)
     spells = {"dry_d": dry_d, "wet_d": wet_d, "known_share": float((~np.isnan(case.moisture_pct)).mean())}
-    causes = tuple(
-        _argued(c, share, case, effects, told, spells, journal, events, complaint)
-        for c, share in told.shares.items()
-        if share >= TOLD_FROM or effects.gained_without.get(c, 0.0) > 0.05
-    )
-    causes = _whole(causes)
+    every = sorted(complaint.causes, key=lambda c: -told.shares.get(c, 0.0))
+    causes = tuple(_argued(c, told.shares.get(c, 0.0), case, effects, told, spells, journal, events, complaint) for c in every)
     asked = next((a for a in told.asked if a.bits >= CHECK_FROM_BITS), None)
     if state in ("cannot_tell",) and case.soil.basis == "none":
         check: NextCheck | None = NextCheck("soil_now", next((a.bits for a in told.asked if a.witness == "soil_now"), 0.0))
@@ -153,9 +146,3 @@ def _argued(
 
 def _said(s: Said) -> Evidence:
     return Evidence("witness", {"witness": s.witness, "outcome": s.outcome, "times": s.times})
-
-
-def _whole(causes: Sequence[ArguedCause]) -> tuple[ArguedCause, ...]:
-    """Shares that add to 1 after the smallest were left out."""
-    total = sum(c.share for c in causes)
-    return tuple(replace(c, share=c.share / total) for c in causes) if total > 0 else tuple(causes)

@@ -79,7 +79,7 @@ def _supposed(
         under = []
         for factor in DRYING_FACTORS:
             _, m = moisture_by_deeds(batch.sown_at.timestamp(), at_s, events, tray, factor)
-            under.append(float((m < DRY_BY_DEEDS_PCT).sum() >= 4))
+            under.append(float((m < DRY_BY_DEEDS_PCT).sum() >= 2))
         dry = 0.02 + SUPPOSED["dry_by_deeds"] * float(np.mean(under))
     days = max(1.0, (at_s - batch.sown_at.timestamp()) / DAY_S)
     wet = SUPPOSED["watered_daily"] if len([e for e in here if e.fields.get("how") != "mist"]) / days >= 0.8 else 0.05

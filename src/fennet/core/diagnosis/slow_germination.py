@@ -39,12 +39,12 @@ SD_ENDS_C, UNDER_PLATEAU_C = 1.8, 3.0
 #: How varieties of a kind differ in pace: wide, since a slow variety is no fault. Source: growers_rule.
 PACE_CV, PACE_CV_ESTIMATED = 0.20, 0.30
 #: Suppositions less likely than this, after the counts, are dropped: no witness could bring them back.
-NEGLIGIBLE = 5e-4
+NEGLIGIBLE = 1.5e-3
 #: Share alive in a lot that is worse than its label, as Beta(a, b). Source: starting_estimate.
 POOR_A, POOR_B = 1.0, 3.0
 N_K, N_G = 9, 8
 #: Counts at more moments than this are thinned out: the likelihood hardly changes.
-MOST_COUNTS = 10
+MOST_COUNTS = 7
 #: A look may miss a seedling or count one twice: no step of the count is less likely than this. Source: starting_estimate.
 LEAST_STEP = 1e-4
 #: A cause acts when it changes the expected share up by this much; how much weight its effect alone has beside its removal;
@@ -129,10 +129,20 @@ class _Courses:
         self.weights = np.array([s.weight for s in self.soils])
         self.kept: dict[frozenset[str], _Course] = {}
         self.heats: dict[tuple[int, bool, bool], tuple[FloatArray, FloatArray, FloatArray]] = {}
-        self.wets: dict[tuple[bool, bool], tuple[FloatArray, FloatArray]] = {}
+        self.wets: dict[tuple[bool, bool], tuple[FloatArray, FloatArray, bool]] = {}
+        target_c, m = case.crop.target_soil_c, case.moisture_pct
+        # A cause that never left its mark on the record makes no second course.
+        marks = {
+            "cold_soil": any(bool((s.soil_c < target_c).any()) for s in self.soils),
+            "hot_soil": any(bool((s.soil_c > target_c).any()) for s in self.soils),
+            "dry_spell": bool((m < 60.0).any()),
+            "waterlogged": bool((m > 90.0).any()),
+        }
+        self.acts = frozenset(c for c, is_so in marks.items() if is_so)
         self.measured = bool((~np.isnan(case.moisture_pct)).any())
 
     def of(self, acting: frozenset[str]) -> _Course:
+        acting &= self.acts
         if acting not in self.kept:
             found = [self._one(i, acting) for i in range(len(self.soils))]
             self.kept[acting] = _Course(np.array([d for d, _ in found]).T, np.array([share for _, share in found]))
@@ -141,7 +151,7 @@ class _Courses:
     def _one(self, i: int, acting: frozenset[str]) -> tuple[FloatArray, float]:
         """Progress at the moments and the share let through, for one possible soil."""
         soil_c, rate, heat = self._heat(i, "cold_soil" in acting, "hot_soil" in acting)
-        moist, wet = self._wet("dry_spell" in acting, "waterlogged" in acting)
+        moist, wet, harms = self._wet("dry_spell" in acting, "waterlogged" in acting)
         rate = rate * wet
         mid = (rate[1:] + rate[:-1]) / 2
         d = np.concatenate([[0.0], np.cumsum(mid) * (STEP_S / DAY_S)])
@@ -149,7 +159,7 @@ class _Courses:
         weight = np.append(mid, rate[-1])[:waiting]
         total = float(weight.sum())
         share = float((heat[:waiting] * weight).sum() / total) if total > 0 else float(heat.mean())
-        if self.measured:
+        if harms:
             share *= float(survival(moist, soil_c, d, STEP_S / DAY_S)[waiting - 1])
         return np.interp(self.moments_s, self.case.soil.grid_s, d), share
 
@@ -163,13 +173,14 @@ class _Courses:
             self.heats[key] = (soil_c, crop.response.rate_per_day(soil_c), crop.response.share(soil_c))
         return self.heats[key]
 
-    def _wet(self, dry: bool, wet: bool) -> tuple[FloatArray, FloatArray]:
-        """Moisture with dry and wet spells acting or mended, and its factor on the rate."""
+    def _wet(self, dry: bool, wet: bool) -> tuple[FloatArray, FloatArray, bool]:
+        """Moisture with dry and wet spells acting or mended, its factor on the rate, and whether it can kill anything."""
         if (dry, wet) not in self.wets:
             m = self.case.moisture_pct
             m = m if dry else np.where(m < 60.0, 60.0, m)
             m = m if wet else np.where(m > 90.0, 90.0, m)
-            self.wets[dry, wet] = (m, advance(m))
+            harms = bool(((m < DRY_PCT) | (m > LOGGED_PCT)).any())
+            self.wets[dry, wet] = (m, advance(m), harms)
         return self.wets[dry, wet]
 
 
@@ -305,8 +316,8 @@ class _Argument:
     def candidates(self) -> list[str]:
         """Causes that could have acted, measured or supposed."""
         could = {f.cause for s in self.sets for f in s} | {c for c, is_so in self.known.items() if is_so}
-        return [c for c in self.complaint.causes if c in could or c in ("cold_soil", "hot_soil", "weak_seed", "unexplained") or (
-            self.courses.measured and c in ("dry_spell", "waterlogged"))]  # fmt: skip
+        could |= self.courses.acts | {"weak_seed", "unexplained"}
+        return [c for c in self.complaint.causes if c in could]
 
     def answer(self) -> SlowEffects:
         now = len(self.new) - 1
