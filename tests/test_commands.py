@@ -19,6 +19,7 @@ from icalendar import Calendar
 
 from fennet.cli import main
 from fennet.launch.state import free_port
+from fennet.simulated_room.mats import draw_mat
 from tests.database import cluster
 from tests.journal.whole import whole_journal
 
@@ -47,6 +48,96 @@ def journal(
     path = Path(tempfile.mkdtemp()) / "journal.json"
     path.write_text(json.dumps(data))
     return path
+
+
+class Diagnose(unittest.TestCase):
+    """`diagnose` on journals written by hand."""
+
+    def complaint(self, path: Path, *more: str) -> dict[str, Any]:
+        status, out, err = call("diagnose", str(path), *more)
+        self.assertEqual((status, err), (0, ""))
+        document = json.loads(out)
+        self.assertEqual((document["format"], document["version"]), ("fennet-findings", 1))
+        found: dict[str, Any] = document["batches"][0]["complaints"][0]
+        return found
+
+    def test_the_document_has_the_keys_of_the_contract(self) -> None:
+        found = self.complaint(journal(14, 6.0))
+        self.assertEqual(found["complaint"], "slow_germination")
+        self.assertGreater(found["present"], 0.5)
+        self.assertEqual(found["causes"][0]["cause"], "cold_soil")
+        shares = [c["share"] for c in found["causes"]]
+        self.assertEqual(shares, sorted(shares, reverse=True))
+        self.assertAlmostEqual(sum(shares), 1.0, places=9)
+        self.assertEqual(
+            {c["cause"] for c in found["causes"]},
+            {"cold_soil", "hot_soil", "dry_spell", "waterlogged", "weak_seed", "sown_deep", "needs_light", "needs_pretreatment",
+             "coarse_or_crusted_mix", "unexplained"},
+        )  # fmt: skip
+        for cause in found["causes"]:
+            self.assertEqual({type(cause[k]) for k in ("for", "against", "missing")}, {list})
+        self.assertEqual(set(found["actions"][0]) & {"do", "effect", "by"}, {"do", "effect", "by"})
+        self.assertTrue(found["verdict"].endswith("."))
+
+    def test_what_is_later_is_not_seen_and_what_is_not_due_is_left_alone(self) -> None:
+        late = journal(14, 6.0, events=[{"kind": "sign", "at": "2026-02-16T08:00:00+00:00", "batch": "b1", "sign": "crust"}])
+        early = self.complaint(late, "--at", "2026-02-05T08:00:00Z")
+        self.assertEqual(early["state"], "not_due_yet")
+        self.assertLess(early["present"], 0.5)
+        self.assertNotIn("there is a crust", json.dumps(early["causes"]))
+        self.assertLess(self.complaint(journal(8, 21.0, [(4, 3), (5, 8), (7, 11)]))["present"], 0.5)
+
+    def test_one_batch_is_asked_for_and_an_ended_one_has_no_complaint(self) -> None:
+        ended = journal(14, 6.0, events=[{"kind": "gave_up", "at": "2026-02-15T08:00:00+00:00", "batch": "b1"}])
+        _, out, _ = call("diagnose", str(ended), "--batch", "b1")
+        self.assertEqual(json.loads(out)["batches"][0]["complaints"], [])
+        status, out, err = call("diagnose", str(ended), "--batch", "b9")
+        self.assertEqual((status, out), (2, ""))
+        self.assertIn("accepted: b1", err)
+
+    def test_a_check_in_words_re_reasons(self) -> None:
+        plain = self.complaint(journal(12, 20.0))
+        dry = self.complaint(
+            journal(12, 20.0, events=[{"kind": "check", "at": "2026-02-15T07:00:00+00:00", "batch": "b1", "what": "dug two seeds", "result": "dry and shrivelled"}])
+        )  # fmt: skip
+        share = {
+            name: next(c["share"] for c in f["causes"] if c["cause"] == "dry_spell")
+            for name, f in (("plain", plain), ("dry", dry))
+        }
+        self.assertGreater(share["dry"], share["plain"] + 0.3)
+
+
+class Tune(unittest.TestCase):
+    """`tune` on a mat's journal."""
+
+    def told(self, seed: int, **changes: Any) -> tuple[int, dict[str, Any], str]:
+        data = draw_mat(seed).journal | changes
+        path = Path(tempfile.mkdtemp()) / "mat.json"
+        path.write_text(json.dumps(data))
+        status, out, err = call("tune", str(path))
+        return status, json.loads(out) if out else {}, err
+
+    def test_the_document_has_the_keys_of_the_contract(self) -> None:
+        status, document, err = self.told(5)
+        self.assertEqual((status, err, document["format"], document["version"]), (0, "", "fennet-settings", 1))
+        (mat,) = document["mats"]
+        self.assertEqual((mat["mat"], mat["trays"], mat["flat_out"]), ("mat", ["T"], False))
+        self.assertTrue(mat["range_c"][0] <= mat["setpoint_c"] <= mat["range_c"][1] <= 38)
+        soil = mat["expect_soil_c"]
+        self.assertTrue(soil["p10"] <= soil["p50"] <= soil["p90"])
+        self.assertIsInstance(mat["instead"], list)
+        self.assertGreaterEqual(mat["gain_days"], 0.0)
+
+    def test_lamps_are_said_not_to_be_tuned_and_an_unused_mat_is_left_out(self) -> None:
+        _, document, err = self.told(5, lamps=[{"id": "lamp-1"}], mats=[{"id": "mat"}, {"id": "spare"}])
+        self.assertIn("lamps are not tuned yet", err)
+        self.assertEqual([m["mat"] for m in document["mats"]], ["mat"])
+        self.assertEqual(document["lamps"], [])
+
+    def test_without_a_set_point_it_asks_for_it(self) -> None:
+        events = [{k: v for k, v in e.items() if k != "setpoint_c"} for e in draw_mat(5).journal["events"]]
+        _, document, _ = self.told(5, events=events)
+        self.assertIn("Log what mat is set to.", document["mats"][0]["instead"])
 
 
 class Plan(unittest.TestCase):

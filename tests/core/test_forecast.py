@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from fennet.core import emergence as em
 from fennet.core.exposure import grid_from
-from fennet.core.records import Mix, SeedLot, Series
+from fennet.core.records import Batch, Mix, SeedLot, Series
 from fennet.crops import shipped
 from fennet.journal.reader import read_journal
 from fennet.simulated_room.season import drawn_room
@@ -264,3 +264,16 @@ class WhichReadings(unittest.TestCase):
 
     def test_mix_and_lot_that_are_not_there_do_not_matter(self) -> None:
         self.assertEqual(asked(record([soil(18, 3)], seed_lot="nowhere", mix=Mix(kind="coir")), 3).verdict, "not_yet")
+
+
+class FromTheTowel(unittest.TestCase):
+    def test_rooted_seed_has_half_its_wait_behind_it_and_lives(self) -> None:
+        journal = record([soil(20.0, 4.0)], crop="leek", cells=12, seeds_per_cell=1)
+        straight = asked(journal, 2.0)
+        towel = Batch(id="t", crop="leek", seeds=20, set_up="towel", sown_at=on(-6.0))
+        moved = dataclasses.replace(journal.batches[0], from_batch="t")
+        from_towel = asked(dataclasses.replace(journal, batches=[moved, towel]), 2.0)
+        assert straight.half_up and from_towel.half_up and straight.final_count and from_towel.final_count
+        waits = [(f.half_up.p50 - SOWN.timestamp()) for f in (straight, from_towel) if f.half_up]
+        self.assertAlmostEqual(waits[1] / waits[0], 0.5, delta=0.08)
+        self.assertGreater(from_towel.final_count.p50, straight.final_count.p50)
