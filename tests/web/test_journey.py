@@ -148,3 +148,26 @@ class Accessible(BrowserCase):
             "return [...document.fonts].filter(f => f.status === 'loaded').map(f => f.family.replaceAll('\"', ''))"
         )
         self.assertLessEqual({"Source Sans 3", "Literata"}, set(faces))
+
+
+class DaysList(BrowserCase):
+    def test_a_task_is_left_until_tomorrow_by_thumb_and_undone(self) -> None:
+        d = self.driver
+        sign_in(d, self.served.base, "demo", "canal-house")
+        resize(d, PHONE)
+        garden = d.current_url.rsplit("/", 1)[0]
+        d.get(f"{garden}/today")
+        row = d.find_element(By.CSS_SELECTOR, ".work-row")
+        name = row.get_attribute("id")
+        row.find_element(By.CSS_SELECTOR, ".leave summary").click()
+        row.find_element(By.CSS_SELECTOR, "input[name=why]").send_keys("guests")
+        later = row.find_element(By.CSS_SELECTOR, "button[value=tomorrow]")
+        # Out from under the bar at the thumb, as a person would scroll it.
+        d.execute_script("arguments[0].scrollIntoView({block: 'center'})", later)
+        later.click()
+        self.wait_for("Left:")
+        self.assertEqual(d.find_elements(By.ID, name), [])
+        d.execute_script("window.scrollTo(0, 0)")
+        d.find_element(By.CSS_SELECTOR, ".saying button").click()
+        WebDriverWait(d, 10).until(lambda d: d.find_elements(By.ID, name))
+        resize(d, DESK)
