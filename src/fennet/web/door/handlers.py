@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 from flask import jsonify, request
@@ -16,6 +15,8 @@ from fennet.storage import queries
 from fennet.web import asking
 
 LONGEST = 4000
+#: Beyond this, either way, a figure is no temperature of a tray, °C.
+MOST_C = 200.0
 
 
 def thermostat() -> Any:
@@ -32,7 +33,10 @@ def thermostat() -> Any:
     if not isinstance(said, dict):
         return jsonify({"error": "accepted: one JSON object"}), 400
     probe = said.get("probe_c")
-    probe_c = float(probe) if isinstance(probe, int | float) and not isinstance(probe, bool) and math.isfinite(probe) else None
+    # A figure that no probe can show is none: it may be of any size, or no number at all.
+    probe_c = None
+    if isinstance(probe, int | float) and not isinstance(probe, bool) and abs(probe) <= MOST_C:
+        probe_c = float(probe)
     ref, mat = door
     now = asking.now()
     c = asking.reading()
