@@ -154,6 +154,18 @@ class Settings(unittest.TestCase):
         unread = room({"A": "tomato"}, 22.0, None)
         self.assertFalse(tuned(Journal(**{**vars(unread), "series": []})).flat_out)
 
+    def test_what_is_read_later_changes_nothing(self) -> None:
+        early = room({"A": "tomato"}, 22.0, 24.0)
+
+        def later(s: Series) -> Series:
+            at = np.append(s.at_s, on(1.02).timestamp())
+            return Series(s.place, s.quantity, s.source, at, np.append(s.value, 40.0), np.append(s.estimated, False))
+
+        series = [later(s) for s in early.series]
+        late = Journal(**{**vars(early), "series": series})
+        self.assertEqual(tuned(early).setpoint_c, tuned(late).setpoint_c)
+        self.assertEqual(tuned(early).trays[0].fit.mean.tolist(), tuned(late).trays[0].fit.mean.tolist())
+
     def test_two_probes_that_disagree_are_told(self) -> None:
         j = room({"A": "tomato"}, 22.0, 24.0)
         corner = soil(19.0, 1.0, "A", first_day=-2.0)

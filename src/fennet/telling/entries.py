@@ -97,6 +97,15 @@ def _lamp(f: Mapping[str, Any], say: Speech) -> str:
     return ", ".join(parts) or "set"
 
 
+def _set(f: Mapping[str, Any], say: Speech) -> str:
+    value = f.get("value")
+    if f["what"] == "leave" and isinstance(value, Mapping):
+        why = f": {value['why']}" if value.get("why") else ""
+        kind, _, subject = str(value.get("task", "")).partition(":")
+        return f"{kind.replace('_', ' ')} {subject} left until {str(value.get('until', ''))[:16].replace('T', ' ')}{why}"
+    return f"{f['what']} set{f' to {value}' if value is not None else ''}"
+
+
 def _mat(f: Mapping[str, Any], say: Speech) -> str:
     parts = []
     if f.get("tray"):
@@ -171,7 +180,7 @@ _TOLD: dict[str, Any] = {
     "gave_up": lambda f, say: "given up",
     "harvest": lambda f, say: "harvested" + (f" {say.number(f['grams'], 0)} g" if "grams" in f else ""),
     "taste": lambda f, say: f"taste {f.get('mark')} of 5",
-    "set": lambda f, say: f"{f['what']} set{' to ' + str(f['value']) if 'value' in f else ''}",
+    "set": lambda f, say: _set(f, say),
     "note": lambda f, say: f"“{f['text']}”",
 }
 

@@ -103,12 +103,17 @@ def soil_by(theta: FloatArray, setpoint_c: FloatArray | float, air_c: FloatArray
 def air_over(journal: Journal, tray: str, events: Sequence[Event], at_s: FloatArray) -> FloatArray:
     """Air around a tray at given moments as the soil feels it, hours behind, °C; NaN where none was read within six hours."""
     out = np.full(len(at_s), np.nan)
+    # What was read later than the last moment asked about is not known yet.
+    last_s = float(at_s.max()) if len(at_s) else 0.0
     room_of = {p.id: p.room for p in journal.places}
     for stay in place_stays(tray, events):
         here = (at_s >= stay.from_s) & (at_s < stay.to_s)
         for where in (room_of.get(stay.where), stay.where, tray):
-            for s in journal.series:
-                if s.quantity == "air_temperature" and s.place == where and len(s.at_s):
+            for whole in journal.series:
+                if whole.quantity != "air_temperature" or whole.place != where:
+                    continue
+                s = whole.until(last_s)
+                if len(s.at_s):
                     values = np.interp(at_s - TIME_CONSTANT_H * HOUR_S, s.at_s, s.value)
                     near = _nearest_s(s, at_s) <= 6 * HOUR_S
                     out = np.where(here & near, values, out)
@@ -139,8 +144,11 @@ def mat_record(journal: Journal, mat: str, tray: str, events: Sequence[Event], a
     changes = sorted([e.at.timestamp() for e in mine] + [t for t, _ in covers] + [t for t, _ in off_it])
     since = np.array([hours[i] - max((c for c in changes if c <= hours[i]), default=-np.inf) for i in range(len(hours))])
     total, n = np.zeros(len(hours)), np.zeros(len(hours))
-    for s in journal.series:
-        if s.quantity == "soil_temperature" and s.place == tray and len(s.at_s):
+    for whole in journal.series:
+        if whole.quantity != "soil_temperature" or whole.place != tray:
+            continue
+        s = whole.until(at_s)
+        if len(s.at_s):
             near = _nearest_s(s, hours) <= 1.5 * HOUR_S
             total += np.where(near, np.interp(hours, s.at_s, s.value), 0.0)
             n += near
