@@ -43,7 +43,7 @@ def _parser() -> argparse.ArgumentParser:
     diagnose.add_argument("--at", default=None, metavar="TIME")
     diagnose.add_argument("--batch", default=None, metavar="ID")
 
-    tune = commands.add_parser("tune", help="what to set the mats of a journal to, as JSON")
+    tune = commands.add_parser("tune", help="what to set the mats and lamps of a journal to, as JSON")
     tune.add_argument("journal")
     tune.add_argument("--at", default=None, metavar="TIME")
 
@@ -81,6 +81,7 @@ def _parser() -> argparse.ArgumentParser:
     score.add_argument("--rooms", type=int, default=60)
     score.add_argument("--why", type=int, default=None, metavar="N", help="findings instead: N drawn trays of each half")
     score.add_argument("--mats", type=int, default=None, metavar="N", help="mat settings instead: N drawn mats of each half")
+    score.add_argument("--lamps", type=int, default=None, metavar="N", help="lamp settings instead: N drawn shelves of each half")
     for name, what in NOT_BUILT.items():
         commands.add_parser(name, help=f"{what} (not built yet)", add_help=False).add_argument("rest", nargs="*")
     return parser
@@ -136,6 +137,10 @@ def _dispatch(a: argparse.Namespace) -> int:
             from fennet.cli.score_tune import score_tune
 
             return score_tune(a.mats)
+        if a.lamps is not None:
+            from fennet.cli.score_lamps import print_lamps
+
+            return print_lamps(a.lamps)
         from fennet.cli.score import score
 
         return score(a.rooms)

@@ -6,8 +6,11 @@ import json
 import sys
 
 from fennet.cli.forecast import load, moment_of
+from fennet.core.tuning.lamps import tune_lamps
 from fennet.core.tuning.mats import tune_mats
+from fennet.journal.targets import own_targets
 from fennet.journal.times import format_instant, zone_of
+from fennet.telling.lamps import as_json as lamp_json
 from fennet.telling.speech import Speech
 from fennet.telling.tuning import as_json
 
@@ -19,9 +22,8 @@ def tune(path: str, at: str | None) -> int:
     zone = zone_of(journal.garden.timezone)
     crops = {b.crop: read.crops.get(b.crop) for b in journal.batches}
     mats = [as_json(s, Speech(zone)) for s in tune_mats(journal, crops, at_s)]
-    if journal.lamps:
-        print(f"{path}: lamps are not tuned yet; only mats are", file=sys.stderr)
-    document = {"format": "fennet-settings", "version": 1, "at": format_instant(at_s, zone), "mats": mats, "lamps": []}
+    lamps = [lamp_json(s, Speech(zone)) for s in tune_lamps(journal, crops, at_s, zone, own_targets(journal))]
+    document = {"format": "fennet-settings", "version": 1, "at": format_instant(at_s, zone), "mats": mats, "lamps": lamps}
     json.dump(document, sys.stdout, ensure_ascii=False, indent=1)
     print()
     return 0

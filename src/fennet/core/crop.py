@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from fennet.core.growth import Growth
 from fennet.core.response import Response
 from fennet.core.working import Input
 
@@ -138,6 +139,7 @@ class Crop:
     #: (stage: sown or growing, quantity: soil_temperature, daily_light, light_hours, moisture) → band.
     bands: Mapping[tuple[str, str], BandFigures] = field(default_factory=dict)
     planting: Planting
+    growth: Growth
     sources: Mapping[str, str] = field(default_factory=dict)
     estimates: frozenset[str] = frozenset()
 
@@ -158,10 +160,10 @@ class Crop:
         return (self.soil_ideal_low_c + self.soil_ideal_high_c) / 2
 
     def figures(self) -> list[Input]:
-        """Every figure with its unit and source key: the table's in its order, then the bands of growing, then planting out."""
+        """Every figure with its unit and source key: the table's in its order, the bands of growing, growth, planting out."""
         own = [
             Input(name, float(getattr(self, name)), unit, self.sources.get(name, ""), name in self.estimates)
             for name, unit in FIGURE_UNITS.items()
         ]
         bands = [i for (stage, quantity), b in self.bands.items() for i in _band_inputs(stage, quantity, b)]
-        return own + bands + self.planting.figures()
+        return own + bands + self.growth.figures() + self.planting.figures()

@@ -8,7 +8,7 @@ classes and storage maps its tables onto them.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
 
@@ -335,7 +335,7 @@ class Series:
     """Readings of one quantity by one source at one spot, in canonical units, in order of time.
 
     `at_s` seconds since 1970 UTC; `value` canonical; `estimated` true where a person guessed; `daylight` true where a light
-    reading is of the sky and not of a lamp (None: none is); same length each.
+    reading is of the sky and not of a lamp (None: none is); same length each. `spot_mm` (x, y, z) where on its place it was read.
     """
 
     place: str
@@ -345,11 +345,12 @@ class Series:
     value: FloatArray
     estimated: NDArray[np.bool_]
     daylight: NDArray[np.bool_] | None = None
+    spot_mm: tuple[float | None, float | None, float | None] | None = None
 
     def only(self, keep: NDArray[np.bool_]) -> Series:
         """Some of the readings: those where `keep` is true."""
         sky = self.daylight[keep] if self.daylight is not None else None
-        return Series(self.place, self.quantity, self.source, self.at_s[keep], self.value[keep], self.estimated[keep], sky)
+        return replace(self, at_s=self.at_s[keep], value=self.value[keep], estimated=self.estimated[keep], daylight=sky)
 
     def until(self, at_s: float) -> Series:
         """What was known at a moment: nothing later than `at_s`."""

@@ -9,6 +9,7 @@ import numpy as np
 
 from fennet.core.history import place_stays
 from fennet.core.light import (
+    FALL_OFF,
     HOUR_S,
     LOGGED_S,
     Brightness,
@@ -22,6 +23,7 @@ from fennet.core.light import (
     local_days,
     sun_span,
 )
+from fennet.core.lighting.curve import lamp_curve
 from fennet.core.records import Batch, Event, Journal, Series, Tray
 from fennet.core.room import canopy_mm, leaf_distance_mm
 
@@ -66,7 +68,7 @@ def light_at_tray(
                     span = sun_span(day, garden.latitude, garden.longitude)
                     if span and min(span[1], last) > max(span[0], first):
                         lit.append((max(span[0], first), min(span[1], last)))
-        there = _light_series(journal, {stay.where})
+        there = _at_tray(_light_series(journal, {stay.where}), tray, events, first)
         more_logged, there_by_hand, there_window = _sorted_out(there)
         logged = logged or [_cut(s, first, last) for s in more_logged]
         # What was read earlier in the same stay still stands, so its whole length is looked at.
@@ -74,7 +76,7 @@ def light_at_tray(
         window += [_cut(s, first, last) for s in there_window]
         if lamps:
             rough = sum(filter(None, (from_lumens_umol(x, place) for x in lamps))) or None
-            standing += _standing(hand, over, tray, batches, events, rough, stay.from_s, last, journal.series)
+            standing += _standing(hand, over, tray, batches, events, rough, stay.from_s, last, journal)
         else:
             window += hand
     lit, hours_from = _photoperiods(journal, tray, batches, lit, hours_from, zone, from_s, to_s)
@@ -121,7 +123,7 @@ def _merged(series: Sequence[Series]) -> tuple[np.ndarray, np.ndarray]:
 
 def _standing(
     hand: Sequence[Series], over: Sequence[tuple[LampState, str | None]], tray: Tray, batches: Sequence[Batch],
-    events: Sequence[Event], rough: float | None, first: float, last: float, series: Sequence[Series],
+    events: Sequence[Event], rough: float | None, first: float, last: float, journal: Journal,
 ) -> list[Brightness]:  # fmt: skip
     """Brightness over one stay: each reading from its moment on, carried over moves of the lamp, lumens before the first."""
     at_s, value = _merged(hand)
@@ -130,7 +132,7 @@ def _standing(
     reading: tuple[float, float | None] | None = None
     for mark in marks:
         state, kind = next(((s, k) for s, k in over if s.from_s <= mark < s.to_s), (None, None))
-        distance = leaf_distance_mm(state.height_mm, tray, canopy_mm(batches, events, mark, series)) if state else None
+        distance = leaf_distance_mm(state.height_mm, tray, canopy_mm(batches, events, mark, journal.series)) if state else None
         i = int(np.searchsorted(at_s, mark))
         if i < len(at_s) and at_s[i] == mark:
             reading = (float(value[i]), distance)
@@ -139,11 +141,30 @@ def _standing(
             figure, at_distance = reading
             moved = distance is not None and at_distance is not None and abs(distance - at_distance) >= 5
             if moved and distance is not None and at_distance is not None:
-                out.append(Brightness(mark, at_distance_umol(figure, at_distance, distance, kind), "moved", distance))
+                fall_off = _fall_off(journal, state.lamp, events, last) if state else FALL_OFF
+                out.append(Brightness(mark, at_distance_umol(figure, at_distance, distance, kind, fall_off), "moved", distance))
         elif rough is not None:
             dim = (state.dim_pct if state and state.dim_pct is not None else 100.0) / 100
             out.append(Brightness(mark, rough * dim, "lumens", distance))
     return out
+
+
+def _fall_off(journal: Journal, lamp: str, events: Sequence[Event], at_s: float) -> float:
+    """A lamp's own fall-off as its readings tell it by then."""
+    own = next((x for x in journal.lamps if x.id == lamp), None)
+    return lamp_curve(journal, own, events, at_s).exponent if own else FALL_OFF
+
+
+def _at_tray(series: Sequence[Series], tray: Tray, events: Sequence[Event], at_s: float) -> list[Series]:
+    """Of a place's readings those that speak of one tray: without a spot, or at a spot inside it. Where its own place on the
+    shelf is not known every spot speaks."""
+    stood = [e for e in events if e.kind == "placed" and e.fields["tray"] == tray.id and e.at.timestamp() <= at_s]
+    left = stood[-1].fields.get("x_mm") if stood else None
+    if left is None or tray.width_mm is None:
+        return list(series)
+    right = left + tray.width_mm
+    inside = [s for s in series if s.spot_mm is None or s.spot_mm[0] is None or left <= s.spot_mm[0] <= right]
+    return inside or list(series)
 
 
 def _photoperiods(

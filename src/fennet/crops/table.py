@@ -11,6 +11,7 @@ from importlib.resources import files
 from typing import Any
 
 from fennet.core.crop import FIGURE_UNITS, PLANTING_UNITS, BandFigures, Crop, Planting
+from fennet.core.growth import GROWTH_UNITS, Growth
 
 #: Which source column answers for which figures.
 SOURCE_COLUMNS: dict[str, tuple[str, ...]] = {
@@ -23,6 +24,7 @@ SOURCE_COLUMNS: dict[str, tuple[str, ...]] = {
     "target_source": ("soil_low_c", "soil_ideal_low_c", "soil_ideal_high_c", "soil_high_c"),
 }
 GROWERS_OWN = "growers_own"
+GROWTH_FIELDS = {f.name for f in fields(Growth)} - {"source"}
 
 
 @dataclass(frozen=True)
@@ -97,22 +99,25 @@ def derive(table: CropTable, entry: Mapping[str, Any]) -> Crop:
         base = table.get(str(base_name))
     except UnknownCrop as e:
         raise ValueError(f"like: {e}; accepted: a crop of the table") from e
-    known = {f.name for f in fields(Crop)} - {"id", "sources", "estimates", "synonyms", "bands", "planting"}
+    known = {f.name for f in fields(Crop)} - {"id", "sources", "estimates", "synonyms", "bands", "planting", "growth"}
     changes: dict[str, Any] = {}
     planting: dict[str, Any] = {}
+    growth: dict[str, Any] = {}
     for key, value in entry.items():
-        if value is None or (key not in known and key not in PLANTING_UNITS and key != "hardiness"):
+        if value is None or (key not in known and key not in (*PLANTING_UNITS, *GROWTH_FIELDS, "hardiness")):
             continue
-        unit = FIGURE_UNITS.get(key) or PLANTING_UNITS.get(key)
+        unit = FIGURE_UNITS.get(key) or PLANTING_UNITS.get(key) or GROWTH_UNITS.get(key)
         if unit and (isinstance(value, bool) or not isinstance(value, int | float)):
             raise ValueError(f"{key}: {value!r}; accepted: a number in {unit}")
-        (changes if key in known else planting)[key] = float(value) if unit else str(value)
+        kept = changes if key in known else growth if key in GROWTH_FIELDS else planting
+        kept[key] = float(value) if unit else value if isinstance(value, bool) else str(value)
     crop = replace(
         base,
         id=str(entry["id"]),
         name=str(changes.pop("name", str(entry["id"]).replace("_", " "))),
         synonyms=(),
         planting=replace(base.planting, **planting, own=base.planting.own | set(planting)),
+        growth=replace(base.growth, **growth, source=GROWERS_OWN if growth else base.growth.source),
         sources={**base.sources, **dict.fromkeys(changes, GROWERS_OWN)},
         estimates=(base.estimates | {f for f in FIGURE_UNITS if f not in changes}) if entry.get("like") else base.estimates,
         **changes,
@@ -201,10 +206,21 @@ def _planting() -> dict[str, Planting]:
     return out
 
 
+def growth_table() -> dict[str, Growth]:
+    """Growth as a seedling by group or crop id."""
+    return {
+        r["of"]: Growth(
+            float(r["height_12d_mm"]), r["stem"], r["topping"] == "yes", r["pricks_out"] == "yes", float(r["leaf_days"]),
+            r["purple"], r["source"],
+        )
+        for r in _read("growth.csv")
+    }  # fmt: skip
+
+
 @lru_cache
 def shipped() -> CropTable:
     """The crop table as shipped."""
-    kinds, planting = load_sources(), _planting()
+    kinds, planting, growth = load_sources(), _planting(), growth_table()
     crops = []
     for row in _read("crops.csv"):
         sources = {figure: row[column] for column, figures in SOURCE_COLUMNS.items() for figure in figures}
@@ -221,6 +237,7 @@ def shipped() -> CropTable:
                 caution=row["caution"],
                 bands={**band_table().get(row["group"], {}), **band_table().get(row["id"], {})},
                 planting=planting[row["id"]],
+                growth=growth.get(row["id"], growth[row["group"]]),
                 sources=sources,
                 estimates=frozenset(f for f, key in sources.items() if kinds[key].kind == "estimated"),
                 **{figure: float(row[figure]) for figure in FIGURE_UNITS},

@@ -353,10 +353,22 @@ def as_series(groups: Iterable[Group]) -> list[Series]:
         key = parts[0].key
         out.append(
             Series(
-                key.place, key.quantity, key.source, at_s[order], value[order], guess[order], sky[order] if sky.any() else None
+                key.place,
+                key.quantity,
+                key.source,
+                at_s[order],
+                value[order],
+                guess[order],
+                sky[order] if sky.any() else None,
+                spot_of(key.x_mm, key.y_mm, key.z_mm),
             )
         )
     return out
+
+
+def spot_of(x_mm: float | None, y_mm: float | None, z_mm: float | None) -> tuple[float | None, float | None, float | None] | None:
+    """A spot of a place, or None where none of its measures is given."""
+    return None if x_mm is None and y_mm is None and z_mm is None else (x_mm, y_mm, z_mm)
 
 
 def plain_number(value: float) -> int | float:

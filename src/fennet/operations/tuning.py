@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import Engine, insert
 
 from fennet.core.records import Event, Journal
+from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.guards import forbidden
 from fennet.core.tuning.mats import CAP_C, CEILING_C, LEAST_SETPOINT_C
 from fennet.core.working import Interval
@@ -20,7 +21,9 @@ from fennet.operations.logging import new_id, write_events
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 
-MAT_SOIL = "mat_soil"
+MAT_SOIL, LAMP_LIGHT = "mat_soil", "lamp_light"
+#: Light is read again within so long after a lamp was set, or its promise cannot be marked.
+READ_WITHIN = timedelta(days=10)
 #: A set mat is looked at over the second day after it was set.
 MARK_FROM, MARK_TO = timedelta(days=1), timedelta(days=2)
 REASONS = {
@@ -81,3 +84,56 @@ def set_mat(
             }
             c.execute(insert(table_of(t.PromiseRow)).values(**promise_row(actor.ref.id, body)))
         return made
+
+
+def set_lamp(
+    engine: Engine,
+    actor: Actor,
+    lamp: str,
+    height_mm: float,
+    on_min: int,
+    hours: float,
+    nearest_mm: float | None,
+    promised: Mapping[str, Interval[float]],
+    now: datetime,
+    key: str | None = None,
+) -> Event | None:
+    """Log a lamp's new height and hours, and promise the brightness at each tray's leaves (tray → PPFD). One transaction.
+
+    `nearest_mm` the lowest it may hang over its place, by the safe distance over the tallest leaves. Raises Refusal.
+    """
+    if nearest_mm is not None and height_mm < nearest_mm - 0.5:
+        raise Refusal(
+            f"{height_mm:g} mm is too near: over the tallest leaves {lamp} may hang at {nearest_mm:g} mm and higher.",
+            "height_mm", f"{height_mm:g}",
+        )  # fmt: skip
+    if not 0 < height_mm <= MOST_HEIGHT_MM:
+        raise Refusal(
+            f"{height_mm:g} mm is no height of a lamp; accepted: up to {MOST_HEIGHT_MM:g}.", "height_mm", f"{height_mm:g}"
+        )
+    if not 1 <= hours <= LONGEST_DAY_H:
+        raise Refusal(f"{hours:g} hours; accepted: 1 to {LONGEST_DAY_H:g}: seedlings want a night.", "hours", f"{hours:g}")
+    off_min = round(on_min + 60 * hours) % 1440
+    fields: dict[str, Any] = {
+        "lamp": lamp, "height_mm": round(height_mm, 1), "on": f"{on_min // 60:02}:{on_min % 60:02}",
+        "off": f"{off_min // 60:02}:{off_min % 60:02}",
+    }  # fmt: skip
+    zone = zone_of(actor.ref.garden.timezone)
+    with writing_once(engine, actor, key, now) as c:
+        if c is None:
+            return None
+        check_deed(c, actor, "lamp", fields, now)
+        made = write_events(c, actor, [("lamp", fields, now)], now)[0]
+        for tray, ppfd in promised.items():
+            body = {
+                "id": new_id("p"), "kind": LAMP_LIGHT, "subject": tray, "thing": lamp, "event": made.id,
+                "made_at": format_instant(now, zone), "due_from": format_instant(now, zone),
+                "due_at": format_instant(now + READ_WITHIN, zone), "low": round(ppfd.p10, 1), "middle": round(ppfd.p50, 1),
+                "high": round(ppfd.p90, 1), "unit": "umol/m2/s",
+            }  # fmt: skip
+            c.execute(insert(table_of(t.PromiseRow)).values(**promise_row(actor.ref.id, body)))
+        return made
+
+
+#: No lamp of a grow-room hangs higher over its place, mm.
+MOST_HEIGHT_MM = 3000.0

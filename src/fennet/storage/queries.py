@@ -191,6 +191,9 @@ class SeriesMark:
     quantity: str
     source: str | None
     revision: int
+    x_mm: float | None = None
+    y_mm: float | None = None
+    z_mm: float | None = None
 
 
 def revision(c: Connection, garden_id: int) -> tuple[int, int]:
@@ -215,7 +218,7 @@ def events_since(c: Connection, garden_id: int, position: int) -> tuple[list[Eve
 
 def series_marks(c: Connection, garden_id: int) -> list[SeriesMark]:
     s = table_of(t.SeriesRow)
-    columns = (s.c.id, s.c.place, s.c.quantity, s.c.source, s.c.revision)
+    columns = (s.c.id, s.c.place, s.c.quantity, s.c.source, s.c.revision, s.c.x_mm, s.c.y_mm, s.c.z_mm)
     return [SeriesMark(*row) for row in c.execute(select(*columns).where(s.c.garden_id == garden_id).order_by(s.c.id))]
 
 
@@ -239,7 +242,11 @@ def series(c: Connection, mark: SeriesMark, from_s: float) -> Series:
     columns = c.execute(text(statement), since).one()
     at_s, value = (np.array(column or [], dtype=float) for column in columns[:2])
     guess, sky = (np.array(column or [], dtype=bool) for column in columns[2:])
-    return Series(mark.place, mark.quantity, mark.source, at_s, value, guess, sky if sky.any() else None)
+    spot = (mark.x_mm, mark.y_mm, mark.z_mm)
+    return Series(
+        mark.place, mark.quantity, mark.source, at_s, value, guess, sky if sky.any() else None,
+        spot if any(v is not None for v in spot) else None,
+    )  # fmt: skip
 
 
 def sources(c: Connection, garden_id: int) -> list[Source]:

@@ -5,17 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
-
 from fennet.core.conditions import Channel, Conditions, conditions
-from fennet.core.crop import BAND_UNITS
 from fennet.core.forecast import Forecast
 from fennet.core.history import tray_stays
-from fennet.core.records import Batch, Event, Journal, Target
+from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import tray_of
-from fennet.core.targets import Band, in_order
+from fennet.core.targets import Band
 from fennet.core.working import Input, Working
 from fennet.crops import CropTable
+from fennet.journal.targets import own_targets
 from fennet.telling.sentences import growing_sentence
 from fennet.telling.speech import Speech
 from fennet.web.answers import STEP_S
@@ -31,24 +29,6 @@ STAGE_WORDS = {
     "towel": "in the towel", "sown": "sown", "emerging": "emerging", "seedling": "seedling", "growing_on": "growing on",
     "hardening": "hardening off", "out": "planted out", "lost": "lost", "given_up": "given up",
 }  # fmt: skip
-
-_target = TypeAdapter(Target)
-
-
-def own_targets(journal: Journal) -> list[Target]:
-    """The grower's own targets that can be read, in the order the core wants them."""
-    out = []
-    for entry in journal.targets:
-        plain = {("from_at" if k == "from" else k): v for k, v in entry.items()}
-        try:
-            out.append(_target.validate_python({k: v for k, v in plain.items() if k in _FIELDS}))
-        except ValidationError:
-            continue
-    return in_order([t for t in out if t.quantity in BAND_UNITS and t.low < t.high])
-
-
-_FIELDS = set(Target.__dataclass_fields__)
-
 
 _kept: Kept[Conditions] = Kept(400)
 

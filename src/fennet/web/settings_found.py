@@ -1,10 +1,14 @@
-"""Settings proposed for a garden's mats: worked out once for the same record."""
+"""Settings proposed for a garden's mats and lamps: worked out once for the same record."""
 
 from __future__ import annotations
 
+from zoneinfo import ZoneInfo
+
 from fennet.core.records import Event, Journal
+from fennet.core.tuning.lamps import LampSetting, tune_lamps
 from fennet.core.tuning.mats import MatSetting, tune_mats
 from fennet.core.tuning.places import Exchange, exchanges
+from fennet.journal.targets import own_targets
 from fennet.web import answers, asking, record
 from fennet.web.keeping import Kept
 
@@ -13,6 +17,7 @@ BEARING = frozenset(
     ("mat", "placed", "cover", "count", "gave_up", "potted_up", "planted", "moved", "moved_to_light", "lost", "harvest", "outing")
 )
 _kept: Kept[tuple[list[MatSetting], list[Exchange]]] = Kept(60)
+_lamps: Kept[list[LampSetting]] = Kept(60)
 
 
 def proposed(journal: Journal, events: list[Event], at_s: float) -> tuple[list[MatSetting], list[Exchange]]:
@@ -34,6 +39,19 @@ def proposed(journal: Journal, events: list[Event], at_s: float) -> tuple[list[M
     return _kept.get((asking.settings().database_url, asking.garden().id, record.shape(), at_s, bearing, warmth), made)
 
 
+def proposed_lamps(journal: Journal, events: list[Event], at_s: float, zone: ZoneInfo) -> list[LampSetting]:
+    """A setting for every lamp that hangs over trays."""
+
+    def made() -> list[LampSetting]:
+        table = answers.table_for(journal)
+        crops = {b.crop: table.get(b.crop) for b in journal.batches}
+        return tune_lamps(journal, crops, at_s, zone, own_targets(journal), events)
+
+    key = (asking.settings().database_url, asking.garden().id, record.revision(), at_s, zone.key)
+    return _lamps.get(key, made)
+
+
 def forget() -> None:
-    """Empty the shelf of kept settings."""
+    """Empty the shelves of kept settings."""
     _kept.forget()
+    _lamps.forget()

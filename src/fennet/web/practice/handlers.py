@@ -14,10 +14,11 @@ from fennet.core.stages import ENDED, STAGES, stage_at, stage_spans
 from fennet.core.targets import practice_of, targets_for
 from fennet.crops import UnknownCrop, load_sources
 from fennet.crops.schools import schools
+from fennet.journal.targets import own_targets
 from fennet.operations import room as operations
 from fennet.operations.acting import Refusal
 from fennet.web import answers, asking, record
-from fennet.web.bands import CHANNEL_WORDS, STAGE_WORDS, band_words, figure, own_targets
+from fennet.web.bands import CHANNEL_WORDS, STAGE_WORDS, band_words, figure
 from fennet.web.trays.view import batch_name
 
 

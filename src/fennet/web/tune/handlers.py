@@ -7,13 +7,16 @@ from typing import Any
 
 from flask import abort, flash, redirect, render_template, request, url_for
 
+from fennet.core.light import minutes_of
+from fennet.core.tuning.lamps import expected_at, heights_open
 from fennet.core.tuning.mats import CEILING_C
 from fennet.core.working import Interval
 from fennet.operations import doors, tuning
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
 from fennet.web import asking, record
-from fennet.web.settings_found import proposed
+from fennet.web.settings_found import proposed, proposed_lamps
+from fennet.web.tune.lamp_view import lamps_view, typed_setting
 from fennet.web.tune.score import score_view
 from fennet.web.tune.view import door_views, mats_view
 
@@ -72,6 +75,55 @@ def set_it(thing_id: str) -> Any:
             words += " What it should bring is kept as a promise and marked in two days."
         flash(words, f"undo:{event.id}")
     return redirect(url_for("tune.mats", slug=asking.garden().slug))
+
+
+@asking.in_garden
+def lamps() -> Any:
+    return _lamps()
+
+
+def _lamps(refusal: Refusal | None = None, lamp: str = "") -> Any:
+    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
+    tried: dict[str, tuple[float, float]] = {}
+    if "height" in request.args:
+        try:
+            height, hours, _ = typed_setting(request.args)
+            tried[request.args.get("lamp", "")] = (height, hours)
+        except ValueError as e:
+            refusal, lamp = Refusal(f"{e}.", "height"), request.args.get("lamp", "")
+    key = ("tune", "lamps", tuple(tried.items()))
+    view = record.remembered(key, lambda: lamps_view(journal, events, at_s, say, tried))
+    page = render_template("tune/lamps.html", v=view, refusal=refusal, refused=lamp)
+    return page, 400 if refusal else 200
+
+
+@asking.in_garden
+def set_lamp(lamp_id: str) -> Any:
+    """A person confirmed a height and hours: they are logged, and the light they should bring is promised."""
+    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
+    setting = next((s for s in proposed_lamps(journal, events, at_s, say.zone) if s.lamp.id == lamp_id), None)
+    if setting is None:
+        abort(404)
+    try:
+        try:
+            height_mm, hours, on = typed_setting(request.form)
+            on_min = minutes_of(on)
+        except ValueError as e:
+            raise Refusal(f"{e}.", "height", "") from None
+        nearest = min(heights_open(setting.case)) if setting.case.batches else None
+        promised = {e.tray: e.ppfd for e in expected_at(setting.case, height_mm, hours)} if setting.case.batches else {}
+        event = tuning.set_lamp(
+            asking.engine(), asking.actor(), lamp_id, height_mm, on_min, hours,
+            float(nearest) if nearest is not None else None, promised, asking.now(), request.form.get("key"),
+        )  # fmt: skip
+    except Refusal as e:
+        return _lamps(e, lamp_id)
+    if event is not None:
+        words = f"{lamp_id} at {say.length(height_mm)}, {event.fields['on']}–{event.fields['off']}."
+        if promised:
+            words += " What it should bring is kept as a promise: read the light at the leaves within ten days."
+        flash(words, f"undo:{event.id}")
+    return redirect(url_for("tune.lamps", slug=asking.garden().slug))
 
 
 @asking.in_garden

@@ -6,6 +6,7 @@ import { logKey, logLines } from "./log-line.js";
 import { benchLamps } from "./bench.js";
 import { zoomCharts } from "./zoom.js";
 import { seasonMoves } from "./season.js";
+import { lampHandles } from "./lamp-tune.js";
 import { waiting } from "./waiting.js";
 
 const start = () => {
@@ -15,6 +16,7 @@ const start = () => {
   benchLamps(document);
   zoomCharts(document);
   seasonMoves(document);
+  lampHandles(document);
   for (const button of document.querySelectorAll("[data-print]")) button.addEventListener("click", () => window.print());
   for (const select of document.querySelectorAll("select[data-submit]")) {
     select.addEventListener("change", () => select.form.requestSubmit());

@@ -1,0 +1,57 @@
+"""Trays under one lamp side by side: what light each had, in how many hours, and against how much warmth."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from fennet.core.conditions import Conditions
+from fennet.core.light import DAY_S
+from fennet.core.lighting.photothermal import Photothermal, photothermal
+from fennet.core.tuning.under_lamp import LampCase
+
+#: Days compared.
+OVER_D = 7
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One batch of the shelf over the last days: mean daily light and hours, days known, days in band, light against warmth."""
+
+    tray: str
+    batch: str
+    mol: float | None
+    hours: float | None
+    days: int
+    in_band: int
+    ratio: Photothermal | None
+
+
+def compared(case: LampCase, found: Mapping[str, Conditions], at_s: float) -> list[Compared]:
+    """The batches under a lamp over the last seven whole days, from their own conditions (batch → Conditions).
+
+    Source: arithmetic, liu_heins_2002.
+    """
+    out = []
+    for t, b in case.batches:
+        c = found.get(b.batch.id)
+        if c is None:
+            continue
+        days = [d for d in c.days if d.to_s <= at_s and d.from_s >= at_s - (OVER_D + 1) * DAY_S and d.mol is not None]
+        mol = float(np.mean([d.mol for d in days])) if days else None
+        hours = float(np.mean([d.lit_h for d in days])) if days else None
+        inside = sum(b.light.low <= (d.mol or 0.0) <= b.light.high for d in days)
+        warm = mean_c(c, at_s)
+        ratio = photothermal(b.crop, mol, warm) if mol is not None and warm is not None else None
+        out.append(Compared(t.tray.id, b.batch.id, mol, hours, len(days), inside, ratio))
+    return out
+
+
+def mean_c(c: Conditions, at_s: float, over_d: float = OVER_D) -> float | None:
+    """Mean temperature around a batch over some days, °C; None where it was hardly read."""
+    values: Sequence[float] = [
+        float(v) for s in c.soil for t, v in zip(s.at_s, s.value, strict=True) if at_s - over_d * DAY_S <= t <= at_s
+    ]
+    return float(np.mean(values)) if len(values) >= 2 else None

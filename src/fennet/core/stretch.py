@@ -1,0 +1,145 @@
+"""Whether seedlings are taller than they should be: thermal age since they came up, expected height, stretch."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from fennet.core.crop import Crop
+from fennet.core.exposure import DAY_S, STEP_S, soil_record
+from fennet.core.history import counts_of
+from fennet.core.planning.growing import USUAL_AIR_C, growing_band_c
+from fennet.core.records import Batch, Event, FloatArray, Journal
+from fennet.core.working import Input, Working
+
+#: Measured over expected from which seedlings are leggy, and from which to watch. Source: growers_rule.
+LEGGY_FROM, WATCH_FROM = 1.5, 1.25
+#: A day counts at most so many days of age, and not under this. Source: starting_estimate.
+FASTEST, SLOWEST = 1.8, 0.1
+#: Heights that fall by more than this part were not measured of the same plants, or were topped. Source: growers_rule.
+SHRINKS = 0.15
+
+
+@dataclass(frozen=True)
+class ThermalAge:
+    """Age since half were up (or the first, if never half), in days at the kind's growing band.
+
+    `at_s` and `age_d` an even half-hour grid from coming up; `pace` thermal days a day now; `heights` (age d, mm) as measured;
+    `temperature_c` on the grid, NaN where not known; `shrunk` a height that fell.
+    """
+
+    up_s: float | None
+    at_s: FloatArray
+    age_d: FloatArray
+    temperature_c: FloatArray
+    pace: float
+    heights: list[tuple[float, float]] = field(default_factory=list)
+    measured_s: list[float] = field(default_factory=list)
+    shrunk: tuple[float, float] | None = None
+
+    @property
+    def now_d(self) -> float:
+        return float(self.age_d[-1]) if len(self.age_d) else 0.0
+
+
+def pace_at(crop: Crop, temperature_c: FloatArray) -> FloatArray:
+    """Days of age a day at a temperature: degrees over the growing base against the growing band's. Source: growth_estimate."""
+    base = crop.planting.grow_base_c
+    per = (np.asarray(temperature_c, dtype=float) - base) / max(growing_band_c(crop) - base, 2.0)
+    return np.clip(np.where(np.isnan(per), 1.0, per), SLOWEST, FASTEST)
+
+
+def thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at_s: float) -> ThermalAge:
+    """The age of a batch's seedlings at a moment, and the heights measured on the way. `events` are standing events.
+
+    Where nothing was read the room counts as 18 °C. Source: growth_estimate.
+    """
+    counts = counts_of(batch, events)
+    up_s = counts.reached(max(1, -(-counts.up // 2))) if counts.up else None
+    if up_s is None:
+        moved = [e.at.timestamp() for e in events if e.kind == "moved_to_light" and e.fields["batch"] == batch.id]
+        measured = [e.at.timestamp() for e in events if e.kind == "height" and e.fields["batch"] == batch.id]
+        up_s = min([*moved, *(t - 6 * DAY_S for t in measured)], default=None)
+    if up_s is None or up_s >= at_s:
+        return ThermalAge(up_s, np.zeros(0), np.zeros(0), np.zeros(0), 1.0)
+    grid = np.arange(up_s, at_s + STEP_S, STEP_S)
+    soil = soil_record(journal, batch, events, at_s)
+    warm = np.full(len(grid), np.nan)
+    if soil.n_readings:
+        warm = np.interp(grid, soil.grid_s, soil.soil_c)
+    pace = pace_at(crop, np.where(np.isnan(warm), USUAL_AIR_C, warm))
+    age = np.concatenate([[0.0], np.cumsum(pace[:-1]) * STEP_S / DAY_S])
+    heights: list[tuple[float, float]] = []
+    times: list[float] = []
+    shrunk = None
+    for when, mm in measured_heights(journal, batch, events, at_s):
+        if when < up_s:
+            continue
+        if heights and mm < heights[-1][1] * (1 - SHRINKS):
+            shrunk = (heights[-1][1], mm)
+        heights.append((float(np.interp(when, grid, age)), mm))
+        times.append(when)
+    return ThermalAge(up_s, grid, age, warm, float(pace[-48:].mean()), heights, times, shrunk)
+
+
+def measured_heights(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float) -> list[tuple[float, float]]:
+    """Heights of a batch as logged, by deed or by reading: (seconds UTC, mm) in order."""
+    out = [
+        (e.at.timestamp(), float(e.fields["mm"]))
+        for e in events
+        if e.kind == "height" and e.fields["batch"] == batch.id and e.at.timestamp() <= at_s
+    ]
+    for s in journal.series:
+        if s.quantity == "height" and s.place == batch.id:
+            known = s.until(at_s)
+            out += list(zip(known.at_s.tolist(), known.value.tolist(), strict=True))
+    return sorted(out)
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """Measured height over the expected: from 1.5 leggy, from 1.25 to watch. `age_d` when it was measured."""
+
+    ratio: float
+    height_mm: float
+    expected_mm: float
+    age_d: float
+    measured_s: float
+    working: Working
+
+    @property
+    def words(self) -> str:
+        """leggy, watch or sturdy."""
+        return "leggy" if self.ratio >= LEGGY_FROM else "watch" if self.ratio >= WATCH_FROM else "sturdy"
+
+
+#: Younger than this nothing can be said of a height, days at the band. Source: starting_estimate.
+LEAST_AGE_D = 3.0
+
+
+def stretch_of(crop: Crop, age: ThermalAge) -> Stretch | None:
+    """The stretch at the last height measured; None without one, or too soon after coming up. Range: 3–60 d of age.
+
+    Source: growth_estimate. A worked example stands in tests/core/test_stretch.py.
+    """
+    if not age.heights or age.heights[-1][0] < LEAST_AGE_D:
+        return None
+    at_d, mm = age.heights[-1]
+    expected = float(crop.growth.height_mm(at_d))
+    working = Working(
+        "stretch",
+        (
+            Input("height measured", round(mm, 1), "mm", "your ruler"),
+            Input("age at the growing band", round(at_d, 1), "d", crop.growth.source, True),
+            Input("height at 12 days", crop.growth.height_12d_mm, "mm", crop.growth.source, True),
+            Input("expected height", round(expected, 1), "mm", crop.growth.source, True),
+        ),
+        "measured height over the height expected at this age; age runs with the degrees over the growing base",
+        ("growth_estimate",),
+        "3 to 60 days of age; varieties differ by a fifth and more",
+        round(mm / expected, 2),
+        "times",
+    )
+    return Stretch(mm / expected, mm, expected, at_d, age.measured_s[-1], working)

@@ -1,0 +1,209 @@
+"""What hangs under a lamp: each tray with its leaves' height, the crops that want light, and the light it has besides."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+import numpy as np
+
+from fennet.core.conditions import planting_day_length_h
+from fennet.core.crop import Crop
+from fennet.core.growth import heights_ahead
+from fennet.core.history import counts_of, lost_of
+from fennet.core.light import DAY_S, HOUR_S, LampState, days_of_light, local_days
+from fennet.core.lighting.curve import LampCurve, lamp_curve
+from fennet.core.records import Batch, Event, FloatArray, Journal, Lamp, Place, Target, Tray
+from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, canopy_mm, tray_of
+from fennet.core.stages import stage_at, stage_spans
+from fennet.core.stretch import thermal_age
+from fennet.core.targets import Band, practice_of, targets_for
+from fennet.core.tray_light import light_at_tray
+
+#: Stages that live by the lamp.
+LIT = ("emerging", "seedling", "growing_on", "hardening")
+#: PPFD over which seed leaves, and seedlings raised in the shade, may bleach, µmol m⁻² s⁻¹. Source: growers_rule.
+SEED_LEAF_UMOL, SEEDLING_UMOL = 350.0, 600.0
+#: How much brighter a tray's brightest spot is than its middle where no map tells. Source: starting_estimate.
+BRIGHTEST = 1.12
+#: Window light counted on: the mean of so many days, d.
+WINDOW_D = 7
+
+
+@dataclass(frozen=True)
+class LitBatch:
+    """One batch under a lamp: its bands of light and hours, the most PPFD it stands, its plants."""
+
+    batch: Batch
+    crop: Crop
+    stage: str
+    light: Band
+    hours: Band
+    ceiling_umol: float
+    plants: int
+    age_d: float
+    pace: float
+    seen: tuple[tuple[float, float], ...]
+
+    def height_ahead(self, days: FloatArray) -> FloatArray:
+        """Height in so many days, mm."""
+        return heights_ahead(self.crop.growth, self.seen, self.age_d, days, self.pace)
+
+
+@dataclass(frozen=True)
+class UnderLamp:
+    """A tray under a lamp: height of its top and of its leaves over the place (mm), what grows in it, light it has besides."""
+
+    tray: Tray
+    top_mm: float
+    canopy_mm: float
+    canopy_logged: bool
+    batches: tuple[LitBatch, ...]
+    other_mol: float
+    brightest: float = BRIGHTEST
+
+    @property
+    def leaf_mm(self) -> float:
+        return self.top_mm + self.canopy_mm
+
+    def distance_mm(self, height_mm: float) -> float:
+        return height_mm - self.leaf_mm
+
+
+@dataclass(frozen=True)
+class LampCase:
+    """Everything that bears on one lamp's setting."""
+
+    lamp: Lamp
+    state: LampState
+    curve: LampCurve
+    trays: tuple[UnderLamp, ...]
+    coming: tuple[str, ...]
+    headroom_mm: float
+    dim: float
+
+    @property
+    def batches(self) -> list[tuple[UnderLamp, LitBatch]]:
+        return [(t, b) for t in self.trays for b in t.batches]
+
+
+def lamp_case(
+    journal: Journal, crops: Mapping[str, Crop], lamp: Lamp, state: RoomState, events: Sequence[Event], at_s: float,
+    zone: ZoneInfo, own: Sequence[Target] = (), brightest: Mapping[str, float] | None = None,
+) -> LampCase:  # fmt: skip
+    """What bears on one lamp's setting at a moment (seconds UTC). `events` standing events; `brightest` tray → brightest spot
+    over the tray's middle, from a map. Source: group_band, growers_rule."""
+    now = state.lamps[lamp.id]
+    here = [t for t in journal.trays if now.place is not None and state.trays[t.id].place == now.place]
+    length_h = planting_day_length_h(journal.garden, datetime.fromtimestamp(at_s, zone).year)
+    under, coming = [], []
+    for tray in here:
+        inside = [b for b in journal.batches if b.sown_at.timestamp() <= at_s and tray_of(b, events, at_s) == tray.id]
+        lit = []
+        for b in inside:
+            stage = stage_at(stage_spans(b, events, at_s), at_s)
+            if stage not in LIT:
+                if stage in ("sown", "towel"):
+                    coming.append(b.id)
+                continue
+            found = _lit(journal, crops[b.crop], b, stage, events, at_s, length_h, own)
+            if found is not None:
+                lit.append(found)
+        if not lit:
+            continue
+        logged = canopy_mm([x.batch for x in lit], events, at_s, journal.series)
+        guessed = max(float(x.height_ahead(np.zeros(1))[0]) for x in lit)
+        canopy = guessed if logged is None else max(logged, guessed if _stale(lit, at_s) else 0.0)
+        under.append(
+            UnderLamp(
+                tray, tray.height_mm or USUAL_TRAY_HEIGHT_MM, canopy, logged is not None, tuple(lit),
+                _besides(journal, lamp, tray, [x.batch for x in lit], state, events, at_s, zone),
+                (brightest or {}).get(tray.id, BRIGHTEST),
+            )
+        )  # fmt: skip
+    curve = lamp_curve(journal, lamp, events, at_s, [u.tray.id for u in under])
+    dim = (now.dim_pct if now.dim_pct is not None else 100.0) / 100
+    return LampCase(lamp, now, curve, tuple(under), tuple(coming), _headroom(journal, now), dim or 1.0)
+
+
+def _stale(lit: Sequence[LitBatch], at_s: float) -> bool:
+    """Whether heights were logged so long ago that the plants have outgrown them."""
+    return all(not x.seen or x.age_d - x.seen[-1][0] > 3.0 for x in lit)
+
+
+def _lit(
+    journal: Journal, crop: Crop, batch: Batch, stage: str, events: Sequence[Event], at_s: float, length_h: float | None,
+    own: Sequence[Target],
+) -> LitBatch | None:  # fmt: skip
+    counts = counts_of(batch, events)
+    first_s = counts.reached(1)
+    since_d = (at_s - first_s) / DAY_S if first_s is not None else None
+    # Hardening plants still stand under the lamp on the days they stay in: the bands of growing on hold.
+    bands = targets_for(
+        crop, "growing_on" if stage == "hardening" else stage, practice_of(journal.garden, batch), own, batch.id, length_h,
+        since_d, at_s,
+    )  # fmt: skip
+    if "daily_light" not in bands or "light_hours" not in bands:
+        return None
+    age = thermal_age(journal, crop, batch, events, at_s)
+    leaves = max((int(e.fields.get("true_leaves") or 0) for e in events if e.kind == "height" and e.fields["batch"] == batch.id),
+                 default=0)  # fmt: skip
+    young = leaves < 1 and age.now_d < crop.growth.leaf_days + 5.0
+    plants = max(0, (counts.up or batch.n_cells) - lost_of(batch, events))
+    return LitBatch(
+        batch, crop, stage, bands["daily_light"], bands["light_hours"], SEED_LEAF_UMOL if young else SEEDLING_UMOL, plants,
+        age.now_d, age.pace, tuple(age.heights),
+    )  # fmt: skip
+
+
+def _besides(
+    journal: Journal, lamp: Lamp, tray: Tray, batches: Sequence[Batch], state: RoomState, events: Sequence[Event], at_s: float,
+    zone: ZoneInfo,
+) -> float:  # fmt: skip
+    """Light a tray has a day from the window and from other lamps over it, mol m⁻² d⁻¹: the mean of the last days."""
+    days = local_days(at_s - WINDOW_D * DAY_S, at_s, zone)
+    from_s, to_s = days[0][1], days[-1][1]
+    place = state.trays[tray.id].place
+    light = light_at_tray(journal, tray, batches, events, zone, from_s, to_s)
+    window = days_of_light(replace(light, lit=[], standing=[], logged_s=np.zeros(0), logged_umol=np.zeros(0)), zone, from_s, to_s)
+    mols = [d.mol for d in window if d.mol]
+    total = float(np.mean(mols)) if mols else 0.0
+    for other in journal.lamps:
+        hung = state.lamps[other.id]
+        if other.id == lamp.id or hung.place != place or not hung.periods or hung.height_mm is None:
+            continue
+        canopy = canopy_mm(batches, events, at_s, journal.series) or 0.0
+        curve = lamp_curve(journal, other, events, at_s, [tray.id])
+        distance = hung.height_mm - (tray.height_mm or USUAL_TRAY_HEIGHT_MM) - canopy
+        hours = sum(((off - on) % 1440 or 1440) / 60 for on, off in hung.periods)
+        dim = (hung.dim_pct if hung.dim_pct is not None else 100.0) / 100
+        total += curve.ppfd(max(distance, 10.0), tray.id, dim).p50 * hours * HOUR_S / 1e6
+    return total
+
+
+#: A lamp hangs no higher than this over its place where nothing above is known, mm. Source: starting_estimate.
+HIGHEST_MM = 900.0
+#: Room a lamp itself takes under the shelf above, mm. Source: starting_estimate.
+BODY_MM = 60.0
+
+
+def _headroom(journal: Journal, now: LampState) -> float:
+    """The highest its lower face can hang: under the next place above in the same room, mm."""
+    place = next((p for p in journal.places if p.id == now.place), None)
+    if place is None or place.z_mm is None:
+        return HIGHEST_MM
+    above = [
+        p.z_mm - place.z_mm
+        for p in journal.places
+        if p.id != place.id and p.room == place.room and p.z_mm is not None and p.z_mm > place.z_mm + 100 and _overlap(p, place)
+    ]
+    highest = min([HIGHEST_MM, *(a - BODY_MM for a in above)])
+    return max(highest, now.height_mm or 0.0)
+
+
+def _overlap(a: Place, b: Place) -> bool:
+    if a.x_mm is None or b.x_mm is None or a.width_mm is None or b.width_mm is None:
+        return True
+    return a.x_mm < b.x_mm + b.width_mm and b.x_mm < a.x_mm + a.width_mm

@@ -1,0 +1,168 @@
+"""What to set a lamp to, in words."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fennet.core.tuning.lamps import ExpectedLight, LampInstead, LampSetting, least_mm
+from fennet.journal.times import format_instant
+from fennet.telling.speech import Speech
+
+INSTEAD = {
+    "undim": "Turn {lamp} up to full",
+    "reflect": "Put white or foil-faced sides along the shelf",
+    "longer_day": "The practice keeps the day short: eighteen hours, the longest any seedling should have",
+    "smaller_area": "Draw the trays together under the middle of {lamp}",
+    "move": "Move {tray} elsewhere{to}: what it wants does not agree with the rest",
+    "lift": "Stand {tray} higher under {lamp}, by",
+    "another_lamp": "Hang another lamp beside {lamp}",
+    "dim": "Dim {lamp}, or stand {tray} lower",
+    "turn": "Turn {tray} end for end every few days: one end has much less light",
+    "swap": "Exchange {tray} with the brightest tray every few days",
+    "narrow": "The lamp is narrow for this shelf: the front and back have much less than the middle",
+    "uneven": "The light is uneven over the shelf: see the map",
+    "read_at_lamp": "A reading of {mol} is left out: it seems taken at the lamp, not at the leaves",
+    "shaded": "A reading of {mol} is left out: something seems to have shaded the meter",
+    "no_height": "A reading of {mol} could not be used: nobody logged how high {lamp} hung",
+    "read_light": "Read the light at the leaves of {tray}: until then it is judged from the lamp’s lumens, or not at all",
+    "one_reading": "One reading stands for the whole shelf; read {tray} too: the ends often have half as much",
+    "read_another_height": "Read once more with {lamp} about 100 mm higher or lower: then its fall-off is known",
+    "log_height": "Log how high {lamp} hangs",
+    "log_timer": "Log when {lamp} is lit",
+}
+CAUTION = (
+    "Unplug before moving it; rated hooks; plugs and strips above and away from trays, on an earth-leakage protected outlet. "
+    "Never nearer than the maker’s distance. Do not look into the lamp. Local electrical rules come first."
+)
+
+
+def clock(minutes: int) -> str:
+    """Minutes after midnight as a clock time.
+
+    >>> clock(390)
+    '06:30'
+    """
+    return f"{minutes // 60 % 24:02}:{minutes % 60:02}"
+
+
+def mol_words(mol: float, say: Speech) -> str:
+    return f"{say.number(mol)} mol"
+
+
+def ppfd_words(umol: float, say: Speech) -> str:
+    return f"{say.number(umol, 0)} µmol m⁻² s⁻¹"
+
+
+def instead_words(i: LampInstead, s: LampSetting, say: Speech) -> str:
+    """One thing to do beside or instead of a setting, with what it may bring."""
+    to = f", for instance under {i.thing}" if i.thing else ""
+    mol = ppfd_words(i.mol, say) if i.mol is not None else "light"
+    words = INSTEAD[i.deed].format(tray=i.tray or "the tray", lamp=s.lamp.id, to=to, mol=mol)
+    if i.deed in ("reflect", "longer_day", "undim") and i.mol is not None:
+        return f"{words}: about {mol_words(i.mol, say)} a day (estimated)."
+    if i.deed == "lift" and i.mol is not None:
+        return f"{words} {say.length(i.mol)}: it is short while the rest is not."
+    if i.deed == "another_lamp" and i.factor is not None:
+        return f"{words}: {say.number(i.factor)} times the light is needed. Watts add up: stay under the outlet’s limit."
+    return f"{words}."
+
+
+def expect_words(e: ExpectedLight, say: Speech) -> str:
+    low, high = say.number(e.dli.p10), say.number(e.dli.p90)
+    where = "in band" if e.low <= e.dli.p50 <= e.high else "short" if e.dli.p50 < e.low else "over"
+    return f"{low}–{high} mol a day, {where} ({say.number(e.low)}–{say.number(e.high)})"
+
+
+def setting_sentence(s: LampSetting, say: Speech) -> str:
+    """The proposal in a sentence or two."""
+    lamp = s.lamp.id
+    if s.why_not == "coming":
+        return f"Nothing under {lamp} is up yet: it may stay dark until the first shows."
+    if s.why_not == "nothing_lit":
+        return f"Nothing under {lamp} wants light."
+    if s.why_not == "not_known" or s.height_mm is None or s.hours is None or s.on_min is None or s.off_min is None:
+        return f"How bright {lamp} is is not known: read the light at the leaves, or give its lumens and the shelf’s measures."
+    lit = f"{clock(s.on_min)}–{clock(s.off_min)}"
+    where = f"{say.length(s.height_mm)} over the place ({say.length(s.distance_mm or 0.0)} over the leaves), lit {lit}"
+    worst = min(s.expected, key=lambda e: e.dli.p50 / e.aim)
+    range_words = f"{say.number(worst.dli.p10)}–{say.number(worst.dli.p90)} mol a day"
+    if not s.reaches:
+        if worst.dli.p50 < worst.low:
+            nearest = s.distance_mm is not None and s.distance_mm <= least_mm(s.lamp) + 15
+            best = "As near as is safe" if nearest else "Its best"
+            return (
+                f"{lamp} cannot bring {worst.tray} into band. {best}, {where}, gives {range_words}; "
+                f"{say.number(worst.low)} is the foot of its band."
+            )
+        return f"No setting of {lamp} suits all that stands under it; {where} is the least bad."
+    if not s.changes:
+        return f"{lamp} is set right: {where} gives {range_words}."
+    verb = _verb(s)
+    return f"{verb} {lamp} to {where}: {range_words}{' at least' if len(s.expected) > 1 else ''}."
+
+
+def _verb(s: LampSetting) -> str:
+    there = s.case.state.height_mm
+    if there is None or s.height_mm is None or abs(there - s.height_mm) < 10:
+        return "Set"
+    return "Lower" if s.height_mm < there else "Raise"
+
+
+def button_words(s: LampSetting, say: Speech) -> str:
+    """What the button that sets it bears."""
+    if s.height_mm is None or s.hours is None:
+        return "Set it"
+    return f"{_verb(s)} to {say.length(s.height_mm)}, {say.number(s.hours, 2)} h"
+
+
+def basis_words(s: LampSetting, say: Speech) -> str:
+    """What the curve rests on."""
+    c = s.case.curve
+    if c.basis == "lumens":
+        return "judged from the lamp’s lumens, rough: ± 40 %"
+    if c.basis == "none":
+        return "nothing was read under it"
+    at = c.measured_mm
+    spread = (
+        f" at {say.length(at[0])}"
+        if at and at[1] - at[0] < 5
+        else f" from {say.length(at[0])} to {say.length(at[1])}"
+        if at
+        else ""
+    )
+    n = len(c.points)
+    return f"{'one reading' if n == 1 else f'{n} readings'}{spread} from the lamp’s face"
+
+
+def as_json(s: LampSetting, say: Speech) -> dict[str, Any]:
+    """A lamp's setting with the keys of docs/formats.md."""
+    worst = min(s.expected, key=lambda e: e.dli.p50 / e.aim) if s.expected else None
+
+    def span(i: Any, digits: int) -> dict[str, float]:
+        return {"p10": round(i.p10, digits), "p50": round(i.p50, digits), "p90": round(i.p90, digits)}
+
+    return {
+        "lamp": s.lamp.id,
+        "trays": [t.tray.id for t in s.case.trays],
+        "height_mm": s.height_mm,
+        "distance_mm": None if s.distance_mm is None else round(s.distance_mm, 1),
+        "on": None if s.on_min is None else clock(s.on_min),
+        "off": None if s.off_min is None else clock(s.off_min),
+        "hours": s.hours,
+        "expect_ppfd": span(worst.ppfd, 1) if worst else None,
+        "expect_dli": span(worst.dli, 2) if worst else None,
+        "reaches_target": s.reaches,
+        "instead": [instead_words(i, s, say) for i in s.instead],
+        "expect": [
+            {"tray": e.tray, "batch": e.batch, "ppfd": span(e.ppfd, 1), "dli": span(e.dli, 2), "band": [e.low, e.high],
+             "aim": round(e.aim, 2), "hours_in_band": e.hours_ok}
+            for e in s.expected
+        ],
+        "raise": [{"on": format_instant(round(at_s), say.zone)[:10], "height_mm": mm} for at_s, mm in s.raise_at],
+        "sentence": setting_sentence(s, say),
+        "curve": {
+            "basis": s.case.curve.basis, "readings": len(s.case.curve.points), "n": round(s.case.curve.exponent, 3),
+            "left_out": [{"why": p.why, "ppfd": round(p.ppfd_umol, 1)} for p in s.case.curve.left_out],
+        },
+        "caution": CAUTION,
+    }  # fmt: skip

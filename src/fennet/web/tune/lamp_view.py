@@ -1,0 +1,317 @@
+"""What Tune shows of lamps: the sentence, the curve, two handles with their answers, the map, trays compared, what it costs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from fennet.core.history import counts_of, lost_of
+from fennet.core.light import DAY_S, days_of_light, local_days
+from fennet.core.lighting.compared import Compared, compared
+from fennet.core.lighting.energy import LightCost, light_cost
+from fennet.core.lighting.shelf_map import ShelfMap
+from fennet.core.records import Event, Journal
+from fennet.core.targets import LONGEST_DAY_H
+from fennet.core.tray_light import light_at_tray
+from fennet.core.tuning.lamps import ExpectedLight, LampSetting, expected_at, heights_open, least_mm
+from fennet.telling.lamps import CAUTION, basis_words, button_words, clock, expect_words, instead_words, setting_sentence
+from fennet.telling.speech import Speech
+from fennet.web import answers
+from fennet.web.bands import conditions_of
+from fennet.web.drawing import Plot
+from fennet.web.settings_found import proposed_lamps
+from fennet.web.trays.view import batch_name
+from fennet.web.workings import WorkingView, working_view
+
+CURVE_HEIGHT, MAP_WIDTH = 240.0, 600.0
+#: Over how many days energy is told.
+COST_D = 30
+#: The scale of daily light that the handles are drawn on ends here, mol.
+MOST_MOL = 24.0
+FEWEST_H = 6.0
+
+
+@dataclass(frozen=True)
+class Handle:
+    """A handle: from, to and step of its slider, where it stands."""
+
+    low: float
+    high: float
+    step: float
+    value: float
+    words: str
+
+
+@dataclass(frozen=True)
+class Answer:
+    """One batch at the handles' setting: where its daily light lies on a scale of 1000, and in words."""
+
+    tray: str
+    batch: str
+    name: str
+    band_x: float
+    band_w: float
+    ideal_x: float
+    ideal_w: float
+    range_x: float
+    range_w: float
+    at_x: float
+    words: str
+    out: bool
+
+
+@dataclass(frozen=True)
+class CurveView:
+    fan: str
+    line: str
+    dots: list[tuple[str, float]]
+    here: tuple[float, float]
+    ticks_x: list[tuple[str, str]]
+    ticks_y: list[tuple[float, str]]
+    table: list[tuple[str, str]]
+
+
+@dataclass(frozen=True)
+class MapView:
+    width: float
+    height: float
+    cells: list[tuple[float, float, float, float, int]]
+    spots: list[tuple[float, float, str]]
+    trays: list[tuple[float, float, float, float, str]]
+    words: str
+    rows: list[tuple[str, str, str, str]]
+
+
+@dataclass(frozen=True)
+class LampView:
+    id: str
+    name: str
+    sentence: str
+    now: str
+    basis: str
+    height: Handle | None
+    hours: Handle | None
+    on: str
+    button: str
+    answers: list[Answer]
+    table: dict[str, Any]
+    curve: CurveView | None
+    map: MapView | None
+    instead: list[str]
+    raise_at: list[str]
+    compared: list[tuple[str, str, str, str, str, str]]
+    cost: list[tuple[str, str]]
+    workings: list[WorkingView]
+    reaches: bool
+    outside_day: str
+
+
+@dataclass(frozen=True)
+class LampsView:
+    lamps: list[LampView]
+    idle: list[str]
+    caution: str
+    workings: list[WorkingView]
+
+
+def lamps_view(
+    journal: Journal, events: list[Event], at_s: float, say: Speech, tried: dict[str, tuple[float, float]] | None = None
+) -> LampsView:
+    """Every lamp that hangs over trays. `tried` lamp → (height mm, hours) as the handles were left, without scripts."""
+    settings = proposed_lamps(journal, events, at_s, say.zone)
+    table = answers.table_for(journal)
+    names = {b.id: batch_name(b, table.get(b.crop).name) for b in journal.batches}
+    views = [_lamp(s, journal, events, at_s, say, names, (tried or {}).get(s.lamp.id)) for s in settings]
+    used = {s.lamp.id for s in settings}
+    idle = [x.id for x in journal.lamps if x.id not in used and (x.until is None or x.until.timestamp() > at_s)]
+    return LampsView(views, idle, CAUTION, [w for v in views for w in v.workings])
+
+
+def _lamp(
+    s: LampSetting, journal: Journal, events: list[Event], at_s: float, say: Speech, names: dict[str, str],
+    tried: tuple[float, float] | None,
+) -> LampView:  # fmt: skip
+    state = s.case.state
+    lit = ", ".join(f"{clock(a)}–{clock(b)}" for a, b in state.periods or ())
+    hangs = say.length(state.height_mm) if state.height_mm is not None else "height never logged"
+    now = f"{hangs}, {'lit ' + lit if lit else 'switched off' if state.periods == () else 'timer never logged'}"
+    height = hours = None
+    answered: list[Answer] = []
+    sampled: dict[str, Any] = {}
+    curve = None
+    if s.height_mm is not None and s.hours is not None:
+        at_height, at_hours = tried or (s.height_mm, s.hours)
+        heights = heights_open(s.case)
+        low, high = float(heights[0]), float(heights[-1])
+        at_height = min(max(at_height, low), high)
+        at_hours = min(max(at_hours, FEWEST_H), LONGEST_DAY_H)
+        height = Handle(low, high, 5.0, at_height, say.length(at_height))
+        hours = Handle(FEWEST_H, LONGEST_DAY_H, 0.25, at_hours, f"{say.number(at_hours, 2)} h")
+        answered = [_answer(e, s, names, say) for e in expected_at(s.case, at_height, at_hours)]
+        sampled = _sampled(s, heights, say)
+        curve = _curve(s, at_height, say)
+    working = [working_view(f"w-{s.lamp.id}-{k}".replace(".", "-"), w, say) for k, w in s.workings.items()]
+    cost = _cost(s, journal, events, at_s, say)
+    return LampView(
+        s.lamp.id, s.lamp.name or s.lamp.id, setting_sentence(s, say), now, basis_words(s, say), height, hours,
+        clock(s.on_min) if s.on_min is not None else "", button_words(s, say) if s.height_mm is not None else "", answered,
+        sampled, curve, _map(s.map, s, say) if s.map else None, [instead_words(i, s, say) for i in s.instead],
+        [f"{say.day(t)}: to {say.length(mm)}" for t, mm in s.raise_at], _compared(s, journal, events, at_s, say, names),
+        cost, working, s.reaches, _outside(s),
+    )  # fmt: skip
+
+
+def _outside(s: LampSetting) -> str:
+    return next((b.hours.named.removeprefix("practice: ") for _, b in s.case.batches if "outdoors" in b.hours.named), "")
+
+
+def _x(mol: float) -> float:
+    return round(min(max(mol, 0.0), MOST_MOL) / MOST_MOL * 1000, 1)
+
+
+def _answer(e: ExpectedLight, s: LampSetting, names: dict[str, str], say: Speech) -> Answer:
+    band = next(b.light for _, b in s.case.batches if b.batch.id == e.batch)
+    words = expect_words(e, say)
+    if e.too_bright:
+        words += f"; brighter than {say.number(e.ceiling_umol, 0)} µmol, may bleach"
+    if not e.hours_ok:
+        words += "; hours out of its band"
+    return Answer(
+        e.tray, e.batch, names[e.batch], _x(band.low), _x(band.high) - _x(band.low), _x(band.ideal_low),
+        _x(band.ideal_high) - _x(band.ideal_low), _x(e.dli.p10), max(3.0, _x(e.dli.p90) - _x(e.dli.p10)), _x(e.dli.p50), words,
+        not e.reaches or e.too_bright,
+    )  # fmt: skip
+
+
+def _sampled(s: LampSetting, heights: np.ndarray, say: Speech) -> dict[str, Any]:
+    """Answers sampled over the handle of height, for the page to multiply by hours: brightness of every batch at each height."""
+    batches = []
+    for t, b in s.case.batches:
+        at = [s.case.curve.ppfd(max(t.distance_mm(float(h)), 5.0), t.tray.id, s.case.dim) for h in heights]
+        batches.append(
+            {
+                "low": b.light.low, "high": b.light.high, "ceiling": b.ceiling_umol, "other": round(t.other_mol, 3),
+                "hours": [b.hours.low, b.hours.high], "p10": [round(i.p10, 2) for i in at], "p50": [round(i.p50, 2) for i in at],
+                "p90": [round(i.p90, 2) for i in at],
+            }
+        )  # fmt: skip
+    gap = min(t.distance_mm(float(heights[0])) for t in s.case.trays)
+    return {"from": float(heights[0]), "step": 5.0, "gap": gap, "most": MOST_MOL, "locale": say.locale.replace("_", "-"),
+            "inches": say.imperial, "batches": batches}  # fmt: skip
+
+
+def _curve(s: LampSetting, at_height: float, say: Speech) -> CurveView:
+    """Brightness against the distance from the lamp's face, at the tray most read."""
+    c = s.case.curve
+    seen = [p.tray for p in c.points if p.tray]
+    tray = max(set(seen), key=seen.count) if seen else None
+    near = min([least_mm(s.lamp), *(p.distance_mm for p in c.points)])
+    far = max([350.0, *(p.distance_mm + 40 for p in c.points)])
+    x = np.linspace(max(15.0, near - 15), far, 60)
+    found = [c.ppfd(float(d), tray, s.case.dim) for d in x]
+    top = max(float(np.percentile([i.p90 for i in found], 88)), *[p.ppfd_umol for p in c.points], 100.0)
+    top = float(np.ceil(top / 100.0) * 100.0)
+    plot = Plot(float(x[0]), float(x[-1]), 0.0, top, CURVE_HEIGHT)
+    here = min(t.distance_mm(at_height) for t in s.case.trays)
+    dots = [(plot.percent(p.distance_mm), plot.y(p.ppfd_umol * s.case.dim)) for p in c.points]
+    ticks = [v for v in range(0, int(far) + 1, 100) if v >= x[0]]
+    some = zip(x[::8], found[::8], strict=True)
+    return CurveView(
+        plot.area(x, np.array([i.p10 for i in found]), np.array([i.p90 for i in found])),
+        plot.line(x, np.array([i.p50 for i in found])), dots, (plot.x(here), plot.y(c.ppfd(here, tray, s.case.dim).p50)),
+        [(plot.percent(v), say.length(v)) for v in ticks],
+        [(plot.y(v), say.number(v, 0)) for v in np.arange(0, top + 1, 100 if top <= 500 else 200)],
+        [(say.length(float(d)), f"{say.number(i.p10, 0)}–{say.number(i.p90, 0)}") for d, i in some],
+    )  # fmt: skip
+
+
+def _map(m: ShelfMap, s: LampSetting, say: Speech) -> MapView:
+    scale = MAP_WIDTH / float(m.x_mm[-1])
+    dx, dy = float(m.x_mm[1] - m.x_mm[0]) * scale, float(m.y_mm[1] - m.y_mm[0]) * scale
+    top = float(m.umol.max())
+    cells = [
+        (round(i * dx - dx / 2, 1), round(j * dy - dy / 2, 1), round(dx + 0.5, 1), round(dy + 0.5, 1), min(9, int(v / top * 10)))
+        for j, row in enumerate(m.umol)
+        for i, v in enumerate(row)
+    ]
+    height = float(m.y_mm[-1]) * scale
+    spots = [(round(x * scale, 1), round(y * scale, 1), say.number(v, 0)) for x, y, v in m.spots]
+    rows = [
+        (t.tray, f"{say.number(t.mean_umol, 0)}", f"{say.number(t.least_umol, 0)}–{say.number(t.most_umol, 0)}",
+         f"{say.number(t.left_umol, 0)} left, {say.number(t.right_umol, 0)} right")
+        for t in m.trays
+    ]  # fmt: skip
+    words = f"mean {say.number(m.mean_umol, 0)} µmol m⁻² s⁻¹, the darkest spot {say.percent(m.evenness)} of it"
+    return MapView(MAP_WIDTH, round(height, 1), cells, spots, [], words, rows)
+
+
+def _compared(
+    s: LampSetting, journal: Journal, events: list[Event], at_s: float, say: Speech, names: dict[str, str]
+) -> list[tuple[str, str, str, str, str, str]]:
+    table = answers.table_for(journal)
+    found = {b.batch.id: conditions_of(journal, table, b.batch, events, at_s, say) for _, b in s.case.batches}
+    return [_compared_row(c, names, say) for c in compared(s.case, found, at_s)]
+
+
+RATIO_WORDS = {"thin": "will stretch", "low": "low", "sturdy": "sturdy", "high": "high"}
+
+
+def _compared_row(c: Compared, names: dict[str, str], say: Speech) -> tuple[str, str, str, str, str, str]:
+    ratio = "not known" if c.ratio is None else f"{say.number(c.ratio.ratio, 2)}, {RATIO_WORDS[c.ratio.words]}"
+    return (
+        c.tray, names[c.batch], "not known" if c.mol is None else f"{say.number(c.mol)} mol",
+        "" if c.hours is None else f"{say.number(c.hours)} h",
+        f"{c.in_band} of {c.days} days" if c.days else "no day known", ratio,
+    )  # fmt: skip
+
+
+def _cost(s: LampSetting, journal: Journal, events: list[Event], at_s: float, say: Speech) -> list[tuple[str, str]]:
+    """Energy of the last thirty days, what it cost by the garden's tariff, and what the proposal would cost a day."""
+    lamp = s.lamp
+    if not lamp.watts or not s.case.trays:
+        return []
+    days = local_days(at_s - COST_D * DAY_S, at_s, say.zone)
+    tray = s.case.trays[0]
+    light = light_at_tray(journal, tray.tray, [b.batch for b in tray.batches], events, say.zone, days[0][1], at_s)
+    lit = days_of_light(light, say.zone, days[0][1], at_s)
+    lit_h = sum(d.lit_h for d in lit)
+    if lit_h <= 0:
+        return []
+    plants = sum(max(0, counts_of(b.batch, events).up - lost_of(b.batch, events)) for _, b in s.case.batches)
+    in_band = sum(d.lit_h for d in lit if d.mol is not None and tray.batches[0].light.low <= d.mol <= tray.batches[0].light.high)
+    n_days = (at_s - days[0][1]) / DAY_S
+    c = light_cost(lamp.watts, lit_h, n_days, journal.garden.tariff_per_kwh, len(s.case.trays), plants, in_band)
+    return _cost_words(c, journal, s, say)
+
+
+def _cost_words(c: LightCost, journal: Journal, s: LampSetting, say: Speech) -> list[tuple[str, str]]:
+    money = journal.garden.currency or ""
+    out = [("energy, last 30 days", f"{say.number(c.kwh)} kWh")]
+    if c.cost is not None:
+        out.append(("cost", f"{say.number(c.cost, 2)} {money}"))
+        if c.per_tray is not None:
+            out.append(("a tray", f"{say.number(c.per_tray, 2)} {money}"))
+        if c.per_plant is not None:
+            out.append(("a plant", f"{say.number(c.per_plant, 3)} {money}"))
+        if s.hours is not None and s.lamp.watts and journal.garden.tariff_per_kwh is not None:
+            a_day = s.lamp.watts * s.hours / 1000 * journal.garden.tariff_per_kwh
+            out.append(("as proposed, a day", f"{say.number(a_day, 2)} {money}"))
+    else:
+        out.append(("cost", "the garden has no tariff yet"))
+    lit_h = c.kwh * 1000 / max(s.lamp.watts or 1.0, 1e-9)
+    out.append(("hours of it in band", f"{say.number(c.in_band_h, 0)} of {say.number(lit_h, 0)}"))
+    return out
+
+
+def typed_setting(form: Any) -> tuple[float, float, str]:
+    """Height in mm, hours, and the time the lamp comes on, as typed. Raises ValueError saying which."""
+    values: list[float] = []
+    for name, words in (("height", "height"), ("hours", "hours")):
+        text = str(form.get(name, "")).strip().replace(",", ".")
+        try:
+            values.append(float(text))
+        except ValueError:
+            raise ValueError(f"{text or 'nothing'!r} is no {words}; a number is needed") from None
+    return values[0], values[1], str(form.get("on", "")).strip()

@@ -1,0 +1,211 @@
+"""Lamps by distance, the shelf's map, light against warmth, and what a lamp should be set to."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from fennet.cli.score_lamps import score_lamps
+from fennet.core.lighting.curve import LightPoint, fit_curve, light_points
+from fennet.core.lighting.energy import light_cost
+from fennet.core.lighting.photothermal import photothermal
+from fennet.core.lighting.shelf_map import surface
+from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Place, Series, Tray
+from fennet.core.tuning.lamps import LampSetting, least_mm, tune_lamps
+from fennet.crops import shipped
+from tests.building import event, on
+
+LED = Lamp(id="l", place="p", kind="white_led", min_distance_mm=50.0)
+UTC = ZoneInfo("UTC")
+
+
+def point(distance_mm: float, ppfd: float, tray: str | None = "A", day: float = 0.0) -> LightPoint:
+    return LightPoint(on(day).timestamp(), tray, distance_mm, ppfd)
+
+
+class Curve(unittest.TestCase):
+    @given(st.floats(30, 600), st.floats(0.6, 1.8), st.lists(st.floats(40, 500), min_size=4, max_size=8, unique=True))
+    @settings(max_examples=40)
+    def test_clean_readings_of_a_power_law_are_found_again_between_them(self, level: float, n: float, at: list[float]) -> None:
+        assume(max(at) - min(at) > 120)
+        true = {d: level * (210 / (d + 60)) ** n for d in at}
+        curve = fit_curve(LED, [point(d, p) for d, p in true.items()])
+        middle = (min(at) + max(at)) / 2
+        self.assertAlmostEqual(curve.ppfd(middle, "A").p50 / (level * (210 / (middle + 60)) ** n), 1.0, delta=0.1)
+
+    def test_more_readings_say_more_and_one_already_says_something(self) -> None:
+        def width(n: int) -> float:
+            found = fit_curve(LED, [point(d, 200 * (210 / (d + 60)) ** 1.2) for d in (150, 100, 250, 200)[:n]]).ppfd(120, "A")
+            return found.p90 / found.p10
+
+        widths = [width(n) for n in (0, 1, 2, 4)]
+        self.assertEqual(widths, sorted(widths, reverse=True))
+        self.assertLess(widths[1], 1.5)
+
+    def test_a_reading_taken_at_the_lamp_is_left_out_and_told(self) -> None:
+        good = [point(d, 200 * (210 / (d + 60)) ** 1.2) for d in (150, 200, 250)]
+        curve = fit_curve(LED, [*good, point(240, 900.0)])
+        self.assertEqual([(p.ppfd_umol, p.why) for p in curve.left_out], [(900.0, "read_at_lamp")])
+        self.assertAlmostEqual(curve.ppfd(150, "A").p50, 200, delta=8)
+
+    def test_without_a_meter_lumens_speak_roughly(self) -> None:
+        found = fit_curve(LED, [], rough_umol=100.0).ppfd(150.0, None)
+        self.assertAlmostEqual(found.p50, 100.0, delta=1)
+        self.assertGreater(found.p90 / found.p50, 1.5)
+
+    def test_readings_find_their_distance_and_the_sky_is_not_the_lamps(self) -> None:
+        at = np.array([on(1.1).timestamp(), on(1.2).timestamp()])
+        mixed = Series("A", "light", None, at, np.array([150.0, 80.0]), np.zeros(2, bool), np.array([False, True]))
+        high = Series("p", "light", None, at[:1], np.array([700.0]), np.zeros(1, bool), spot_mm=(100.0, None, 230.0))
+        lamp = event("lamp", 1, lamp="l", height_mm=240.0, on="06:00", off="20:00")
+        events = [event("placed", 0, tray="A", place="p", x_mm=0.0), lamp, event("height", 1.0, batch="b1", mm=40)]
+        journal = shelf([mixed, high])
+        used, out = light_points(journal, journal.lamps[0], events, on(3).timestamp())
+        self.assertEqual([(round(p.distance_mm), p.ppfd_umol, p.tray) for p in used], [(140, 150.0, "A"), (10, 700.0, "A")])
+        self.assertEqual(out, [])
+        unhung = [events[0], event("lamp", 1, lamp="l", on="06:00", off="20:00")]
+        self.assertEqual(
+            [p.why for p in light_points(journal, journal.lamps[0], unhung, on(3).timestamp())[1]], ["no_height"] * 2
+        )
+
+
+def shelf(series: list[Series], crop: str = "tomato", trays: str = "A", lamp: Lamp = LED, **garden: Any) -> Journal:
+    place = Place(id="p", kind="shelf", width_mm=1200.0, depth_mm=450.0)
+    return Journal(
+        garden=Garden(timezone="UTC", **garden), places=[place], lamps=[lamp],
+        trays=[Tray(id=t, height_mm=60, width_mm=380, depth_mm=240) for t in trays], series=series,
+        batches=[Batch(id=f"b{i + 1}", crop=crop, sown_at=on(0), tray=t, cells=12) for i, t in enumerate(trays)],
+    )  # fmt: skip
+
+
+def hung(height: float = 300.0, trays: str = "A", canopy: float = 40.0, hours: int = 14, **lamp: Any) -> list[Event]:
+    out = [event("lamp", 0.5, lamp="l", height_mm=height, on="06:00", off=f"{6 + hours:02}:00", **lamp)]
+    for i, t in enumerate(trays):
+        batch = f"b{i + 1}"
+        out.append(event("placed", 0, id=f"p{t}", tray=t, place="p", x_mm=400.0 * i))
+        out.append(event("count", 6, id=f"c{t}", batch=batch, cells_up=12))
+        out.append(event("height", 15, id=f"h{t}", batch=batch, mm=canopy, true_leaves=1))
+    return sorted(out, key=lambda e: e.at)
+
+
+def read(*pairs: tuple[float, float], place: str = "A") -> Series:
+    at = np.array([on(d).timestamp() for d, _ in pairs])
+    return Series(place, "light", "m", at, np.array([v for _, v in pairs]), np.zeros(len(pairs), bool))
+
+
+def tuned(journal: Journal, events: list[Event], day: float = 16.0) -> LampSetting:
+    crops = {b.crop: shipped().get(b.crop) for b in journal.batches}
+    return tune_lamps(replace(journal, events=events), crops, on(day).timestamp(), UTC)[0]
+
+
+class Setting(unittest.TestCase):
+    @given(st.floats(60, 900), st.floats(20, 140), st.integers(220, 500), st.sampled_from(["tomato", "leek", "cosmos", "pepper"]))
+    @settings(max_examples=25, deadline=None)
+    def test_no_proposal_is_nearer_than_is_safe_or_leaves_no_night(
+        self, ppfd: float, canopy: float, height: int, crop: str
+    ) -> None:
+        s = tuned(shelf([read((15.1, ppfd))], crop), hung(float(height), canopy=canopy))
+        assert s.distance_mm is not None and s.hours is not None
+        self.assertGreaterEqual(s.distance_mm, least_mm(LED) - 1e-6)
+        self.assertLessEqual(s.hours, 18.0)
+        self.assertTrue(all(e.ppfd.p50 <= e.ceiling_umol * 1.02 for e in s.expected) or s.height_mm == 900.0)
+        if s.reaches:
+            self.assertTrue(all(e.low <= e.dli.p50 <= e.high for e in s.expected))
+
+    def test_a_weak_lamp_says_so_and_what_would_help(self) -> None:
+        s = tuned(shelf([read((15.1, 40.0))]), hung(250.0))
+        self.assertFalse(s.reaches)
+        self.assertEqual(s.distance_mm, 50.0)
+        self.assertIn("another_lamp", [i.deed for i in s.instead])
+
+    def test_kinds_whose_hours_do_not_agree_are_told_apart(self) -> None:
+        journal = shelf([read((15.1, 200.0))], trays="AB")
+        journal.batches[1] = replace(journal.batches[1], crop="onion")
+        s = tuned(journal, hung(trays="AB"))
+        self.assertIn("move", [i.deed for i in s.instead])
+        self.assertFalse(s.reaches)
+
+    def test_the_tallest_tray_keeps_the_safe_distance(self) -> None:
+        events = [*hung(trays="AB", canopy=30.0), event("height", 15.5, id="tall", batch="b2", mm=150.0)]
+        s = tuned(shelf([read((15.1, 100.0)), read((15.1, 100.0), place="B")], trays="AB"), events)
+        assert s.height_mm is not None
+        self.assertGreaterEqual(s.height_mm - 60 - 150, 50.0 - 1e-6)
+
+    def test_growth_raises_the_lamp_in_time(self) -> None:
+        s = tuned(shelf([read((15.1, 250.0))]), hung(220.0, canopy=45.0))
+        self.assertTrue(s.raise_at)
+        self.assertEqual([h for _, h in s.raise_at], sorted(h for _, h in s.raise_at))
+        self.assertGreater(s.raise_at[0][0], on(16).timestamp())
+
+    def test_nothing_known_is_asked_and_not_guessed_at(self) -> None:
+        s = tuned(shelf([]), hung())
+        self.assertEqual((s.height_mm, s.why_not, [i.deed for i in s.instead]), (None, "not_known", ["read_light"]))
+
+    def test_nothing_up_wants_no_light(self) -> None:
+        self.assertEqual(tuned(shelf([read((1, 200.0))]), hung(), 3.0).why_not, "coming")
+
+    def test_later_readings_are_not_used(self) -> None:
+        early = tuned(shelf([read((15.1, 120.0))]), hung())
+        late = tuned(shelf([read((15.1, 120.0), (17.0, 400.0))]), hung())
+        self.assertEqual((early.height_mm, early.hours), (late.height_mm, late.hours))
+
+    def test_the_practice_of_nearly_touching_leaves_only_hours(self) -> None:
+        s = tuned(shelf([read((15.1, 200.0))], practice={"lamp": "nearly_touching"}), hung(canopy=40.0))
+        self.assertEqual(s.distance_mm, 50.0)
+
+    def test_one_step_brings_the_light_near_its_aim_in_drawn_shelves(self) -> None:
+        two, four = score_lamps(40, 2, held=True), score_lamps(40, 4, held=True)
+        self.assertGreaterEqual(two.near / two.reachable, 0.78)
+        self.assertGreaterEqual(four.near / four.reachable, 0.82)
+
+
+class Shelf(unittest.TestCase):
+    @given(st.lists(st.tuples(st.integers(0, 12), st.integers(0, 4), st.floats(20, 800)), min_size=4, max_size=12,
+                    unique_by=lambda s: s[:2]))  # fmt: skip
+    @settings(max_examples=40)
+    def test_the_surface_is_exact_at_its_spots_and_never_runs_away(self, spots: list[tuple[int, int, float]]) -> None:
+        at = [(100.0 * x, 100.0 * y, v) for x, y, v in spots]
+        for x, y, v in at:
+            self.assertAlmostEqual(float(surface(at, np.array([x]), np.array([y]))[0, 0]), v, delta=1e-3 * v + 1e-6)
+        over = surface(at, np.linspace(0, 1200, 20), np.linspace(0, 400, 8))
+        values = [v for *_, v in at]
+        self.assertTrue(0.9 * min(values) - 1e-9 <= over.min() and over.max() <= 1.1 * max(values) + 1e-9)
+
+    def test_a_map_names_the_tray_to_turn(self) -> None:
+        spots = [(50.0, 260.0), (400.0, 90.0), (700.0, 90.0), (1100.0, 85.0)]
+        series = [
+            Series(
+                "p", "light", "m", np.array([on(15.2).timestamp()]), np.array([v]), np.zeros(1, bool), spot_mm=(x, 200.0, None)
+            )
+            for x, v in spots
+        ]
+        s = tuned(shelf(series), hung())
+        assert s.map is not None
+        self.assertIn(("turn", "A"), s.map.advice())
+        self.assertIn("turn", [i.deed for i in s.instead])
+
+
+class Photothermal(unittest.TestCase):
+    def test_a_worked_example(self) -> None:
+        # 13 mol a day at 20 °C over tomato's base of 10: 1.3 mol a degree-day.
+        tomato = shipped().get("tomato")
+        found = photothermal(tomato, 13.0, tomato.planting.grow_base_c + 10.0)
+        self.assertAlmostEqual(found.ratio, 1.3)
+        self.assertEqual(photothermal(tomato, 3.0, tomato.planting.grow_base_c + 12.0).words, "thin")
+
+    @given(st.floats(0, 30), st.floats(0, 40))
+    def test_more_light_or_less_warmth_never_makes_less_of_it(self, mol: float, warm: float) -> None:
+        leek = shipped().get("leek")
+        self.assertGreaterEqual(photothermal(leek, mol + 1, warm).ratio, photothermal(leek, mol, warm).ratio)
+        self.assertGreaterEqual(photothermal(leek, mol, warm).ratio, photothermal(leek, mol, warm + 1).ratio)
+
+    def test_light_costs_nothing_unknown_without_a_tariff(self) -> None:
+        c = light_cost(36, 420, 30, None, 2, 0)
+        self.assertEqual((c.kwh, c.cost, c.per_plant), (15.12, None, None))
+        self.assertRaises(ValueError, light_cost, -1, 4, 1, 0.3, 1, 1)
