@@ -22,7 +22,8 @@ from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.findings import findings
 from fennet.crops.complaints import complaint_of, shipped_complaints
 from fennet.journal.reader import read_journal
-from fennet.telling.diagnosis import CAUSE_NAMES, CHECKS, HEARD, MISSING, OUTCOMES, as_json
+from fennet.telling.diagnosis import CAUSE_NAMES, CHECKS, MISSING, OUTCOMES, as_json
+from fennet.telling.evidence import HEARD
 from fennet.telling.speech import Speech
 
 CASES = Path(__file__).parent.parent / "cases"
@@ -176,15 +177,16 @@ class Traces(unittest.TestCase):
 
 class Words(unittest.TestCase):
     def test_everything_that_can_be_said_has_words(self) -> None:
-        complaint = shipped_complaints()["slow_germination"]
-        self.assertEqual(set(CAUSE_NAMES) & set(complaint.causes), set(complaint.causes))
-        for w in complaint.witnesses.values():
-            self.assertIn(w.key, MISSING)
-            for outcome in w.outcomes:
-                self.assertIn((w.key, outcome), HEARD)
-            if w.asks:
-                self.assertIn(w.key, CHECKS)
-                self.assertEqual(set(OUTCOMES[w.key]), set(w.outcomes))
+        for complaint in shipped_complaints().values():
+            self.assertLessEqual(set(complaint.causes), set(CAUSE_NAMES))
+            for w in complaint.witnesses.values():
+                self.assertIn(w.key, MISSING)
+                for outcome in w.outcomes:
+                    self.assertIn((w.key, outcome), HEARD)
+                # A sign is seen or not, and logged as a sign: nobody is sent to look for one.
+                if w.asks and not (complaint.key == "other" and w.signs):
+                    self.assertIn(w.key, CHECKS)
+                    self.assertEqual(set(OUTCOMES[w.key]), set(w.outcomes))
 
     def test_every_case_can_be_told(self) -> None:
         say = Speech(ZoneInfo("Europe/Amsterdam"))

@@ -15,7 +15,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.core.away import Ask
+from fennet.core.diagnosis.damping_finding import DEEDS as DAMPING_DEEDS
 from fennet.core.diagnosis.finding import ArguedCause, Evidence, Finding, NextCheck, Remedy
+from fennet.core.diagnosis.leggy_finding import DEEDS as LEGGY_DEEDS
+from fennet.core.diagnosis.signs_finding import DEEDS as SIGN_DEEDS
 from fennet.core.diagnosis.slow_remedies import DEEDS
 from fennet.core.records import Batch, Mat
 from fennet.core.room import MatState
@@ -103,7 +106,11 @@ class Verdicts(unittest.TestCase):
             "alive": 0.3,
             "depth_mm": 8.0,
         }
-        deeds = {d for those in DEEDS.values() for d in those} | {"check_plug", "measure_soil"}
+        figures |= {"lamp": "lamp-1", "height_mm": 150.0, "hours": 15.0, "mol": 12.0, "crop": "leek", "last_s": 1.8e9}
+        tables = (DEEDS, LEGGY_DEEDS, DAMPING_DEEDS, SIGN_DEEDS)
+        deeds = {d for table in tables for those in table.values() for d in those} | {"check_plug", "measure_soil"}
+        deeds |= {"read_light", "bury_stem", "support", "resow", "resow_too_late", "fan_on", "remove_fallen", "keep_apart"}
+        deeds |= {"wash_trays", "sow_spares_clean"}
         for deed in deeds:
             do, effect = remedy_words(Remedy(deed, "cold_soil", Interval(1.0, 3.0, 5.0), figures), METRIC)
             self.assertTrue(do.endswith(".") and effect.endswith("."), deed)

@@ -23,7 +23,7 @@ class Why(SiteCase):
         visitor = self.gardener()
         index = visitor.see(f"{G}/why")
         self.assertRegex(
-            index.split("<h2>Slow</h2>")[1], r"leek[^<]*</a><p>Two of twelve cells are up after \w+ days[^<]*cold soil"
+            index.split("<h2>Coming up</h2>")[1], r"leek[^<]*</a><p>Two of twelve cells are up after \w+ days[^<]*cold soil"
         )
         page = visitor.see(f"{G}/why/leek-1")
         self.assertIn("Every cause, and what speaks", page)
@@ -39,8 +39,33 @@ class Why(SiteCase):
         self.assertIn("accepted: firm, sprouting, soft, dry, gone", again.get_data(as_text=True))
         self.assertEqual(visitor.client.get(f"{G}/why/no-such").status_code, 404)
 
-    def test_a_tray_all_up_has_nothing_to_argue(self) -> None:
-        self.assertIn("nothing is slow", self.gardener().see(f"{G}/why/parsley-1"))
+    def test_a_tray_all_up_is_asked_about_its_height_and_no_more(self) -> None:
+        page = self.gardener().see(f"{G}/why/parsley-1")
+        self.assertIn('<h2 id="f-leggy">Height</h2>', page)
+        self.assertNotIn('id="f-slow_germination"', page)
+
+    def test_a_sign_is_picked_and_two_questions_lead_to_a_cause(self) -> None:
+        visitor = self.gardener()
+        picker = visitor.see(f"{G}/why/shiso-1/look")
+        self.assertEqual(picker.count('name="sign"'), 27)
+        asked = visitor.send(f"{G}/why/shiso-1/look", f"{G}/why/shiso-1/look", sign="yellow_lower", key="s1").get_data(
+            as_text=True
+        )
+        question = re.search(r'name="what" value="(\w+)"', asked)
+        assert question is not None
+        self.assertIn("Cannot tell", asked)
+        outcome = re.search(r'name="result" value="(\w+)"', asked)
+        assert outcome is not None
+        visitor.send(f"{G}/why/shiso-1/look", f"{G}/why/shiso-1/look", what=question[1], result=outcome[1], asked="1", key="s2")
+        self.assertIn('<h2 id="f-other">Signs</h2>', visitor.see(f"{G}/why/shiso-1"))
+        skipped = visitor.client.get(f"{G}/why/shiso-1/look?asked=9")
+        self.assertEqual(skipped.status_code, 302)
+
+    def test_a_sign_that_is_none_is_refused_in_words(self) -> None:
+        visitor = self.gardener()
+        said = visitor.send(f"{G}/why/shiso-1/look", f"{G}/why/shiso-1/look", sign="odd", key="s3")
+        self.assertEqual(said.status_code, 400)
+        self.assertIn("is no sign; accepted: nothing_up", said.get_data(as_text=True))
 
 
 class Tune(SiteCase):

@@ -320,7 +320,11 @@ def days_of_light(light: TrayLight, zone: ZoneInfo, from_s: float, to_s: float) 
     move of the lamp; window readings add their own for three hours each; a logger's series is taken as it is. What has no
     brightness is not counted, and `known_h` says so. Source: arithmetic (DLI), growers_rule (how long a reading stands).
     """
-    days = local_days(from_s, to_s, zone)
+    return spans_of_light(light, local_days(from_s, to_s, zone), from_s, to_s)
+
+
+def spans_of_light(light: TrayLight, days: Sequence[tuple[date, float, float]], from_s: float, to_s: float) -> list[DayOfLight]:
+    """The same for any spans (day, first second, last), for instance days counted from a moment. Source: arithmetic."""
     edges = [from_s, to_s, *(t for _, a, b in days for t in (a, b)), *(t for span in light.lit for t in span)]
     edges += [b.from_s for b in light.standing]
     for at_s, stands_s in ((light.logged_s, LOGGED_S), (light.window_s, WINDOW_STANDS_S)):

@@ -10,6 +10,9 @@ from typing import Any
 
 from fennet.core.diagnosis.engine import CauseFigures, Complaint, Witness
 
+#: A cause that changes neither a wait nor a share.
+NO_FORMS = ((1.0, 1.0, 1.0),)
+
 
 @lru_cache
 def shipped_complaints() -> dict[str, Complaint]:
@@ -26,7 +29,7 @@ def complaint_of(key: str, entry: Mapping[str, Any]) -> Complaint:
     0.1
     """
     causes = {
-        c: CauseFigures(c, row["prior"], tuple((f[0], f[1], f[2]) for f in row["forms"]), row["source"])
+        c: CauseFigures(c, row["prior"], tuple((f[0], f[1], f[2]) for f in row.get("forms", NO_FORMS)), row["source"])
         for c, row in entry["causes"].items()
     }
     for cause in causes.values():

@@ -199,7 +199,7 @@ def _said(
         times = witness.by_cause[cause][j] / max(other, 1e-6)
         if times >= SPEAKS_AT or times <= 1 / SPEAKS_AT:
             out.append(Said(key, outcome, float(times)))
-    return tuple(sorted(out, key=lambda x: -abs(np.log(x.times))))
+    return tuple(sorted(out, key=lambda x: -abs(np.log(max(x.times, 1e-9)))))
 
 
 def _bits(mass: FloatArray, chances: FloatArray) -> float:

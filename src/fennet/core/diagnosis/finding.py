@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from fennet.core.diagnosis.engine import Argument, Said
 from fennet.core.records import Batch
 from fennet.core.working import Interval, Working
 
@@ -17,9 +18,20 @@ class Evidence:
     figures: Mapping[str, float | str | None] = field(default_factory=dict)
 
 
+def from_said(s: Said) -> Evidence:
+    """What a heard witness does to a cause's odds, as evidence."""
+    return Evidence("witness", {"witness": s.witness, "outcome": s.outcome, "times": s.times})
+
+
+def split_said(said: Sequence[Said]) -> tuple[list[Evidence], list[Evidence]]:
+    """Heard witnesses that speak for a cause, and those against it."""
+    return [from_said(s) for s in said if s.times > 1], [from_said(s) for s in said if s.times <= 1]
+
+
 @dataclass(frozen=True)
 class ArguedCause:
-    """A candidate for the main cause: `share` is its probability; `cells` what more would be up by now without it."""
+    """A candidate for the main cause: `share` is its probability; `cells` what more would be up by now without it; `ratio` what
+    it multiplies a height or a risk by."""
 
     cause: str
     share: float
@@ -27,6 +39,7 @@ class ArguedCause:
     speaks_for: tuple[Evidence, ...] = ()
     speaks_against: tuple[Evidence, ...] = ()
     missing: tuple[str, ...] = ()
+    ratio: float | None = None
 
 
 @dataclass(frozen=True)
@@ -35,6 +48,15 @@ class NextCheck:
 
     witness: str
     bits: float
+
+
+#: A check is worth a walk from so many bits on. Source: starting_estimate.
+CHECK_FROM_BITS = 0.05
+
+
+def checks_of(told: Argument) -> tuple[NextCheck, ...]:
+    """The unheard looks that are worth a walk, the one that settles most first."""
+    return tuple(NextCheck(a.witness, a.bits) for a in told.asked if a.bits >= CHECK_FROM_BITS)
 
 
 @dataclass(frozen=True)
@@ -62,6 +84,8 @@ class Finding:
     look_again_s: float | None
     figures: Mapping[str, float | str | None] = field(default_factory=dict)
     workings: Mapping[str, Working] = field(default_factory=dict)
+    #: Every look worth a walk, the one that settles most first.
+    checks: tuple[NextCheck, ...] = ()
 
     @property
     def main(self) -> ArguedCause | None:

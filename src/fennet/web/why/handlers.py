@@ -6,11 +6,16 @@ from typing import Any
 
 from flask import abort, flash, redirect, render_template, request, url_for
 
+from fennet.core.kinds import SIGNS
+from fennet.core.records import Batch, Event
 from fennet.crops.complaints import shipped_complaints
 from fennet.operations import deeds
 from fennet.operations.acting import Refusal
 from fennet.telling.diagnosis import OUTCOMES
+from fennet.telling.entries import SIGN_WORDS
+from fennet.telling.evidence import HEARD
 from fennet.web import asking, record
+from fennet.web.why.look import look_view
 from fennet.web.why.view import index_view, why_view
 
 
@@ -39,18 +44,68 @@ def _page(batch_id: str, refusal: Refusal | None = None) -> Any:
 @asking.in_garden
 def check(batch_id: str) -> Any:
     """What a look showed is logged, and everything is argued anew."""
-    what, result = request.form.get("what", ""), request.form.get("result", "")
-    known = {w.key: w for c in shipped_complaints().values() for w in c.witnesses.values()}
-    if what not in known or result not in known[what].outcomes:
-        accepted = ", ".join(known[what].outcomes) if what in known else ", ".join(known)
-        return _page(batch_id, Refusal(f"{result or what or 'nothing'!r} is no answer; accepted: {accepted}.", "result", result))
-    fields = {"batch": batch_id, "what": what, "result": result}
     try:
-        event = deeds.log_event(
-            asking.engine(), asking.actor(), "check", fields, asking.pressed_at(), asking.now(), request.form.get("key")
-        )
+        _log_check(batch_id)
     except Refusal as e:
         return _page(batch_id, e)
-    if event is not None:
-        flash(f"Noted: {OUTCOMES[what][result].lower()}. Argued anew.", f"undo:{event.id}")
     return redirect(url_for("why.batch", slug=asking.garden().slug, batch_id=batch_id))
+
+
+def _log_check(batch_id: str) -> None:
+    """Log what a look showed. Raises Refusal for an answer that is none."""
+    what, result = request.form.get("what", ""), request.form.get("result", "")
+    known: dict[str, set[str]] = {}
+    for c in shipped_complaints().values():
+        for w in c.witnesses.values():
+            known.setdefault(w.key, set()).update(w.outcomes)
+    if what not in known or result not in known[what]:
+        accepted = ", ".join(sorted(known[what])) if what in known else ", ".join(known)
+        raise Refusal(f"{result or what or 'nothing'!r} is no answer; accepted: {accepted}.", "result", result)
+    event = _log("check", {"batch": batch_id, "what": what, "result": result})
+    if event is not None:
+        told = OUTCOMES.get(what, {}).get(result, HEARD.get((what, result), result))
+        flash(f"Noted: {told.lower()}. Argued anew.", f"undo:{event.id}")
+
+
+def _log(kind: str, fields: dict[str, Any]) -> Event | None:
+    return deeds.log_event(
+        asking.engine(), asking.actor(), kind, fields, asking.pressed_at(), asking.now(), request.form.get("key")
+    )
+
+
+@asking.in_garden
+def look(batch_id: str) -> Any:
+    """Look at it: a sign is picked and logged, then up to five questions; cannot tell is an answer."""
+    batches = {b.id: b for b in record.journal().batches if b.sown_at.timestamp() <= record.at_s()}
+    if batch_id not in batches:
+        abort(404)
+    if request.method == "POST":
+        try:
+            asked = _asked(request.form.get("asked", "0"))
+            if "sign" in request.form:
+                sign = request.form["sign"]
+                if sign not in SIGNS:
+                    raise Refusal(f"{sign!r} is no sign; accepted: {', '.join(SIGNS)}.", "sign", sign)
+                event = _log("sign", {"batch": batch_id, "sign": sign})
+                if event is not None:
+                    flash(f"Noted: {SIGN_WORDS[sign]}.", f"undo:{event.id}")
+            else:
+                _log_check(batch_id)
+        except Refusal as e:
+            return _look_page(batches[batch_id], 0, (), e)
+        return redirect(url_for("why.look", slug=asking.garden().slug, batch_id=batch_id, asked=asked + 1))
+    skipped = tuple(x for x in request.args.get("skipped", "").split(",") if x)
+    return _look_page(batches[batch_id], _asked(request.args.get("asked", "0")), skipped)
+
+
+def _asked(text: str) -> int:
+    return int(text) if text.isdigit() and len(text) < 3 else 0
+
+
+def _look_page(batch: Batch, asked: int, skipped: tuple[str, ...], refusal: Refusal | None = None) -> Any:
+    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
+    view = look_view(journal, batch, events, at_s, asking.garden().id, say, asked, skipped)
+    if asked and view.question is None:
+        # Nothing more would settle anything: what is known now is the answer.
+        return redirect(url_for("why.batch", slug=asking.garden().slug, batch_id=batch.id))
+    return render_template("why/look.html", v=view, refusal=refusal), 400 if refusal else 200

@@ -1,7 +1,8 @@
-"""What Why shows: the verdict, the days shared out, causes with what speaks, the check, the remedies."""
+"""What Why shows: each complaint's verdict, what it is shared out among, causes with what speaks, the check, the remedies."""
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from fennet.core.diagnosis.finding import Finding, Remedy
@@ -10,6 +11,7 @@ from fennet.core.forecast import Forecast
 from fennet.core.history import counts_of, ended_s
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import tray_of
+from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.telling.diagnosis import CAUSE_NAMES, CAUTIONS, OUTCOMES, cause_words, check_words, remedy_words, verdict_words
 from fennet.telling.speech import Speech
 from fennet.web import answers
@@ -20,23 +22,30 @@ from fennet.web.workings import WorkingView, working_view, working_views
 
 #: Sown longer ago than this a batch is no longer asked about.
 LOOKS_BACK_S = 150 * DAY_S
+COMPLAINT_WORDS = {
+    "slow_germination": "Coming up", "leggy": "Height", "damping_off": "Damping off", "other": "Signs",
+}  # fmt: skip
+GIVEN = {
+    "slow_germination": "it is slow", "leggy": "they are long and thin", "damping_off": "it is damping off", 
+    "other": "something is wrong",
+}  # fmt: skip
+#: Remedies that Tune carries out: of a mat, of a lamp.
+TUNED = {"warm_soil": "mats", "cool_soil": "mats", "tune_lamp": "lamps", "less_light": "lamps", "raise_lamp": "lamps"}
 
 
 @dataclass(frozen=True)
 class Line:
-    """One batch in the list: its verdict and what its main cause is."""
+    """One finding in the list: its batch and its verdict."""
 
     batch: str
     tray: str
     name: str
     verdict: str
-    cause: str
-    share: str
 
 
 @dataclass(frozen=True)
 class WhyIndex:
-    slow: list[Line]
+    ill: list[tuple[str, list[Line]]]
     unsure: list[Line]
     well: list[Line]
 
@@ -47,7 +56,7 @@ class CauseView:
     name: str
     share: str
     width: float
-    cells: str
+    part: str
     speaks_for: list[str]
     against: list[str]
     missing: list[str]
@@ -67,7 +76,28 @@ class RemedyView:
     effect: str
     by: str
     caution: str
-    tune: bool
+    tune: str
+
+
+@dataclass(frozen=True)
+class FindingView:
+    """One complaint of a batch, ready to show."""
+
+    complaint: str
+    title: str
+    verdict: str
+    state: str
+    ill: bool
+    given: str
+    causes: list[CauseView]
+    others: list[CauseView]
+    check: CheckView | None
+    remedies: list[RemedyView]
+    look_again: str
+    shares: list[Share]
+    shared: str
+    working: WorkingView | None
+    shared_working: WorkingView | None
 
 
 @dataclass(frozen=True)
@@ -76,49 +106,42 @@ class WhyView:
     name: str
     tray: str
     facts: str
-    verdict: str
-    state: str
-    slow: bool
-    causes: list[CauseView]
-    others: list[CauseView]
-    check: CheckView | None
-    remedies: list[RemedyView]
-    look_again: str
-    shares: list[Share]
-    delay: str
+    findings: list[FindingView]
     workings: list[WorkingView]
     ended: str
+    alive: bool
 
 
-def _waited_for(journal: Journal, events: list[Event], at_s: float) -> list[Batch]:
+def living(journal: Journal, events: list[Event], at_s: float) -> list[Batch]:
+    """Batches that are asked about: sown not too long ago, and not ended."""
     return [
         b
         for b in journal.batches
-        if 0 <= at_s - b.sown_at.timestamp() < LOOKS_BACK_S
-        and ended_s(b, events) is None
-        and counts_of(b, events).up < counts_of(b, events).of
+        if 0 <= at_s - b.sown_at.timestamp() < LOOKS_BACK_S and stage_at(stage_spans(b, events, at_s), at_s) not in ENDED
     ]
 
 
 def index_view(journal: Journal, events: list[Event], at_s: float, garden_id: int, say: Speech) -> WhyIndex:
-    """Slow batches by how sure it is, those that cannot be told, and the rest by what is expected."""
-    slow: list[Line] = []
+    """What is wrong by complaint, the surest first; what cannot be told; and a line for each batch that is well."""
+    ill: dict[str, list[Line]] = {}
     unsure: list[Line] = []
     well: list[Line] = []
     table = answers.table_for(journal)
-    told = [f for b in _waited_for(journal, events, at_s) for f in found(journal, b, events, at_s, garden_id)]
+    told = [f for b in living(journal, events, at_s) for f in found(journal, b, events, at_s, garden_id)]
+    grave = {f.batch.id for f in told if f.present >= 0.5 or f.state == "warned"}
     for f in sorted(told, key=lambda f: -f.present):
-        main = f.main
         line = Line(
-            f.batch.id,
-            tray_of(f.batch, events, at_s) or "",
-            batch_name(f.batch, table.get(f.batch.crop).name),
+            f.batch.id, tray_of(f.batch, events, at_s) or "", batch_name(f.batch, table.get(f.batch.crop).name),
             verdict_words(f, say),
-            CAUSE_NAMES[main.cause] if main else "",
-            say.percent(main.share) if main else "",
-        )
-        (unsure if f.state == "cannot_tell" else slow if f.present >= 0.5 else well).append(line)
-    return WhyIndex(slow, unsure, well)
+        )  # fmt: skip
+        if f.present >= 0.5 or f.state == "warned":
+            ill.setdefault(f.complaint, []).append(line)
+        elif f.state == "cannot_tell":
+            unsure.append(line)
+        elif f.batch.id not in grave and all(x.batch != f.batch.id for x in well):
+            well.append(line)
+    order = ("damping_off", "slow_germination", "leggy", "other")
+    return WhyIndex([(COMPLAINT_WORDS[c], ill[c]) for c in order if c in ill], unsure, well)
 
 
 def why_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, garden_id: int, say: Speech) -> WhyView:
@@ -127,68 +150,87 @@ def why_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, g
     name = batch_name(batch, table.get(batch.crop).name)
     tray = tray_of(batch, events, at_s) or ""
     facts = f"sown {say.day(batch.sown_at)}, day {int((at_s - batch.sown_at.timestamp()) // DAY_S)}"
-    forecast = answers.answer(journal, batch, at_s, garden_id)
+    alive = stage_at(stage_spans(batch, events, at_s), at_s) not in ENDED
     told = found(journal, batch, events, at_s, garden_id)
+    forecast = answers.answer(journal, batch, at_s, garden_id)
+    # What is wrong stands first; of what is not, what was asked about.
+    told = sorted(told, key=lambda f: (f.present < 0.5 and f.state != "warned", -f.present))
+    views = [_finding(f, forecast, say) for f in told]
+    ended = ""
     if not told:
         up = counts_of(batch, events)
-        ended = "All of it is up: nothing is slow." if up.up >= up.of else "It has ended: nobody waits for more."
-        return WhyView(batch, name, tray, facts, "", "", False, [], [], None, [], "", [], "", [], ended)
-    f = told[0]
+        ended = "Nothing on record speaks of trouble."
+        if up.up >= up.of:
+            ended = "All of it is up: nothing is slow, and nothing on record speaks of trouble."
+        elif ended_s(batch, events) is not None:
+            ended = "It has ended: nobody waits for more."
+    workings = [w for v in views for w in (v.working, v.shared_working) if w is not None]
+    return WhyView(batch, name, tray, facts, views, workings, ended, alive)
+
+
+def _finding(f: Finding, forecast: Forecast | None, say: Speech) -> FindingView:
     views = [_cause(c.cause, f, say) for c in f.causes]
-    shares, delay = _delay(forecast, say)
-    workings = [working_view(f"w-{batch.id}-{k}".replace(".", "-"), w, say) for k, w in f.workings.items()]
-    if forecast is not None and "delay_days" in forecast.workings:
-        workings.append(working_views(forecast, say)["delay_days"])
-    return WhyView(
-        batch,
-        name,
-        tray,
-        facts,
-        verdict_words(f, say),
-        f.state,
-        f.present >= 0.5,
-        [v for v, c in zip(views, f.causes, strict=True) if c.share >= 0.05 or c.cells >= 0.5],
-        [v for v, c in zip(views, f.causes, strict=True) if not (c.share >= 0.05 or c.cells >= 0.5)],
-        _check(f, say),
-        [_remedy(r, say) for r in f.remedies],
-        say.day(f.look_again_s) if f.look_again_s else "",
-        shares,
-        delay,
-        workings,
-        "",
-    )
+    likely = [c.share >= 0.05 or c.cells >= 0.5 for c in f.causes]
+    prefix = f"w-{f.batch.id}-{f.complaint}"
+    told = {k: working_view(f"{prefix}-{k}".replace(".", "-"), w, say) for k, w in f.workings.items()}
+    shares: list[Share] = []
+    shared, shared_working = "", None
+    if f.complaint == "slow_germination" and forecast is not None and forecast.delay_days:
+        shares, shared = delay_shares(forecast, say), delay_words(forecast, say)
+        if "delay_days" in forecast.workings:
+            shared_working = working_views(forecast, say)["delay_days"]
+    elif f.complaint in ("leggy", "damping_off") and f.present >= 0.25:
+        shares, shared = _parts(f, say)
+        shared_working = told.get("stretch") or told.get("risk")
+    ill = f.present >= 0.5 or f.state == "warned"
+    return FindingView(
+        f.complaint, COMPLAINT_WORDS[f.complaint], verdict_words(f, say), f.state, ill, GIVEN[f.complaint],
+        [v for v, x in zip(views, likely, strict=True) if x], [v for v, x in zip(views, likely, strict=True) if not x],
+        check_view(f, say), [_remedy(r, say) for r in f.remedies], say.day(f.look_again_s) if f.look_again_s and ill else "",
+        shares, shared, told.get("present"), shared_working,
+    )  # fmt: skip
 
 
-def _check(f: Finding, say: Speech) -> CheckView | None:
+def _parts(f: Finding, say: Speech) -> tuple[list[Share], str]:
+    """What multiplies a height or a risk, as a bar: each cause's factor by its logarithm."""
+    logs = {c.cause: math.log(c.ratio) for c in f.causes if c.ratio is not None and c.ratio > 1.03}
+    whole = sum(logs.values())
+    if not logs:
+        return [], ""
+    out, x = [], 0.0
+    for cause, size in sorted(logs.items(), key=lambda item: -item[1]):
+        width = size / whole * 1000
+        out.append(
+            Share(cause, CAUSE_NAMES[cause], f"{say.number(math.exp(size), 2)} times", round(x, 1), round(width, 1), False)
+        )
+        x += width
+    what = "What lengthened them" if f.complaint == "leggy" else "What raised the risk"
+    return out, what
+
+
+def check_view(f: Finding, say: Speech) -> CheckView | None:
     words = check_words(f, say)
     if words is None or f.next_check is None:
         return None
-    return CheckView(f.next_check.witness, words[0], words[1], list(OUTCOMES[f.next_check.witness].items()))
+    return CheckView(f.next_check.witness, words[0], words[1], list(OUTCOMES.get(f.next_check.witness, {}).items()))
 
 
 def _remedy(r: Remedy, say: Speech) -> RemedyView:
     do, effect = remedy_words(r, say)
-    tune = r.deed in ("warm_soil", "cool_soil") and bool(r.figures.get("mat"))
+    tune = TUNED.get(r.deed, "")
+    if tune == "mats" and not r.figures.get("mat"):
+        tune = ""
     return RemedyView(do, effect, say.day(r.by_s) if r.by_s else "", CAUTIONS.get(r.deed, ""), tune)
 
 
 def _cause(cause: str, f: Finding, say: Speech) -> CauseView:
     c = next(c for c in f.causes if c.cause == cause)
     words = cause_words(c, say)
-    cells = f"without it about {say.number(c.cells)} more would be up by now" if c.cells >= 0.3 else ""
+    part = f"without it about {say.number(c.cells)} more would be up by now" if c.cells >= 0.3 else ""
+    if c.ratio is not None and c.ratio > 1.03:
+        what = "height" if f.complaint == "leggy" else "risk"
+        part = f"{what} times {say.number(c.ratio, 2)}"
     return CauseView(
-        c.cause,
-        CAUSE_NAMES[c.cause],
-        say.percent(c.share),
-        round(c.share * 100, 1),
-        cells,
-        words["for"],
-        words["against"],
+        c.cause, CAUSE_NAMES[c.cause], say.percent(c.share), round(c.share * 100, 1), part, words["for"], words["against"],
         words["missing"],
-    )
-
-
-def _delay(f: Forecast | None, say: Speech) -> tuple[list[Share], str]:
-    if f is None or not f.delay_days:
-        return [], ""
-    return delay_shares(f, say), delay_words(f, say)
+    )  # fmt: skip

@@ -1,0 +1,226 @@
+"""Why seedlings stretch, fall or look odd: cases with a known cause, drawn ones, and what each trace is worth."""
+
+from __future__ import annotations
+
+import copy
+import json
+import unittest
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fennet.cli.forecast import moment_of
+from fennet.cli.score_grown import score_half, score_warnings
+from fennet.core.damping_off import FACTOR, PYTHIUM, index_of, pathogen_ratio, relative_rate, risk_days
+from fennet.core.diagnosis.finding import Finding
+from fennet.core.diagnosis.findings import findings
+from fennet.core.growth import Growth
+from fennet.core.history import standing
+from fennet.core.kinds import SIGNS
+from fennet.core.records import Journal, Mix
+from fennet.core.stretch import stretch_of, thermal_age
+from fennet.crops import shipped
+from fennet.crops.complaints import shipped_complaints
+from fennet.journal.reader import read_journal
+from tests.building import event, on, record, soil
+
+CASES = Path(__file__).parent.parent / "cases"
+Entries = dict[str, Any]
+
+
+def opened(name: str) -> Entries:
+    case: Entries = json.loads((CASES / f"grow_{name}.json").read_text(encoding="utf-8"))
+    return case
+
+
+def told(case: Entries) -> dict[str, Finding]:
+    read = read_journal(case)
+    journal = read.with_series()
+    crops = {b.crop: read.crops.get(b.crop) for b in journal.batches}
+    batch = next(b for b in journal.batches if b.id == case["truth"]["batch"])
+    every = findings(journal, crops, shipped_complaints(), batch, moment_of(read, case["truth"]["at"]))
+    return {f.complaint: f for f in every}
+
+
+def without(case: Entries, **kinds: tuple[str, ...]) -> Entries:
+    """A case with some kinds of event or quantities of reading taken out."""
+    out = copy.deepcopy(case)
+    out["events"] = [e for e in out["events"] if e["kind"] not in kinds.get("events", ())]
+    out["readings"] = [r for r in out["readings"] if r["quantity"] not in kinds.get("readings", ())]
+    return out
+
+
+def share(f: Finding, cause: str) -> float:
+    return next((c.share for c in f.causes if c.cause == cause), 0.0)
+
+
+class Cases(unittest.TestCase):
+    def test_every_case_names_its_cause(self) -> None:
+        files = sorted(CASES.glob("grow_*.json"))
+        self.assertGreaterEqual(len(files), 25)
+        for file in files:
+            case = json.loads(file.read_text(encoding="utf-8"))
+            with self.subTest(file.stem):
+                self.assertLess(file.stat().st_size, 50_000)
+                found, truth = told(case), case["truth"]
+                for f in found.values():
+                    self.assertAlmostEqual(sum(c.share for c in f.causes), 1.0)
+                if truth["complaint"] is None:
+                    self.assertEqual([c for c, f in found.items() if f.present >= 0.5], [])
+                    continue
+                f = found[truth["complaint"]]
+                self.assertGreaterEqual(f.present, 0.5)
+                self.assertEqual(f.causes[0].cause, truth["cause"])
+                self.assertTrue(f.remedies, "a fault without anything to do about it")
+
+    def test_drawn_trays_of_the_half_held_back(self) -> None:
+        # A small draw: the whole score stands in docs/models.md. A third of the aim's distance is left to luck.
+        s = score_half(40, held=True)
+        self.assertGreaterEqual(s.share(s.first), 0.76)
+        self.assertGreaterEqual(s.share(s.second), 0.88)
+        self.assertGreaterEqual(s.alone, 0.85 * s.well)
+        self.assertGreater(s.share(s.first), s.share(s.always) + 0.4)
+
+    def test_warnings_come_before_the_fall_and_seldom_without_one(self) -> None:
+        w = score_warnings(16, held=True)
+        self.assertGreaterEqual(w.early / w.outbreaks, 0.6)
+        self.assertLessEqual(w.warned / w.weeks, 0.2)
+
+
+class Traces(unittest.TestCase):
+    """Taking any one trace out of a record can change the answer."""
+
+    def test_a_lamps_height_tells_too_far_from_too_weak(self) -> None:
+        case = opened("leggy_lamp_high")
+        self.assertGreater(share(told(case)["leggy"], "lamp_too_far"), 0.7)
+        blind = copy.deepcopy(case)
+        for e in blind["events"]:
+            e.pop("height_mm", None)
+        f = told(blind)["leggy"]
+        self.assertLess(share(f, "lamp_too_far"), 0.7)
+        assert f.next_check is not None
+        self.assertEqual(f.next_check.witness, "lamp_gap")
+
+    def test_a_ruler_settles_whether_it_is_there(self) -> None:
+        case = opened("leggy_weak_lamp")
+        self.assertGreater(told(case)["leggy"].present, 0.95)
+        unseen = without(case, events=("height", "sign"))
+        self.assertLessEqual(told(unseen)["leggy"].present, 0.6)
+        assert told(unseen)["leggy"].next_check is not None
+
+    def test_heights_that_shrink_are_told(self) -> None:
+        case = opened("leggy_weak_lamp")
+        case["events"].append({"at": case["truth"]["at"], "kind": "height", "batch": "b1", "mm": 60})
+        f = told(case)["leggy"]
+        self.assertEqual((f.figures["shrunk_from_mm"], f.figures["shrunk_to_mm"]), (125.0, 60.0))
+
+    def test_a_sound_base_is_no_disease(self) -> None:
+        found = told(opened("damp_well_sound_base"))
+        self.assertNotEqual(found.get("damping_off") and found["damping_off"].state, "fallen")
+
+    def test_the_pinched_base_alone_makes_the_case(self) -> None:
+        case = opened("damp_no_air")
+        self.assertEqual(told(case)["damping_off"].state, "fallen")
+        calm = told(without(case, events=("sign", "check"))).get("damping_off")
+        self.assertTrue(calm is None or calm.present < 0.5)
+
+    def test_feed_in_the_record_changes_yellow_leaves(self) -> None:
+        case = opened("sign_hungry")
+        self.assertGreater(share(told(case)["other"], "hungry"), 0.6)
+        case["events"].append({"at": case["truth"]["at"][:8] + "25T08:00:00+01:00", "kind": "fed", "tray": "T", "n_mg_per_l": 60})
+        fed = share(told(case)["other"], "hungry")
+        self.assertLess(fed, 0.6)
+
+    def test_purple_by_nature_asks_the_packet_where_it_may_be(self) -> None:
+        case = opened("sign_purple_shiso")
+        case["events"] = [e for e in case["events"] if e["kind"] != "check"]
+        f = told(case)["other"]
+        self.assertIn("packet_says", [c.witness for c in f.checks])
+
+    def test_nothing_seen_is_nothing_said(self) -> None:
+        quiet = told(without(opened("sign_cold_feet"), events=("sign",)))
+        self.assertNotIn("other", quiet)
+
+    def test_the_first_hour_comes_first(self) -> None:
+        f = told(opened("damp_wet_top"))["damping_off"]
+        self.assertEqual([r.deed for r in f.remedies[:2]], ["remove_fallen", "keep_apart"])
+        asked = moment_of(read_journal(opened("damp_wet_top")), opened("damp_wet_top")["truth"]["at"])
+        self.assertLess((f.remedies[0].by_s or 0) - asked, 2 * 3600)
+
+    def test_stem_rooting_kinds_are_buried_and_others_sown_again_while_there_is_time(self) -> None:
+        deeds = [r.deed for r in told(opened("leggy_weak_lamp"))["leggy"].remedies]
+        self.assertIn("bury_stem", deeds)
+        other = {r.deed: r for r in told(opened("leggy_short_days"))["leggy"].remedies}
+        self.assertIn("resow", other)
+        late = opened("leggy_short_days")
+        late["wants"] = [{"crop": "pak_choi", "plants": 8, "out_by": "2026-03-10"}]
+        self.assertIn("resow_too_late", [r.deed for r in told(late)["leggy"].remedies])
+
+    def test_every_sign_leads_to_a_cause_or_a_question(self) -> None:
+        heard = {s for c in shipped_complaints().values() for w in c.witnesses.values() for s in w.signs}
+        # What is not up is counted, and the count is the slow complaint's own evidence.
+        self.assertEqual(set(SIGNS) - heard, {"nothing_up", "patchy"})
+
+
+class Stretch(unittest.TestCase):
+    def test_a_worked_example(self) -> None:
+        # Cabbage 45 mm twelve days after coming up at its growing band: one and a half times the 30 expected.
+        crop = shipped().get("cabbage")
+        journal = record([soil(crop.planting.grow_base_c + 9.5, 30)], crop="cabbage")
+        events = [event("count", 6, batch="b1", cells_up=12), event("height", 18, batch="b1", mm=45.0)]
+        age = thermal_age(journal, crop, journal.batches[0], events, on(18.2).timestamp())
+        found = stretch_of(crop, age)
+        assert found is not None
+        self.assertAlmostEqual(found.ratio, 45 / float(crop.growth.height_mm(found.age_d)))
+        self.assertEqual(found.words, "leggy" if found.ratio >= 1.5 else "watch")
+
+    @given(st.floats(0, 60), st.floats(0, 60))
+    def test_seedlings_never_shrink_by_the_curve(self, a: float, b: float) -> None:
+        g = Growth(30.0)
+        low, high = sorted((a, b))
+        self.assertLessEqual(float(g.height_mm(low)), float(g.height_mm(high)) + 1e-9)
+
+    @given(st.floats(1, 200))
+    def test_the_age_for_a_height_is_the_curves_way_back(self, mm: float) -> None:
+        g = Growth(30.0)
+        self.assertAlmostEqual(float(g.height_mm(g.age_for(mm))), min(mm, float(g.height_mm(60.0))), delta=0.5)
+
+
+class Risk(unittest.TestCase):
+    def journal(self, **batch: Any) -> Journal:
+        return record([soil(20.0, 20)], crop="snapdragon", **batch)
+
+    def index(self, *events: Any, day: float = 14.0, **batch: Any) -> float:
+        journal = self.journal(**batch)
+        every = [event("count", 8, batch="b1", cells_up=12), *events]
+        at_s = on(day).timestamp()
+        return risk_days(journal, shipped().get("snapdragon"), journal.batches[0], standing(every, at_s), at_s).now
+
+    @given(st.floats(0.01, 5000), st.floats(1.0, 9.0))
+    def test_the_index_rises_with_every_factor_and_stays_in_its_hundred(self, product: float, factor: float) -> None:
+        self.assertLessEqual(float(index_of(product)), float(index_of(product * factor)))
+        self.assertTrue(0 <= float(index_of(product)) < 100)
+
+    @given(st.floats(5, 36))
+    @settings(max_examples=30)
+    def test_host_and_pathogen_share_out_between_nought_and_one(self, warm: float) -> None:
+        p = float(pathogen_ratio(shipped().get("tomato"), warm))
+        self.assertTrue(0 <= p <= 1)
+        self.assertTrue(0 <= float(relative_rate(np.array([warm]), PYTHIUM)[0]) <= 1)
+
+    def test_each_condition_raises_it_and_time_lowers_it(self) -> None:
+        off = event("cover", 9, tray="A", on=False)
+        well = self.index(event("cover", 0, tray="A", on=True), off, mix=Mix(clean=True))
+        covered = self.index(event("cover", 0, tray="A", on=True), event("cover", 13.9, tray="A", on=True), mix=Mix(clean=True))
+        soiled = self.index(event("cover", 9, tray="A", on=False), mix=Mix(kind="garden_soil"))
+        above = self.index(
+            event("cover", 9, tray="A", on=False), event("watered", 13, tray="A", how="above"), mix=Mix(clean=True)
+        )
+        self.assertLess(well, min(covered, soiled, above))
+        self.assertGreater(soiled, self.index(event("cover", 9, tray="A", on=False), day=25.0, mix=Mix(kind="garden_soil")))
+        self.assertEqual(
+            set(FACTOR) - {"case_here", "case_near"}, set(shipped_complaints()["damping_off"].causes) - {"unexplained"}
+        )
