@@ -83,7 +83,9 @@ def damping_off(
         risk, first_s, sum(int(e.fields.get("cells") or len(e.fields.get("cell_list") or []) or 1) for e in fallen), rows
     )
     suppositions, parts = _suppositions(case, complaint)
-    told = argue(suppositions, complaint, said, _not_to_ask(risk))
+    # Where nothing fell there is no stem to look at: what let it in is asked about.
+    asked_not = _not_to_ask(risk) | (FALLS if first_s is None else frozenset())
+    told = argue(suppositions, complaint, said, asked_not)
     present = told.present if first_s is not None or "stem_base" in said else min(told.present, 0.4)
     state = "fallen" if present >= 0.5 else "warned" if warned else "calm"
     every = sorted(complaint.causes, key=lambda c: -told.shares.get(c, 0.0))

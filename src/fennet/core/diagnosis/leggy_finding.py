@@ -87,7 +87,7 @@ def leggy(
         "shrunk_from_mm": case.age.shrunk[0] if case.age.shrunk else None,
         "shrunk_to_mm": case.age.shrunk[1] if case.age.shrunk else None,
     }
-    remedies = _remedies(journal, crops, case, causes, events, zone) if present >= 0.5 else ()
+    remedies = _remedies(journal, crops, case, causes, events, zone, state) if present >= 0.5 else ()
     workings: dict[str, Working] = {"present": _working(case, effects, present, complaint)}
     if case.stretch is not None:
         workings["stretch"] = case.stretch.working
@@ -249,7 +249,7 @@ def _by_record(cause: str, case: LeggyCase) -> tuple[list[Evidence], list[Eviden
 
 def _remedies(
     journal: Journal, crops: Mapping[str, Crop], case: LeggyCase, causes: Sequence[ArguedCause], events: Sequence[Event],
-    zone: ZoneInfo,
+    zone: ZoneInfo, told: str,
 ) -> tuple[Remedy, ...]:  # fmt: skip
     out: list[Remedy] = []
     tray = tray_of(case.batch, events, case.at_s)
@@ -279,6 +279,9 @@ def _remedies(
                 continue
             if not any(r.deed == deed for r in out):
                 out.append(Remedy(deed, c.cause, None, figures, today))
+    if told == "foretold":
+        # Nothing is lost yet: mending is all there is to do.
+        return tuple(out)
     bury = case.crop.growth.stem == "bury"
     out.append(Remedy("bury_stem" if bury else "support", "", None, {"tray": tray, "crop": case.crop.name}, None))
     if not bury:

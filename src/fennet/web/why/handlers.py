@@ -54,12 +54,12 @@ def check(batch_id: str) -> Any:
 def _log_check(batch_id: str) -> None:
     """Log what a look showed. Raises Refusal for an answer that is none."""
     what, result = request.form.get("what", ""), request.form.get("result", "")
-    known: dict[str, set[str]] = {}
+    known: dict[str, list[str]] = {}
     for c in shipped_complaints().values():
         for w in c.witnesses.values():
-            known.setdefault(w.key, set()).update(w.outcomes)
+            known[w.key] = list(dict.fromkeys([*known.get(w.key, []), *w.outcomes]))
     if what not in known or result not in known[what]:
-        accepted = ", ".join(sorted(known[what])) if what in known else ", ".join(known)
+        accepted = ", ".join(known[what]) if what in known else ", ".join(known)
         raise Refusal(f"{result or what or 'nothing'!r} is no answer; accepted: {accepted}.", "result", result)
     event = _log("check", {"batch": batch_id, "what": what, "result": result})
     if event is not None:
