@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fennet.core.history import place_stays
-from fennet.core.records import Event, FloatArray, Journal
+from fennet.core.records import Event, FloatArray, Journal, Tray
 from fennet.core.working import Input, Interval, Working
 
 DAY_S, HOUR_S = 86_400.0, 3_600.0
@@ -168,3 +168,17 @@ def moisture_by_deeds(
                     now = min(SOAKED_PCT, now + MIST_PCT) if mist else SOAKED_PCT
         out[i] = now
     return at, out
+
+
+def refill_ml(tray: Tray, moisture_pct: float, events: Sequence[Event], full_pct: float = SOAKED_PCT) -> float | None:
+    """Water that brings a tray back to drained full, to the next 10 ml; what it last had where its cells are not known.
+
+    Source: growers_rule (half of the mix volume is water at capacity).
+    """
+    if tray.rows and tray.columns and tray.cell_ml:
+        held_ml = tray.rows * tray.columns * tray.cell_ml * HELD_SHARE
+        return max(10.0, 10.0 * math.ceil((full_pct - moisture_pct) / 100 * held_ml / 10.0))
+    last = (
+        e.fields["ml"] for e in reversed(events) if e.kind == "watered" and e.fields["tray"] == tray.id and e.fields.get("ml")
+    )
+    return next(last, None)

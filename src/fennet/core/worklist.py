@@ -9,26 +9,30 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
 import numpy as np
 
+from fennet.core.care.day import CareDay
 from fennet.core.conditions import Conditions
-from fennet.core.drying import HELD_SHARE, SOAKED_PCT, dry_down
+from fennet.core.damping_off import WARN_FROM
+from fennet.core.drying import dry_down, refill_ml
 from fennet.core.due import due_after_emergence
 from fennet.core.forecast import Forecast
 from fennet.core.history import Counts, counts_of
 from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.room import RoomState, canopy_mm, leaf_distance_mm
 from fennet.core.scoring import Mark
+from fennet.core.tuning.lamps import LampSetting
 from fennet.core.tuning.mats import MatSetting
 from fennet.core.tuning.places import Exchange
 
 DAY_S, HOUR_S = 86_400.0, 3_600.0
 #: What a day of waiting costs, in days of growth or the like: it orders the list. Source: starting_estimate.
 LOSS = {
+    "fallen": 4.0,
     "hand_over": 3.0,
     "lamp_near": 2.5,
     "no_light": 2.5,
@@ -46,12 +50,35 @@ LOSS = {
     "light_out": 0.5,
     "promise": 0.4,
     "hours_out": 0.4,
+    "damp": 1.6,
+    "sign": 1.1,
+    "pot_up": 0.9,
+    "leggy": 0.8,
+    "prick_out": 0.8,
+    "thin": 0.7,
+    "lamp_set": 0.6,
+    "lamp_raise": 0.6,
+    "feed": 0.5,
+    "pinch": 0.2,
     "call_it": 0.3,
 }
 #: Out of band with nothing to press: told apart from what is to be done.
 NOTES = ("soil_out", "light_out", "too_wet", "mat_limit")
 #: Minutes each takes. Source: starting_estimate.
-MINUTES = {"hand_over": 4.0, "water": 3.0, "mat_set": 1.0, "exchange": 4.0, "call_it": 1.0, "mist": 1.0}
+MINUTES = {
+    "pot_up": 20.0,
+    "prick_out": 20.0,
+    "thin": 4.0,
+    "feed": 4.0,
+    "fallen": 10.0,
+    "lamp_set": 3.0,
+    "hand_over": 4.0,
+    "water": 3.0,
+    "mat_set": 1.0,
+    "exchange": 4.0,
+    "call_it": 1.0,
+    "mist": 1.0,
+}
 #: A look is asked for daily while seed may show; misting and watering are not asked for twice within so long, h. Source:
 #: growers_rule.
 LOOK_EVERY_H, MIST_EVERY_H = 20.0, 20.0
@@ -60,6 +87,8 @@ LOOK_EVERY_H, MIST_EVERY_H = 20.0, 20.0
 LOGGER_STEP_H, SILENT_STEPS = 3.0, 6.0
 #: Watering is told so far ahead. Source: growers_rule.
 WATER_AHEAD_H = 36.0
+#: Feeding, thinning, potting up and raising a lamp are told so far ahead. Source: growers_rule.
+CARE_AHEAD_H = 40.0
 #: Gains in days under which nobody is asked to move anything. Source: starting_estimate.
 WORTH_SETTING_D, WORTH_EXCHANGE_D = 0.5, 1.5
 DAYLIT = ("sill", "porch", "outdoors")
@@ -75,6 +104,7 @@ class BatchDay:
     conditions: Conditions
     forecast: Forecast | None
     practice: Mapping[str, str]
+    care: CareDay | None = None
 
 
 @dataclass(frozen=True)
@@ -136,6 +166,7 @@ def worklist(
     swaps: Sequence[Exchange],
     marked: Sequence[Mark],
     at_s: float,
+    lamps: Sequence[LampSetting] = (),
 ) -> list[Task]:
     """Everything there is to do at a moment (seconds UTC), the most pressing first. `events` are standing events.
 
@@ -158,8 +189,10 @@ def worklist(
         for d in inside:
             out += _waiting(d, events, here.cover, at_s)
             out += _growing(journal, d, state, events, lamps_said, at_s)
+            out += _caring(d, here.cover, at_s)
     out += _mats(settings, swaps, marked, at_s)
-    return in_order(_said_once(out), at_s)
+    out += _lamps(lamps, at_s)
+    return in_order(_grouped(_said_once(out)), at_s)
 
 
 def _said_once(tasks: Sequence[Task]) -> list[Task]:
@@ -168,12 +201,58 @@ def _said_once(tasks: Sequence[Task]) -> list[Task]:
     under_lamp = {t.tray for t in tasks if t.kind == "hand_over" and "light_on" in t.figures["steps"]}
     late = {t.batch for t in tasks if t.kind == "late"}
     heated = {t.tray for t in tasks if t.kind in ("mat_set", "mat_limit")}
+    fallen = {t.tray for t in tasks if t.kind == "fallen"}
+    aired = {t.tray for t in tasks if t.kind == "hand_over" and "cover_off" in t.figures["steps"]}
+    set_lamps = {t.figures["lamp"] for t in tasks if t.kind == "lamp_set"}
+    lit_trays = {tray for t in tasks if t.kind == "lamp_set" for tray in t.figures["trays"]}
     return [
         t
         for t in tasks
         if not (t.kind == "no_light" and t.tray in under_lamp)
         and not (t.kind == "soil_out" and (t.batch in late or t.tray in heated))
+        and not (t.kind in ("damp", "sign", "feed") and t.tray in fallen)
+        and not (t.kind == "damp" and t.tray in aired)
+        and not (t.kind in ("light_out", "leggy") and t.tray in lit_trays)
+        and not (t.kind in ("hours_out", "lamp_near") and t.figures.get("lamp") in set_lamps)
     ]
+
+
+#: Deeds that one walk does for several trays: told in one row.
+TOGETHER = ("feed", "thin", "leggy", "sign", "damp", "pot_up")
+
+
+def _grouped(tasks: Sequence[Task]) -> list[Task]:
+    """The same deed of one tray said once, and small deeds of several trays in one row: a day's list stays short."""
+    out: list[Task] = []
+    seen: dict[tuple[str, Any], int] = {}
+    trays_fed: set[str] = set()
+    for t in tasks:
+        if t.kind not in TOGETHER:
+            out.append(t)
+            continue
+        if t.kind in ("feed", "damp"):
+            # What is poured or aired is the whole tray.
+            if f"{t.kind}:{t.tray}" in trays_fed:
+                continue
+            trays_fed.add(f"{t.kind}:{t.tray}")
+        # What is due now is one walk, what comes later another; feeds of one strength are mixed at once.
+        group = (t.kind, (t.figures.get("mg"), t.figures.get("product"), t.due_s > _now(tasks)))
+        if group not in seen:
+            seen[group] = len(out)
+            out.append(replace(t, figures={**t.figures, "of": [(t.tray, t.batch, t.figures)]}))
+            continue
+        first = out[seen[group]]
+        of = [*first.figures["of"], (t.tray, t.batch, t.figures)]
+        key = f"{t.kind}:{'+'.join(sorted({f'{tray}.{batch}' for tray, batch, _ in of}))}"
+        merged = replace(first, key=key, due_s=min(first.due_s, t.due_s), figures={**first.figures, "of": of},
+                         grave=first.grave or t.grave)  # fmt: skip
+        out[seen[group]] = merged
+    return out
+
+
+def _now(tasks: Sequence[Task]) -> float:
+    """The moment the list was asked at: what is due is not later than it."""
+    return max((t.figures["at_s"] for t in tasks if "at_s" in t.figures), default=math.inf)
 
 
 def in_order(tasks: Sequence[Task], at_s: float) -> list[Task]:
@@ -311,20 +390,6 @@ def _water(journal: Journal, tray: str, inside: Sequence[BatchDay], events: Sequ
     return out
 
 
-def refill_ml(tray: Tray, moisture_pct: float, events: Sequence[Event]) -> float | None:
-    """Water that brings a tray back to drained full, to the next 10 ml; what it last had where its cells are not known.
-
-    Source: growers_rule (half of the mix volume is water at capacity).
-    """
-    if tray.rows and tray.columns and tray.cell_ml:
-        held_ml = tray.rows * tray.columns * tray.cell_ml * HELD_SHARE
-        return max(10.0, 10.0 * math.ceil((SOAKED_PCT - moisture_pct) / 100 * held_ml / 10.0))
-    last = (
-        e.fields["ml"] for e in reversed(events) if e.kind == "watered" and e.fields["tray"] == tray.id and e.fields.get("ml")
-    )
-    return next(last, None)
-
-
 def _probe(journal: Journal, tray: str, inside: Sequence[BatchDay], at_s: float) -> list[Task]:
     """A logger that fell silent, or seed that waits with nothing measuring its soil."""
     waits = [d for d in inside if d.conditions.stage in ("sown", "emerging")]
@@ -395,6 +460,70 @@ def _growing(
                 "lamp": own.id,
             }
             out.append(Task(f"lamp_near:{own.id}", "lamp_near", at_s, tray, b.id, figures, True))
+    return out
+
+
+# -- growing seedlings
+# ----------------------------------------------------------------------------------------------------------------
+
+
+def _caring(d: BatchDay, cover: str, at_s: float) -> list[Task]:
+    """Disease, stretch and signs to look into; feeding, thinning, pricking out, potting up, pinching."""
+    care, tray, b = d.care, d.tray.id, d.batch
+    if care is None:
+        return []
+    out: list[Task] = []
+    until_s = at_s + CARE_AHEAD_H * HOUR_S
+    if care.fallen:
+        out.append(Task(f"fallen:{tray}", "fallen", at_s, tray, b.id, {"cover": cover}, True))
+    elif _warns(care, at_s) and d.conditions.stage in ("emerging", "seedling"):
+        assert care.risk is not None
+        leading = [c for c, _ in care.risk.leading(2)]
+        figures = {"index": care.risk.now, "leading": leading, "cover": cover, "at_s": at_s}
+        out.append(Task(f"damp:{tray}", "damp", at_s, tray, b.id, figures))
+    if care.stretch is not None and care.stretch.words == "leggy" and d.conditions.stage in ("seedling", "growing_on"):
+        out.append(Task(f"leggy:{b.id}", "leggy", at_s, tray, b.id, {"ratio": care.stretch.ratio, "at_s": at_s}))
+    if care.signs and not care.fallen:
+        out.append(Task(f"sign:{b.id}", "sign", at_s, tray, b.id, {"signs": list(care.signs), "at_s": at_s}))
+    for h in care.handling:
+        if h.due_s <= until_s:
+            figures = {**h.figures, "why": h.why, "at_s": at_s}
+            out.append(Task(f"{h.deed}:{b.id}", h.deed, h.due_s, tray, b.id, figures))
+    f = care.feed
+    # Dry mix is watered first, and what is potted up gets fresh mix: neither is asked to be fed as well.
+    potted = any(h.deed == "pot_up" and h.due_s <= at_s for h in care.handling)
+    if f is not None and f.due_s <= until_s and not potted and not f.hold:
+        figures = {"mg": f.n_mg_per_l, "first": f.first, "push": f.push, "every_d": f.every_d, "at_s": at_s}
+        out.append(Task(f"feed:{tray}", "feed", f.due_s, tray, b.id, figures))
+    return out
+
+
+def _warns(care: CareDay, at_s: float) -> bool:
+    """Whether the risk of damping off has stood high over the last two days."""
+    risk = care.risk
+    if risk is None or not len(risk.index) or at_s - float(risk.day_s[-1]) >= 2 * DAY_S:
+        return False
+    return float(risk.index[-2:].mean()) >= WARN_FROM
+
+
+def _lamps(settings: Sequence[LampSetting], at_s: float) -> list[Task]:
+    """Lamps whose setting leaves a batch out of band, and lamps to be raised as plants grow."""
+    out: list[Task] = []
+    for s in settings:
+        if s.height_mm is None or s.hours is None or s.on_min is None or s.off_min is None or not s.expected:
+            continue
+        trays = sorted({e.tray for e in s.expected})
+        figures: dict[str, Any] = {
+            "lamp": s.lamp.id, "height_mm": s.height_mm, "distance_mm": s.distance_mm, "hours": s.hours, "on_min": s.on_min,
+            "off_min": s.off_min, "trays": trays, "now_mm": s.case.state.height_mm, "reaches": s.reaches,
+            "low": min(e.dli.p50 for e in s.expected), "at_s": at_s,
+        }  # fmt: skip
+        gains = sum(e.reaches for e in s.expected) > sum(e.reaches for e in s.now)
+        if s.changes and gains and s.case.curve.basis == "measured":
+            out.append(Task(f"lamp_set:{s.lamp.id}", "lamp_set", at_s, trays[0], "", figures))
+        elif s.raise_at and not s.changes and s.raise_at[0][0] <= at_s + CARE_AHEAD_H * HOUR_S:
+            when_s, to_mm = s.raise_at[0]
+            out.append(Task(f"lamp_raise:{s.lamp.id}", "lamp_raise", when_s, trays[0], "", {**figures, "to_mm": to_mm}))
     return out
 
 

@@ -270,7 +270,7 @@ def assume(engine: Engine, actor: Actor, assumed: Assumed, now: datetime, key: s
         if c is not None:
             _drop_plan(c, actor, ASSUMED)
             if told:
-                _keep(c, actor, "plans", {"kind": ASSUMED, **told})
+                keep_entry(c, actor, "plans", {"kind": ASSUMED, **told})
 
 
 def _drop_plan(c: Connection, actor: Actor, kind: str, name: str | None = None) -> None:
@@ -279,7 +279,7 @@ def _drop_plan(c: Connection, actor: Actor, kind: str, name: str | None = None) 
     c.execute(delete(k).where(where if name is None else where & (k.c.body["name"].astext == name)))
 
 
-def _keep(c: Connection, actor: Actor, section: str, body: Mapping[str, Any]) -> None:
+def keep_entry(c: Connection, actor: Actor, section: str, body: Mapping[str, Any]) -> None:
     c.execute(insert(table_of(t.KeptEntryRow)).values(garden_id=actor.ref.id, section=section, body=dict(body)))
 
 
@@ -298,7 +298,7 @@ def keep_version(
             raise Refusal(f"Up to {MOST_VERSIONS} versions are kept; drop one first.")
         _drop_plan(c, actor, VERSION, name)
         wants = [_plain(w) for w in queries.wants(c, actor.ref.id)]
-        _keep(c, actor, "plans", {"kind": VERSION, "name": name, "made_at": now.isoformat(), "wants": wants, **outcome})
+        keep_entry(c, actor, "plans", {"kind": VERSION, "name": name, "made_at": now.isoformat(), "wants": wants, **outcome})
 
 
 def _plain(want: Want) -> dict[str, Any]:
@@ -360,7 +360,7 @@ def put_recipe(engine: Engine, actor: Actor, entry: Mapping[str, Any], now: date
     with writing_once(engine, actor, key, now) as c:
         if c is not None:
             _drop_recipe(c, actor, recipe.name)
-            _keep(c, actor, "recipes", dict(entry))
+            keep_entry(c, actor, "recipes", dict(entry))
 
 
 def drop_recipe(engine: Engine, actor: Actor, name: str) -> None:

@@ -8,6 +8,9 @@ from typing import Any
 
 from fennet.core.away import Ask
 from fennet.core.worklist import Task
+from fennet.telling.diagnosis import CAUSE_NAMES
+from fennet.telling.entries import SIGN_WORDS
+from fennet.telling.lamps import clock
 from fennet.telling.sentences import CAUSE_WORDS
 from fennet.telling.speech import Speech
 
@@ -172,7 +175,114 @@ def _lamp_near(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     return Words(f"{t.tray}: {g['lamp']} hangs too near", why, f"Raise to {say.length(g['to_mm'])}", line)
 
 
+def _trays(t: Task) -> str:
+    """The trays of a row: "A", "A and B", "A, B and C"."""
+    found = list(dict.fromkeys(tray for tray, _, _ in t.figures["of"]))
+    return found[0] if len(found) == 1 else f"{', '.join(found[:-1])} and {found[-1]}"
+
+
+def _fallen(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
+    line = f"{t.tray} cover off" if g["cover"] != "off" else ""
+    why = f"{name} falls: out with the fallen and their mix, cover off, a fan on, apart from the others, wash your hands."
+    return Words(f"{t.tray}: act on the fallen now", why, "Cover off" if line else "", line, "why")
+
+
+def _damp(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
+    why = " and ".join(CAUSE_NAMES[c] for c in g["leading"])
+    covered = [tray for tray, _, f in g["of"] if f["cover"] != "off"]
+    line = "; ".join(f"{tray} cover off" for tray in dict.fromkeys(covered))
+    reason = f" for {why}" if why else ""
+    whose = f"Risk {say.number(g['index'], 0)} of 100{reason}; nothing has fallen, and it is still cheap to act."
+    return Words(f"{_trays(t)}: dry the top, let air in", whose, "Cover off" if line else "", line, "why")
+
+
+def _leggy(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
+    return Words(
+        f"{_trays(t)}: long and thin", f"{name} stands {say.number(g['ratio'])} times as tall as it should.", opens="why"
+    )
+
+
+def _sign(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
+    seen = " and ".join(SIGN_WORDS[s] for s in g["signs"][:2])
+    return Words(f"{_trays(t)}: {seen}", "Two to five short questions say what stands behind it.", opens="look")
+
+
+def _feed(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
+    strength = f"{say.number(g['mg'], 0)} mg of nitrogen a litre"
+    trays = list(dict.fromkeys(tray for tray, _, _ in g["of"]))
+    line = "; ".join(f"{tray} fed {g['mg']:g}mg" for tray in trays)
+    first = "First feed; " if g["first"] else ""
+    push = {2.0: "doubled, to catch up with its date; ", 0.5: "halved, to hold it for its date; "}.get(g["push"], "")
+    why = f"{first}{push}{strength}, every {say.days(g['every_d'])}."
+    return Words(f"{_trays(t)}: feed", why[0].upper() + why[1:], f"Fed {say.number(g['mg'], 0)} mg/l", line, "feed")
+
+
+HOLDS = {
+    "dry_mix": "the mix is dry: water first, feed after", "in_the_dark": "it stands in the dark: no feed without light",
+    "not_while_it_ails": "it ails: no feed until it stands again",
+}  # fmt: skip
+
+
+def _thin(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
+    how = {"cut": "cut the weaker at the soil", "pull": "pull the weaker", "separate": "separate them and keep both"}[g["how"]]
+    line = "; ".join(f"{batch} thinned to {f['to']}" for _, batch, f in g["of"])
+    why = f"{name}: the first true leaves are there; about {say.small(g['extra'])} too many. {how[0].upper() + how[1:]}."
+    return Words(f"{_trays(t)}: thin to one a cell", why, "Thinned", line)
+
+
+def _prick_out(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
+    why = f"{name}: sown as a crowd of about {say.small(g['n'])}; hold them by a leaf, never by the stem."
+    return Words(f"{t.tray}: prick out", why, opens="pot_up")
+
+
+def _pot_up(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
+    why = {
+        "leaves": f"{name} has its {'second' if g.get('need') == 2 else 'first'} true leaves",
+        "roots": f"roots of {name} come out of their cells", "full_cell": f"the cells hold {name} no longer",
+        "calendar": f"{name} is in its third week",
+    }[g["why"]]  # fmt: skip
+    stem = {
+        "bury": "Bury the stem to the seed leaves",
+        "slightly": "A little deeper than it stood",
+        "level": "As deep as it stood",
+    }
+    pot = f", into {say.length(g['pot_mm'])} pots" if g.get("pot_mm") else ""
+    return Words(f"{_trays(t)}: pot up{pot}", f"{why[0].upper() + why[1:]}. {stem[g['stem']]}.", opens="pot_up")
+
+
+def _pinch(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
+    why = f"{name} stands in its pot a week and has weeks to wait: pinched above the second pair of leaves it branches."
+    return Words(f"{t.tray}: pinch out the tips", why, "Pinched", f"{t.batch} pinched")
+
+
+def _lamp_set(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
+    on, off = clock(g["on_min"]), clock(g["off_min"])
+    line = f"{g['lamp']} at {g['height_mm']:g}mm {on}-{off}"
+    there = g["now_mm"]
+    verb = "set" if there is None else "lower" if g["height_mm"] < there else "raise"
+    trays = ", ".join(g["trays"])
+    why = f"Brings {trays} to {say.number(g['low'])} mol a day{'' if g['reaches'] else ' at best'}, lit {on}–{off}."
+    return Words(f"{g['lamp']}: {verb} to {say.length(g['height_mm'])}", why, f"Set {say.length(g['height_mm'])}", line, "lamps")
+
+
+def _lamp_raise(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
+    line = f"{g['lamp']} at {g['to_mm']:g}mm"
+    why = "The plants have grown into it: light at the tallest leaves is up by 15 %."
+    return Words(f"{g['lamp']}: raise to {say.length(g['to_mm'])}", why, f"Raise to {say.length(g['to_mm'])}", line, "lamps")
+
+
 _WORDS = {
+    "fallen": _fallen,
+    "damp": _damp,
+    "leggy": _leggy,
+    "sign": _sign,
+    "feed": _feed,
+    "thin": _thin,
+    "prick_out": _prick_out,
+    "pot_up": _pot_up,
+    "pinch": _pinch,
+    "lamp_set": _lamp_set,
+    "lamp_raise": _lamp_raise,
     "hand_over": _hand_over,
     "look": _look,
     "mist": _mist,

@@ -33,6 +33,47 @@ STAGE_WORDS = {
 _kept: Kept[Conditions] = Kept(400)
 
 
+@dataclass(frozen=True)
+class Bearing:
+    """What bears on one batch: the part of the record, its events, "now" in steps, and a key that changes only with these."""
+
+    key: tuple[Any, ...]
+    part: Journal
+    events: list[Event]
+    at_s: float
+
+
+def bearing_on(
+    journal: Journal, table: CropTable, batch: Batch, events: list[Event], at_s: float, say: Speech, near: bool = False
+) -> Bearing:
+    """What bears on a batch, so that a deed in one tray renews that tray alone. `near`: signs in other trays bear too."""
+    moves = [e for e in events if e.kind == "potted_up"]
+    tray = tray_of(batch, moves, at_s)
+    mates = {b.id for b in journal.batches if tray_of(b, moves, at_s) == tray}
+    trays = {s.where for s in tray_stays(batch, moves)}
+    bearing = [e for e in events if _bears(e, mates, trays) or (near and e.kind in ("sign", "fan", "placed"))]
+    others = ({t.id for t in journal.trays} | {b.id for b in journal.batches}) - trays - mates
+    series = [s for s in journal.series if s.place not in others]
+    last = max([e.at.timestamp() for e in bearing if e.at.timestamp() <= at_s], default=0.0)
+    # "Now" moves in steps, but never before the last thing that bears on this batch.
+    own_s = max(at_s // STEP_S * STEP_S, min(at_s, last))
+    record = tuple(
+        (s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in series if len(s.at_s)
+    )
+    things = (
+        journal.garden,
+        tuple(journal.lamps),
+        tuple(journal.places),
+        [t for t in journal.trays if t.id in trays],
+        own_targets(journal),
+        batch,
+    )
+    key = (
+        tuple(e.id for e in bearing), record, own_s, say.zone.key, repr(things), table.get(batch.crop).id, len(journal.crops),
+    )  # fmt: skip
+    return Bearing(key, replace(journal, series=series), bearing, own_s)
+
+
 def conditions_of(
     journal: Journal,
     table: CropTable,
@@ -42,45 +83,15 @@ def conditions_of(
     say: Speech,
     lookback_s: float | None = None,
 ) -> Conditions:
-    """How a batch stands; worked out once for what bears on it, so that a deed in one tray renews that tray alone.
+    """How a batch stands; worked out once for what bears on it.
 
     `lookback_s`: only so far back, for pages that show how it is now.
     """
-    moves = [e for e in events if e.kind == "potted_up"]
-    tray = tray_of(batch, moves, at_s)
-    mates = {b.id for b in journal.batches if tray_of(b, moves, at_s) == tray}
-    trays = {s.where for s in tray_stays(batch, moves)}
-    bearing = [e for e in events if _bears(e, mates, trays)]
-    others = ({t.id for t in journal.trays} | {b.id for b in journal.batches}) - trays - mates
-    series = [s for s in journal.series if s.place not in others]
-    last = max([e.at.timestamp() for e in bearing if e.at.timestamp() <= at_s], default=0.0)
-    # "Now" moves in steps, but never before the last thing that bears on this batch.
-    own_s = max(at_s // STEP_S * STEP_S, min(at_s, last))
+    b = bearing_on(journal, table, batch, events, at_s, say)
     own = own_targets(journal)
-    record = tuple(
-        (s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in series if len(s.at_s)
-    )
-    things = (
-        journal.garden,
-        tuple(journal.lamps),
-        tuple(journal.places),
-        [t for t in journal.trays if t.id in trays],
-        own,
-        batch,
-    )
-    key = (
-        tuple(e.id for e in bearing),
-        record,
-        own_s,
-        say.zone.key,
-        lookback_s,
-        repr(things),
-        table.get(batch.crop).id,
-        len(journal.crops),
-    )
-    from_s = own_s - lookback_s if lookback_s is not None else None
-    crop, part = table.get(batch.crop), replace(journal, series=series)
-    return _kept.get(key, lambda: conditions(part, crop, batch, bearing, own_s, say.zone, own, from_s))
+    from_s = b.at_s - lookback_s if lookback_s is not None else None
+    crop = table.get(batch.crop)
+    return _kept.get((b.key, lookback_s), lambda: conditions(b.part, crop, batch, b.events, b.at_s, say.zone, own, from_s))
 
 
 def _bears(e: Event, mates: set[str], trays: set[str]) -> bool:

@@ -42,13 +42,30 @@ def proposed(journal: Journal, events: list[Event], at_s: float) -> tuple[list[M
 def proposed_lamps(journal: Journal, events: list[Event], at_s: float, zone: ZoneInfo) -> list[LampSetting]:
     """A setting for every lamp that hangs over trays."""
 
-    def made() -> list[LampSetting]:
-        table = answers.table_for(journal)
-        crops = {b.crop: table.get(b.crop) for b in journal.batches}
-        return tune_lamps(journal, crops, at_s, zone, own_targets(journal), events)
-
     key = (asking.settings().database_url, asking.garden().id, record.revision(), at_s, zone.key)
-    return _lamps.get(key, made)
+    return _lamps.get(key, lambda: _tuned(journal, events, at_s, zone))
+
+
+def _tuned(journal: Journal, events: list[Event], at_s: float, zone: ZoneInfo) -> list[LampSetting]:
+    table = answers.table_for(journal)
+    crops = {b.crop: table.get(b.crop) for b in journal.batches}
+    return tune_lamps(journal, crops, at_s, zone, own_targets(journal), events)
+
+
+#: Events that can change what a lamp should be set to.
+LIT_BEARING = frozenset(
+    ("lamp", "placed", "count", "height", "gave_up", "potted_up", "planted", "moved", "lost", "harvest", "outing")
+)
+
+
+def lamps_for_today(journal: Journal, events: list[Event], at_s: float, zone: ZoneInfo) -> list[LampSetting]:
+    """The lamps for the day's list: worked out anew by the hour, and when light, lamps or plants changed."""
+    bearing = tuple(e.id for e in events if e.kind in LIT_BEARING)
+    read = tuple(
+        (s.place, s.source, len(s.at_s), float(s.value.sum())) for s in journal.series if s.quantity in ("light", "height")
+    )
+    key = ("today", asking.garden().id, record.shape(), at_s // 3600.0, bearing, read, zone.key)
+    return _lamps.get(key, lambda: _tuned(journal, events, at_s, zone))
 
 
 def forget() -> None:

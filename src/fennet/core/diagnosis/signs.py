@@ -13,6 +13,8 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
+from fennet.core.care.feeding import BURNS_MG
+from fennet.core.care.handling import cell_holds_d
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.engine import NOTHING, Complaint, Suppositions
 from fennet.core.diagnosis.finding import Evidence
@@ -39,10 +41,10 @@ PRESENT_WITH_SIGN, PRESENT_WITHOUT = 0.88, 0.03
 SURFACE, PRESENT_WITH_FILM = ("green_film", "white_fluff"), 0.1
 #: Causes under which nothing is wrong, however it looks.
 HARMLESS = frozenset(("by_nature",))
-#: Unfed for so long mix without feed is spent; feed over this burns seedlings, mg of N a litre. Source: growers_rule.
-SPENT_D, HUNGRY_D, BURNS_MG = 18.0, 28.0, 150.0
-#: Wet over this for days keeps air out; a cell holds a plant for so many days by its volume, ml. Source: growers_rule.
-AIRLESS_PCT, DAYS_PER_ML, FEWEST_DAYS = 85.0, 0.35, 14.0
+#: Unfed for so long mix without feed is spent, d. Source: growers_rule.
+SPENT_D = 18.0
+#: Wet over this for days keeps air out, % of capacity. Source: growers_rule.
+AIRLESS_PCT = 85.0
 
 
 @dataclass(frozen=True)
@@ -252,7 +254,7 @@ def _pot(
         return
     potted = max((e.at.timestamp() for e in own if e.kind == "potted_up"), default=None)
     up = age_d if potted is None else min(age_d, max(0.0, (own[-1].at.timestamp() - potted) / DAY_S))
-    holds = FEWEST_DAYS + DAYS_PER_ML * tray.cell_ml
+    holds = cell_holds_d(tray.cell_ml)
     figures = {"days": up, "holds": holds, "ml": tray.cell_ml}
     if up > holds + 6:
         w.times("root_bound", 6.0, "long_in_cell", **figures)

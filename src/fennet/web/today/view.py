@@ -11,14 +11,16 @@ from fennet.core.forecast import Forecast
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
 from fennet.core.scoring import Mark
-from fennet.core.worklist import Task
+from fennet.core.targets import practice_of
+from fennet.core.worklist import BatchDay, Task
 from fennet.telling.speech import Speech
 from fennet.telling.work import task_words
 from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, conditions_of
+from fennet.web.care_found import care_of
 from fennet.web.today.bench import bench
 from fennet.web.today.drawn import ROOMLESS, Bench, Matter, TrayNow
-from fennet.web.today.work import AwayView, WorkView, away_view, batch_days, tasks_of, work_view
+from fennet.web.today.work import AwayView, WorkView, away_view, tasks_of, work_view
 from fennet.web.trays.view import LOOKS_BACK_S, batch_name, lives
 
 #: Stages in which a forecast of emergence still says something of the day: the slow cells of a seedling tray too.
@@ -76,8 +78,12 @@ def today_view(
             told[tray.id].append((b, c, f, table.get(b.crop)))
     names = {b.id: batch_name(b, table.get(b.crop).name) for b in alive}
     by_id = {t.id: t for t in journal.trays}
-    days = batch_days(journal, [(by_id[t], b, c, f) for t, inside in told.items() for b, c, f, _ in inside])
-    tasks = tasks_of(journal, state, events, days, marked, at_s)
+    days = [
+        BatchDay(b, by_id[t], c, f, practice_of(journal.garden, b), care_of(journal, b, by_id[t], events, at_s, c, say))
+        for t, inside in told.items()
+        for b, c, f, _ in inside
+    ]
+    tasks = tasks_of(journal, state, events, days, marked, at_s, say)
     callouts = _callouts(tasks, names, at_s, say)
     now = {t: TrayNow(by_id[t], inside, callouts.get(t, [])) for t, inside in told.items()}
     canopies = {t: canopy_mm(batches, events, at_s, journal.series) for t, batches in in_tray.items()}
@@ -113,6 +119,9 @@ CALLOUTS = {
     "light_out": "",
     "hours_out": "",
     "soil_out": "",
+    "fallen": "▲",
+    "damp": "▲",
+    "pot_up": "▲",
     "no_soil": "",
     "probe_silent": "",
 }

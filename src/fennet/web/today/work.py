@@ -7,16 +7,13 @@ from datetime import datetime, time, timedelta
 
 from fennet.core.away import Ask
 from fennet.core.away import away as core_away
-from fennet.core.conditions import Conditions
-from fennet.core.forecast import Forecast
-from fennet.core.records import Batch, Event, Journal, Tray
+from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState
 from fennet.core.scoring import Mark
-from fennet.core.targets import practice_of
 from fennet.core.worklist import BatchDay, Left, Task, left, worklist
 from fennet.telling.speech import Speech
 from fennet.telling.work import Words, ask_words, minutes_words, task_words, when_words
-from fennet.web.settings_found import proposed
+from fennet.web.settings_found import lamps_for_today, proposed
 
 #: What may be typed into "leave until": words and how many days they mean.
 #: Deeds that count as done today.
@@ -69,17 +66,12 @@ class AwayView:
     unknown: list[str]
 
 
-def batch_days(journal: Journal, told: list[tuple[Tray, Batch, Conditions, Forecast | None]]) -> list[BatchDay]:
-    """What the worklist is worked out from."""
-    return [BatchDay(b, tray, c, f, practice_of(journal.garden, b)) for tray, b, c, f in told]
-
-
 def tasks_of(
-    journal: Journal, state: RoomState, events: list[Event], days: list[BatchDay], marked: list[Mark], at_s: float
+    journal: Journal, state: RoomState, events: list[Event], days: list[BatchDay], marked: list[Mark], at_s: float, say: Speech
 ) -> list[Task]:
     """Everything there is to do, most pressing first."""
     settings, swaps = proposed(journal, events, at_s)
-    return worklist(journal, state, events, days, settings, swaps, marked, at_s)
+    return worklist(journal, state, events, days, settings, swaps, marked, at_s, lamps_for_today(journal, events, at_s, say.zone))
 
 
 def work_view(

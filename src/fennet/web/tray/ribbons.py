@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from fennet.core.care.spells import Spell, moisture_spells
 from fennet.core.conditions import Conditions
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
@@ -107,6 +108,8 @@ class Ribbons:
     table: list[tuple[str, ...]]
     cut: str
     from_s: float
+    to_s: float
+    spells: str = ""
 
 
 def ribbons(
@@ -142,6 +145,8 @@ def ribbons(
         _table(c, say),
         f"since {say.day(from_s)}" if from_s > first_s else "",
         from_s,
+        plot.to_s,
+        spell_words([s for s in spells_of(c) if s.to_s > from_s], say),
     )
 
 
@@ -241,7 +246,35 @@ def _moisture(c: Conditions, plot: Plot, say: Speech) -> Strip:
     lines = [scaled.line(at_s[p], value[p]) for p in _pieces(at_s, 3700.0)]
     view = channel_view(c.channels["moisture"], c.batch.id, say)
     label = f"Moisture against {view.band or 'no band'}; now {view.value} %, {view.mark}"
-    return Strip(view, "moisture", scaled.height, _fields(c, "moisture", scaled), lines, label=label)
+    spells = [s for s in spells_of(c) if s.to_s > plot.from_s]
+    # A drought is marked along the foot, standing wet along the head, where its own trace runs.
+    marks = [
+        Bar(scaled.x(max(s.from_s, plot.from_s)), round(scaled.x(s.to_s) - scaled.x(max(s.from_s, plot.from_s)), 1),
+            HEIGHTS["moisture"] - 4 if s.kind == "drought" else 0.0, 4.0, kind=f"spell-{s.kind}")
+        for s in spells
+    ]  # fmt: skip
+    if spells:
+        label += f"; {spell_words(spells, say)}"
+    return Strip(view, "moisture", scaled.height, _fields(c, "moisture", scaled), lines, bars=marks, label=label)
+
+
+def spells_of(c: Conditions) -> list[Spell]:
+    """Droughts and standing wet of a batch, against the band of each stage."""
+    low = np.full(len(c.moisture_s), np.nan)
+    for span, bands in c.bands:
+        if "moisture" in bands:
+            low[(c.moisture_s >= span.from_s) & (c.moisture_s < span.to_s)] = bands["moisture"].low
+    return moisture_spells(c.moisture_s, c.moisture_pct, low)
+
+
+def spell_words(spells: Sequence[Spell], say: Speech) -> str:
+    """Spells in words, the last ones first."""
+    names = {"drought": "dry", "standing_wet": "standing wet"}
+    told = [
+        f"{names[s.kind]} {say.days((s.to_s - s.from_s) / DAY_S)} until {say.day(s.to_s)} ({say.number(s.worst_pct, 0)} %)"
+        for s in sorted(spells, key=lambda s: -s.to_s)[:3]
+    ]
+    return "; ".join(told)
 
 
 def _pieces(at_s: FloatArray, most_s: float) -> list[np.ndarray]:

@@ -20,9 +20,11 @@ from fennet.telling.speech import Speech
 from fennet.telling.work import WATER_HOW
 from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, conditions_of, grown_sentence, is_grown
+from fennet.web.care_found import care_of
 from fennet.web.drawing import Plot, Tick, day_ticks
 from fennet.web.tray.around import around
 from fennet.web.tray.ribbons import Ribbons, ribbons
+from fennet.web.tray.risk import RiskStrip, risk_strip
 from fennet.web.tray.shares import Share, delay_shares, delay_words
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_views
@@ -92,6 +94,7 @@ class TrayView:
     parts: list[Part]
     cells: list[Cell]
     ribbons: Ribbons | None
+    risk: RiskStrip | None
     shown: str
     room: TrayRoom
     events: list[LogEntry]
@@ -149,11 +152,15 @@ def tray_view(
     waiting = [f for f in live if f.verdict != "finished"] or live
     drawn = next((f for f in live if f.batch.id == of), waiting[0] if waiting else None)
     shown: Ribbons | None = None
+    risk: RiskStrip | None = None
     if drawn is not None:
         state = standing_now[drawn.batch.id]
         place = stays[-1].where if stays else None
         lamps = {x.id for x in whole.lamps if any(s.place == place for s in lamp_states(x, events))}
         shown = ribbons(state, events, {tray_id}, lamps, now_s, say, drawn, all_days)
+        care = care_of(whole, drawn.batch, tray, events, now_s, state, say)
+        if care.risk is not None:
+            risk = risk_strip(care.risk, shown.from_s, shown.to_s, say)
     set_up = _room(whole, tray, batches, events, now_s, say)
     return TrayView(
         tray=tray,
@@ -161,6 +168,7 @@ def tray_view(
         parts=parts,
         cells=_cells(tray, batches, events, parts, now_s, say),
         ribbons=shown,
+        risk=risk,
         shown=drawn.batch.id if drawn else "",
         room=set_up,
         events=[LogEntry(e.id, say.moment(e.at), entry_words(e, say), e.by or "") for e in _lately(journal, tray_id)],
@@ -169,7 +177,8 @@ def tray_view(
         columns=tray.columns or 1,
         workings=[w for p in parts for w in p.workings.values()]
         + [s.channel.working for s in (shown.strips if shown else []) if s.channel.working]
-        + [w for _, _, w in set_up.around],
+        + [w for _, _, w in set_up.around]
+        + ([risk.working] if risk else []),
     )
 
 

@@ -1,0 +1,262 @@
+"""When to feed and how much of which product, by the figures on its own label; and doses that burn."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from fennet.core.crop import Crop
+from fennet.core.history import counts_of
+from fennet.core.light import DAY_S
+from fennet.core.records import Batch, Event
+from fennet.core.room import tray_of
+from fennet.core.stretch import ThermalAge
+from fennet.core.working import Input, Working
+
+#: Nitrogen of a quarter and a half strength, of a weak feed in every watering, and from which seedlings burn, mg/l. Source:
+#: growers_rule.
+QUARTER_MG, HALF_MG, WEAK_MG, BURNS_MG = 50.0, 100.0, 25.0, 150.0
+#: A dose over this many times the burning one is a slip of the decimal point. Source: starting_estimate.
+SLIP_TIMES = 5.0
+#: Density of a liquid feed whose label does not say, g/ml. Source: starting_estimate.
+LIQUID_G_ML = 1.2
+#: Mix that was fed feeds for so long; taller plants have so many true leaves; dry mix is watered first, % of capacity. Source:
+#: growers_rule.
+FED_MIX_D, TALL_LEAVES, DRY_PCT = 28.0, 4, 45.0
+#: (strength mg/l, days between) by practice. Source: growers_rule.
+STRENGTHS: dict[str, tuple[float, float]] = {
+    "quarter_weekly": (QUARTER_MG, 7.0), "quarter_two_weeks": (QUARTER_MG, 14.0), "half_weekly": (HALF_MG, 7.0),
+    "every_watering": (WEAK_MG, 3.0), "push_or_hold": (QUARTER_MG, 7.0),
+}  # fmt: skip
+#: Ahead or behind the planting date by so many days a feed is held or pushed. Source: growers_rule.
+PUSH_FROM_D, HOLD_FROM_D = 5.0, 9.0
+
+
+@dataclass(frozen=True)
+class Product:
+    """A feed by its label: nitrogen, phosphate, potash in %, and the dose it asks for a litre: in g of a powder, in ml of a
+    liquid of so many g/ml."""
+
+    id: str
+    name: str
+    n_pct: float
+    p_pct: float = 0.0
+    k_pct: float = 0.0
+    dose_g_per_l: float | None = None
+    dose_ml_per_l: float | None = None
+    density_g_per_ml: float = LIQUID_G_ML
+
+    @property
+    def liquid(self) -> bool:
+        return self.dose_ml_per_l is not None
+
+    @property
+    def n_mg_per_unit(self) -> float:
+        """Nitrogen in a gram of powder, or in a millilitre of liquid, mg."""
+        return self.n_pct * 10.0 * (self.density_g_per_ml if self.liquid else 1.0)
+
+    @property
+    def label_mg_per_l(self) -> float | None:
+        """Nitrogen of the label's own dose, mg/l."""
+        dose = self.dose_ml_per_l if self.liquid else self.dose_g_per_l
+        return None if dose is None else dose * self.n_mg_per_unit
+
+
+def product_of(entry: Mapping[str, Any]) -> Product:
+    """A feed from the record. Raises ValueError naming the figure at fault.
+
+    >>> product_of({"id": "f", "name": "tomato feed", "n_pct": 4, "dose_ml_per_l": 5}).label_mg_per_l
+    240.0
+    """
+    found: dict[str, float] = {}
+    for name, least, most in (
+        ("n_pct", 0.0, 60.0), ("p_pct", 0.0, 60.0), ("k_pct", 0.0, 60.0), ("dose_g_per_l", 0.0, 100.0),
+        ("dose_ml_per_l", 0.0, 200.0), ("density_g_per_ml", 0.7, 2.0),
+    ):  # fmt: skip
+        value = entry.get(name)
+        if value is None:
+            continue
+        if isinstance(value, bool) or not isinstance(value, int | float) or not least <= value <= most:
+            raise ValueError(f"{name}: {value!r}; accepted: {least:g} to {most:g}")
+        found[name] = float(value)
+    if not found.get("n_pct"):
+        raise ValueError("n_pct: missing; accepted: the first of the three figures on the label, in %")
+    return Product(
+        str(entry.get("id") or entry.get("name") or "feed"), str(entry.get("name") or entry.get("id") or "feed"), **found
+    )
+
+
+@dataclass(frozen=True)
+class Dose:
+    """How much of a product makes a strength: a litre and in all, beside the label's own dose, with the sum shown."""
+
+    product: Product
+    n_mg_per_l: float
+    per_litre: float
+    unit: str
+    of_label: float | None
+    litres: float
+    total: float
+    burns: bool
+    working: Working
+
+
+def dose_for(product: Product, n_mg_per_l: float, litres: float) -> Dose:
+    """The amount of a product for a strength in mg of nitrogen a litre. Source: arithmetic, growers_rule (what burns).
+
+    Raises ValueError for a strength or a volume that is not above 0.
+
+    >>> d = dose_for(Product("f", "tomato feed", 4.0, dose_ml_per_l=5.0), 50.0, 2.0)
+    >>> round(d.per_litre, 2), d.unit, round(d.of_label, 2), round(d.total, 2)
+    (1.04, 'ml', 0.21, 2.08)
+    """
+    if n_mg_per_l <= 0 or litres <= 0:
+        raise ValueError(f"{n_mg_per_l:g} mg/l in {litres:g} l; both must be above 0")
+    per = n_mg_per_l / product.n_mg_per_unit
+    unit = "ml" if product.liquid else "g"
+    label = product.label_mg_per_l
+    working = Working(
+        "feed",
+        (
+            Input("nitrogen on the label", product.n_pct, "%", product.name),
+            Input("density", product.density_g_per_ml if product.liquid else None, "g/ml", "starting_estimate", True)
+            if product.liquid
+            else Input("form", "powder or crystals", ""),
+            Input("nitrogen in one " + unit, round(product.n_mg_per_unit, 2), "mg"),
+            Input("strength wanted", n_mg_per_l, "mg of nitrogen a litre", "growers_rule"),
+            Input("the label’s own dose", None if label is None else round(label, 1), "mg of nitrogen a litre", product.name),
+        ),
+        f"strength / (% of nitrogen × 10{' × density' if product.liquid else ''}) = {unit} a litre",
+        ("arithmetic", "growers_rule"),
+        "nitrogen only; the label is the law where it asks for less",
+        round(per, 3),
+        f"{unit} a litre",
+    )
+    return Dose(
+        product,
+        n_mg_per_l,
+        per,
+        unit,
+        n_mg_per_l / label if label else None,
+        litres,
+        per * litres,
+        n_mg_per_l > BURNS_MG,
+        working,
+    )
+
+
+@dataclass(frozen=True)
+class FeedDue:
+    """When a batch is fed next (seconds UTC) and how strong; `hold` why not now (keys), `push` 2 doubled, 0.5 halved, else 1."""
+
+    due_s: float
+    n_mg_per_l: float
+    every_d: float
+    first: bool
+    hold: tuple[str, ...] = ()
+    push: float = 1.0
+    figures: Mapping[str, Any] = field(default_factory=dict)
+
+
+def leaves_at(crop: Crop, age: ThermalAge, events: Sequence[Event], batch: Batch) -> int:
+    """True leaves: as last counted, or as many as its age should have made since. Source: growth_estimate."""
+    seen = [e for e in events if e.kind == "height" and e.fields["batch"] == batch.id and e.fields.get("true_leaves") is not None]
+    by_age = max(0.0, (age.now_d - 3.0) / crop.growth.leaf_days)
+    if seen and age.up_s is not None:
+        since_d = max(0.0, age.now_d - _age_at(age, seen[-1].at.timestamp()))
+        return int(seen[-1].fields["true_leaves"] + since_d / crop.growth.leaf_days)
+    return int(by_age)
+
+
+def _age_at(age: ThermalAge, t: float) -> float:
+    inside = age.at_s <= t
+    return float(age.age_d[inside][-1]) if inside.any() else 0.0
+
+
+def feed_due(
+    crop: Crop, batch: Batch, events: Sequence[Event], at_s: float, practice: Mapping[str, str], age: ThermalAge,
+    moisture_pct: float | None = None, lit_h: float | None = None, ready_in_d: float | None = None,
+    wanted_in_d: float | None = None,
+) -> FeedDue | None:  # fmt: skip
+    """When a batch should be fed next, by practice, stage and what it had; None before it is up or where practice never feeds it.
+
+    `age` from `thermal_age`; `ready_in_d` and `wanted_in_d` days until it is ready, and wanted, for hardening. `events` are
+    standing events. Source: growers_rule.
+    """
+    counts = counts_of(batch, events)
+    if not counts.up or age.up_s is None:
+        return None
+    tray = tray_of(batch, events, at_s)
+    fed = [
+        e for e in events if e.kind == "fed" and tray is not None and e.fields["tray"] == tray and e.at.timestamp() >= age.up_s
+    ]
+    potted = [e.at.timestamp() for e in events if e.kind == "potted_up" and e.fields["batch"] == batch.id]
+    leaves = leaves_at(crop, age, events, batch)
+    mg, every = STRENGTHS[practice["feed_strength"]]
+    if practice["feed_strength"] == "quarter_two_weeks" and leaves >= TALL_LEAVES:
+        mg, every = HALF_MG, 21.0
+    push = 1.0
+    if practice["feed_strength"] == "push_or_hold" and ready_in_d is not None and wanted_in_d is not None:
+        late = ready_in_d - wanted_in_d
+        push = 2.0 if late > PUSH_FROM_D else 0.5 if late < -HOLD_FROM_D else 1.0
+    rich = batch.mix is not None and batch.mix.fed is True
+    since_mix = max([batch.sown_at.timestamp(), *potted])
+    school = practice["first_feed"]
+    first_s = _first_s(crop, age, school, potted, at_s, leaves, batch, events)
+    if first_s is None:
+        return None
+    if rich and school == "never_in_fed_mix":
+        first_s = max(first_s, since_mix + FED_MIX_D * DAY_S)
+    elif rich:
+        first_s = max(first_s, since_mix + 0.5 * FED_MIX_D * DAY_S)
+    last = fed[-1].at.timestamp() if fed else None
+    due = first_s if last is None else max(last + every * DAY_S, first_s)
+    hold = []
+    if moisture_pct is not None and moisture_pct < DRY_PCT:
+        hold.append("dry_mix")
+    if lit_h is not None and lit_h < 2.0:
+        hold.append("in_the_dark")
+    recent_signs = {e.fields["sign"] for e in events if e.kind == "sign" and at_s - e.at.timestamp() < 7 * DAY_S
+                    and (e.fields.get("batch") == batch.id or e.fields.get("tray") == tray)}  # fmt: skip
+    if recent_signs & {"fallen_pinched_base", "patch_down", "wilt_wet", "brown_edges"}:
+        hold.append("not_while_it_ails")
+    return FeedDue(
+        due, min(BURNS_MG, mg * push), every, last is None, tuple(hold), push,
+        {"leaves": leaves, "last_s": last, "school": school, "rich": rich},
+    )  # fmt: skip
+
+
+def _first_s(
+    crop: Crop, age: ThermalAge, school: str, potted: Sequence[float], at_s: float, leaves: int, batch: Batch,
+    events: Sequence[Event],
+) -> float | None:  # fmt: skip
+    """When the first feed is due by the school, seconds UTC."""
+    assert age.up_s is not None
+    if school == "pot_up":
+        return potted[0] if potted else None
+    if school == "week":
+        return age.up_s + 7 * DAY_S
+    wanted = 2 if school == "second_leaves" else 1
+    if leaves >= wanted:
+        counted = [
+            e.at.timestamp()
+            for e in events
+            if e.kind == "height" and e.fields["batch"] == batch.id and (e.fields.get("true_leaves") or 0) >= wanted
+        ]
+        return counted[0] if counted else at_s - 1.0
+    left_d = 3.0 + wanted * crop.growth.leaf_days - age.now_d
+    return at_s + max(0.25, left_d / max(age.pace, 0.1)) * DAY_S
+
+
+def too_strong(n_mg_per_l: float, young: bool) -> str:
+    """What is wrong with a dose before it is given: "" nothing, burns, slip (a decimal point), early (before first leaves).
+
+    >>> too_strong(60.0, False), too_strong(200.0, False), too_strong(2500.0, False), too_strong(60.0, True)
+    ('', 'burns', 'slip', 'early')
+    """
+    if n_mg_per_l > SLIP_TIMES * BURNS_MG:
+        return "slip"
+    if n_mg_per_l > BURNS_MG:
+        return "burns"
+    return "early" if young else ""

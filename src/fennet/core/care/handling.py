@@ -1,0 +1,126 @@
+"""Thinning, pricking out, potting up and pinching: when each is due by practice, kind and size."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from fennet.core.care.feeding import leaves_at
+from fennet.core.crop import Crop
+from fennet.core.history import counts_of
+from fennet.core.light import DAY_S
+from fennet.core.records import Batch, Event, Tray
+from fennet.core.seed import SeedState
+from fennet.core.stretch import ThermalAge
+
+#: Kinds that grow happily several to a cell are thinned only beyond this. Source: growers_rule.
+SHARES_CELL = {"onion_family": 5}
+#: A cell holds a plant for so many days by its volume; a pot stands so many times the volume. Source: starting_estimate.
+DAYS_PER_ML, FEWEST_D, POT_TIMES = 0.35, 14.0, 4.0
+#: "By the calendar": weeks two to three, d. Pinching comes so long after potting up, and needs so many weeks left. Source:
+#: growers_rule.
+CALENDAR_D, PINCH_AFTER_D, PINCH_NEEDS_D = 18.0, 7.0, 21.0
+#: Later than this nobody thins: it was done and not written down, d of age. Source: starting_estimate.
+THIN_UNTIL_D = 30.0
+#: Share of a pot's own volume of mix for a kind, ml, where its pot is given by its width: a round pot as tall as wide. Source:
+#: arithmetic.
+ROUND = 0.6
+
+
+@dataclass(frozen=True)
+class Handling:
+    """One deed due for a batch: thin, prick_out, pot_up or pinch, when (seconds UTC), why (a key), and its figures."""
+
+    deed: str
+    due_s: float
+    why: str
+    figures: Mapping[str, Any] = field(default_factory=dict)
+
+
+def pot_ml(crop: Crop) -> float | None:
+    """Volume of the pot a kind is potted into, ml; None where it is planted from its cell. Source: planting_estimate.
+
+    A worked example stands in tests/core/test_care.py.
+    """
+    mm = crop.planting.pot_mm
+    return None if mm is None else ROUND * (mm / 10.0) ** 3
+
+
+def cell_holds_d(cell_ml: float) -> float:
+    """Days a cell of a volume holds one plant before its roots run round. Source: starting_estimate.
+
+    >>> cell_holds_d(60.0)
+    35.0
+    """
+    return FEWEST_D + DAYS_PER_ML * cell_ml
+
+
+def buries(crop: Crop, practice: Mapping[str, str]) -> str:
+    """How deep it goes at potting up: bury (to the seed leaves), slightly, or level. Source: growers_rule, growth_estimate."""
+    if crop.growth.stem == "bury":
+        return "bury"
+    return "slightly" if practice["stem"] == "bury_slightly" else "level"
+
+
+def handling_due(
+    crop: Crop, batch: Batch, tray: Tray, events: Sequence[Event], at_s: float, practice: Mapping[str, str], age: ThermalAge,
+    seed: SeedState, ready_in_d: float | None = None,
+) -> list[Handling]:  # fmt: skip
+    """What is due for a batch now or within the next days. `age` from `thermal_age`, `ready_in_d` days until it is planted out.
+    `events` are standing events. Source: growers_rule, growth_estimate, planting_estimate."""
+    counts = counts_of(batch, events)
+    if not counts.up or age.up_s is None:
+        return []
+    mine = [e for e in events if e.fields.get("batch") == batch.id]
+    done = {e.kind for e in mine}
+    leaves = leaves_at(crop, age, events, batch)
+    out = []
+    a_cell = counts.up / batch.n_cells if counts.unit == "seedlings" else batch.n_seeds_per_cell * seed.mean
+    crowd = batch.set_up == "crowd" or a_cell > 6
+    to_first_s = at_s + max(0.0, 3.0 + crop.growth.leaf_days - age.now_d) / max(age.pace, 0.1) * DAY_S
+    if crowd and "moved" not in done and "potted_up" not in done and crop.growth.pricks_out:
+        out.append(Handling("prick_out", to_first_s if leaves < 1 else at_s, "crowd", {"n": round(a_cell * batch.n_cells)}))
+    elif age.now_d < THIN_UNTIL_D and a_cell > 1.25 and a_cell > SHARES_CELL.get(crop.group, 1) and "thinned" not in done:
+        extra = max(0, round((a_cell - 1) * counts.up)) if counts.unit == "cells" else counts.up - batch.n_cells
+        if extra >= 1:
+            figures = {"to": min(counts.up, batch.n_cells), "extra": extra, "how": practice["thin"]}
+            out.append(Handling("thin", to_first_s if leaves < 1 else at_s, "first_leaf", figures))
+    pot = _pot_up(crop, batch, tray, mine, at_s, practice, age, leaves)
+    if pot is not None:
+        out.append(pot)
+    if practice["topping"] == "pinch" and crop.growth.topping and "topped" not in done:
+        potted = [e.at.timestamp() for e in mine if e.kind == "potted_up"]
+        if potted and (ready_in_d is None or ready_in_d >= PINCH_NEEDS_D):
+            out.append(Handling("pinch", potted[-1] + PINCH_AFTER_D * DAY_S, "branches", {"left_d": ready_in_d}))
+    return out
+
+
+def _pot_up(
+    crop: Crop, batch: Batch, tray: Tray, mine: Sequence[Event], at_s: float, practice: Mapping[str, str], age: ThermalAge,
+    leaves: int,
+) -> Handling | None:  # fmt: skip
+    """Potting up by the school, and whatever the school says once the cell holds no more."""
+    wanted = pot_ml(crop)
+    small = tray.cell_ml is None or wanted is None or tray.cell_ml < 0.6 * wanted
+    if wanted is None or not small or any(e.kind == "potted_up" for e in mine) or tray.kind == "pots":
+        return None
+    assert age.up_s is not None
+    figures: dict[str, Any] = {"pot_mm": crop.planting.pot_mm, "leaves": leaves, "stem": buries(crop, practice)}
+    roots = [e.at.timestamp() for e in mine if e.kind == "sign" and e.fields["sign"] == "roots_circling"]
+    if roots:
+        return Handling("pot_up", at_s, "roots", figures)
+    full_s = age.up_s + cell_holds_d(tray.cell_ml or 60.0) * DAY_S
+    school = practice["pot_up"]
+    if school == "calendar":
+        due, why = age.up_s + CALENDAR_D * DAY_S, "calendar"
+    elif school == "roots_show":
+        due, why = full_s, "full_cell"
+    else:
+        need = 1 if school == "first_leaf" else 2
+        left_d = 0.0 if leaves >= need else 3.0 + need * crop.growth.leaf_days - age.now_d
+        due, why = at_s + max(0.0, left_d) / max(age.pace, 0.1) * DAY_S, "leaves"
+        figures["need"] = need
+    if full_s < due:
+        due, why = full_s, "full_cell"
+    return Handling("pot_up", due, why, figures)

@@ -1,0 +1,71 @@
+"""The next watering of a tray: when, how much, how, for how many minutes, and whether the top must dry first."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from fennet.core.drying import SOAKED_PCT, DryDown, refill_ml
+from fennet.core.light import DAY_S
+from fennet.core.records import Event, Journal, Tray
+from fennet.core.working import Interval
+
+#: Minutes by way of watering: stood in water and poured off, longer in dry rooms, a mist, a rose. Source: growers_rule.
+MINUTES = {"below": 25.0, "below_2_h": 120.0, "mist": 1.0, "above": 3.0}
+#: The top is wet over this, % of capacity, or where film, fluff or flies were seen in the last days. Source: growers_rule.
+TOP_WET_PCT, SEEN_D = 80.0, 5.0
+WET_SIGNS = ("green_film", "white_fluff", "tiny_flies")
+
+
+@dataclass(frozen=True)
+class NextWatering:
+    """When a tray wants water (seconds UTC, 80 %), millilitres, the way, minutes, and `hold` (top_wet: let it dry first)."""
+
+    when_s: Interval[float]
+    ml: float | None
+    how: str
+    minutes: float
+    hold: str = ""
+
+
+def next_watering(
+    tray: Tray, moisture_pct: float, trigger_pct: float, how: str, loss: DryDown, events: Sequence[Event], at_s: float,
+    full_pct: float = SOAKED_PCT,
+) -> NextWatering:  # fmt: skip
+    """The next watering of a tray from its moisture now, % of capacity. `events` are standing events. Source: growers_rule.
+
+    A wet top holds it back: where film, fluff or flies show, a tray waits until it is clearly under its trigger.
+    """
+    held = top_is_wet(tray.id, events, at_s)
+    aim = trigger_pct - 5.0 if held else trigger_pct
+    days = loss.days_to(moisture_pct, aim)
+    when = Interval(*(at_s + d * DAY_S for d in (days.p10, days.p50, days.p90)))
+    # What it will have lost by then is what is poured.
+    then = min(moisture_pct, aim)
+    return NextWatering(
+        when, refill_ml(tray, then, events, full_pct), how, MINUTES[how], "top_wet" if held and moisture_pct > aim else ""
+    )
+
+
+def top_is_wet(tray: str, events: Sequence[Event], at_s: float) -> bool:
+    """Whether signs of the last days speak of a wet top. Source: growers_rule."""
+    return any(
+        e.kind == "sign"
+        and e.fields["sign"] in WET_SIGNS
+        and e.fields.get("tray") == tray
+        and at_s - e.at.timestamp() < SEEN_D * DAY_S
+        for e in events
+    )
+
+
+def weighed_cycles(journal: Journal, tray: str, events: Sequence[Event], at_s: float) -> int:
+    """Waterings of a tray with a weight or a figure both before and after: what teaches its dry-down."""
+    waters = [e.at.timestamp() for e in events if e.kind == "watered" and e.fields["tray"] == tray and e.at.timestamp() <= at_s]
+    read = sorted(
+        float(t) for s in journal.series if s.quantity == "moisture" and s.place == tray for t in s.at_s if float(t) <= at_s
+    )
+    n = 0
+    for i, w in enumerate(waters):
+        until = waters[i + 1] if i + 1 < len(waters) else at_s
+        n += any(w - DAY_S <= t <= w for t in read) and sum(w < t <= until for t in read) >= 1
+    return n

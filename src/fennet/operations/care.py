@@ -1,0 +1,174 @@
+"""Feeding and potting up: each a write of several steps, one transaction."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Engine, delete, insert
+
+from fennet.core.care.feeding import BURNS_MG, product_of, too_strong
+from fennet.core.care.handling import ROUND
+from fennet.core.history import counts_of, lost_of, occupancies, standing
+from fennet.core.records import Event, Journal, Tray
+from fennet.core.room import footprint_mm, room_at
+from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, remember_outcome, writing, writing_once
+from fennet.operations.deeds import check_deed
+from fennet.operations.gardens import insert_thing
+from fennet.operations.logging import batch_and_events, write_events
+from fennet.operations.planning import keep_entry
+from fennet.operations.projecting import project_cells
+from fennet.operations.sowing import new_batch_id
+from fennet.storage import queries
+from fennet.storage import tables as t
+from fennet.storage.mapping import table_of, to_row
+
+#: Of a place so much can be stood on: pots are round and hands need room.
+USABLE_SHARE = 0.95
+MOST_POTS = 400
+
+
+def put_feed(engine: Engine, actor: Actor, entry: Mapping[str, Any], now: datetime, key: str | None = None) -> None:
+    """Keep a feed by its name with the figures of its label, in place of one of the same name. Raises Refusal."""
+    try:
+        product = product_of(entry)
+    except ValueError as e:
+        words = str(e)
+        raise Refusal(f"{words[:1].upper()}{words[1:]}.", words.split(":")[0]) from None
+    with writing_once(engine, actor, key, now) as c:
+        if c is not None:
+            k = table_of(t.KeptEntryRow)
+            mine = (k.c.garden_id == actor.ref.id, k.c.section == "feeds", k.c.body["name"].astext == product.name)
+            c.execute(delete(k).where(*mine))
+            keep_entry(c, actor, "feeds", dict(entry))
+
+
+def drop_feed(engine: Engine, actor: Actor, name: str) -> None:
+    """Take a feed off the shelf; what was fed with it stays on record."""
+    k = table_of(t.KeptEntryRow)
+    with writing(engine, actor) as c:
+        c.execute(delete(k).where(k.c.garden_id == actor.ref.id, k.c.section == "feeds", k.c.body["name"].astext == name))
+
+
+def log_fed(
+    engine: Engine, actor: Actor, trays: Sequence[str], product: str, n_mg_per_l: float, now: datetime, key: str | None = None,
+    sure: bool = False, young: bool = False,
+) -> list[Event]:  # fmt: skip
+    """Log a feed of some trays. Raises Refusal for a dose that burns unless it is said to be meant, and for a slip always."""
+    wrong = too_strong(n_mg_per_l, young)
+    if wrong == "slip":
+        raise Refusal(
+            f"{n_mg_per_l:g} mg of nitrogen a litre is many times what burns seedlings ({BURNS_MG:g}): a decimal point?",
+            "n_mg_per_l", f"{n_mg_per_l:g}",
+        )  # fmt: skip
+    if wrong and not sure:
+        why = {
+            "burns": f"{n_mg_per_l:g} mg of nitrogen a litre burns seedlings: over {BURNS_MG:g} the edges go brown.",
+            "early": "No true leaf yet: seedlings still live on their seed, and feed only grows algae.",
+        }[wrong]
+        raise Refusal(f"{why} Tick that it is meant, or take less.", "n_mg_per_l", f"{n_mg_per_l:g}")
+    with writing_once(engine, actor, key, now) as c:
+        if c is None:
+            return []
+        deeds = []
+        for tray in trays:
+            fields: dict[str, Any] = {"tray": tray, "n_mg_per_l": round(n_mg_per_l, 1)}
+            if product:
+                fields["feed"] = product
+            check_deed(c, actor, "fed", fields, now)
+            deeds.append(("fed", fields, now))
+        return write_events(c, actor, deeds, now)
+
+
+def space_left_mm2(journal: Journal, place_id: str, events: Sequence[Event], at_s: float, without: str = "") -> float | None:
+    """Area of a place that no tray stands on, mm²; None where its measures are not known. Source: arithmetic."""
+    place = next((p for p in journal.places if p.id == place_id), None)
+    if place is None or not place.width_mm or not place.depth_mm:
+        return None
+    state = room_at(journal, events, at_s)
+    used = 0.0
+    for tray in journal.trays:
+        size = footprint_mm(tray, 0.0)
+        gone = tray.until is not None and tray.until.timestamp() <= at_s
+        if state.trays[tray.id].place == place_id and tray.id != without and size is not None and not gone:
+            used += size[0] * size[1]
+    return max(0.0, USABLE_SHARE * place.width_mm * place.depth_mm - used)
+
+
+def pots_area_mm2(n: int, pot_mm: float) -> float:
+    """What so many round pots stand on, mm². Source: arithmetic.
+
+    >>> pots_area_mm2(4, 100.0)
+    40000.0
+    """
+    return n * pot_mm**2
+
+
+def pot_up(
+    engine: Engine, actor: Actor, journal: Journal, events: Sequence[Event], batch_id: str, n: int, pot_mm: float, place: str,
+    buried: bool, now: datetime, key: str | None = None, anyway: bool = False,
+) -> tuple[str, str]:  # fmt: skip
+    """Pot up `n` plants of a batch into round pots of a width, stood on a place: a new tray of pots, and the batch moves into it
+    whole, or the part of it becomes a batch of its own that names the old one. Returns (tray, batch). Raises Refusal."""
+    if not 1 <= n <= MOST_POTS:
+        raise Refusal(f"{n} pots; accepted: 1 to {MOST_POTS}.", "n", str(n))
+    if not 30 <= pot_mm <= 400:
+        raise Refusal(f"{pot_mm:g} mm is no pot; accepted: 30 to 400.", "pot_mm", f"{pot_mm:g}")
+    free = space_left_mm2(journal, place, events, now.timestamp())
+    need = pots_area_mm2(n, pot_mm)
+    if free is not None and need > free and not anyway:
+        fits = int(free // pot_mm**2)
+        raise Refusal(
+            f"{n} pots of {pot_mm:g} mm do not fit on {place}: room is left for {fits}. Fewer, another place, or tick anyway.",
+            "place", place,
+        )  # fmt: skip
+    with writing(engine, actor) as c:
+        try:
+            once(c, actor, key, now)
+        except AlreadyDone as done:
+            return str(done.outcome.get("trays", [""])[0]), str(done.outcome.get("batches", [""])[0])
+        batch, mine = batch_and_events(c, actor, batch_id)
+        stood = standing(mine, float("inf"))
+        alive = max(0, (counts_of(batch, stood).up or batch.n_cells) - lost_of(batch, stood) - moved_on(batch_id, stood))
+        if n > alive:
+            raise Refusal(f"{n} cannot be potted up: {alive} of {batch_id} are left.", "n", str(n))
+        known = set(queries.things(c, actor.ref.id))
+        name = next(x for i in range(1, 10_000) if (x := f"P{i}") not in known)
+        columns = min(n, 12)
+        rows = -(-n // columns)
+        tray = Tray(
+            id=name, kind="pots", name=f"pots of {pot_mm:g} mm", rows=rows, columns=columns,
+            cell_ml=round(ROUND * (pot_mm / 10) ** 3),
+            width_mm=columns * pot_mm, depth_mm=rows * pot_mm, height_mm=round(0.9 * pot_mm), since=now,
+        )  # fmt: skip
+        insert_thing(c, actor.ref.id, tray.id, "tray")
+        c.execute(insert(table_of(t.TrayRow)).values(**to_row(tray, t.TrayRow, actor.ref.id)))
+        deeds: list[tuple[str, dict[str, Any], datetime]] = [("placed", {"tray": name, "place": place}, now)]
+        check_deed(c, actor, "placed", deeds[0][1], now, {**queries.things(c, actor.ref.id)})
+        to = batch_id
+        if n == alive:
+            deeds.append(("potted_up", {"batch": batch_id, "tray": name, "buried": buried}, now))
+        else:
+            part = replace(
+                batch, id=new_batch_id(batch.crop, known), tray=name, cell_list=tray.cell_names()[:n], cells=None, seeds=None,
+                seeds_per_cell=1, set_up="in_mix", from_batch=batch.id,
+            )  # fmt: skip
+            to = part.id
+            insert_thing(c, actor.ref.id, part.id, "batch")
+            c.execute(insert(table_of(t.BatchRow)).values(**to_row(part, t.BatchRow, actor.ref.id)))
+            project_cells(c, actor.ref.id, [part], [])
+            fields: dict[str, Any] = {"batch": batch_id, "to_batch": part.id, "count": n, "buried": buried}
+            held = sorted(o.cell for o in occupancies(batch, stood) if o.to_s > now.timestamp())
+            if len(held) >= n:
+                fields["cell_list"] = held[:n]
+            deeds += [("moved", fields, now), ("count", {"batch": part.id, "cells_up": n}, now)]
+        write_events(c, actor, deeds, now)
+        remember_outcome(c, actor, key, {"trays": [name], "batches": [to]})
+        return name, to
+
+
+def moved_on(batch_id: str, events: Sequence[Event]) -> int:
+    """Plants of a batch that became batches of their own."""
+    return sum(int(e.fields.get("count") or 0) for e in events if e.kind == "moved" and e.fields["batch"] == batch_id)

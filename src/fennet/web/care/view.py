@@ -1,0 +1,165 @@
+"""What the feed page and the potting page show."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from fennet.core.care.feeding import BURNS_MG, Dose, Product, dose_for, leaves_at, product_of
+from fennet.core.care.handling import buries
+from fennet.core.conditions import Conditions
+from fennet.core.drying import HELD_SHARE
+from fennet.core.history import counts_of, lost_of
+from fennet.core.records import Batch, Event, Journal, Tray
+from fennet.core.room import tray_of
+from fennet.core.stages import ENDED, stage_at, stage_spans
+from fennet.core.stretch import thermal_age
+from fennet.core.targets import practice_of
+from fennet.operations.care import moved_on, pots_area_mm2, space_left_mm2
+from fennet.telling.speech import Speech
+from fennet.telling.work import HOLDS
+from fennet.web import answers
+from fennet.web.bands import conditions_of
+from fennet.web.care_found import care_of
+from fennet.web.trays.view import batch_name
+from fennet.web.workings import WorkingView, working_view
+
+LOOKS_BACK_S = 8 * 86_400.0
+
+
+@dataclass(frozen=True)
+class FeedRow:
+    """One tray on the feed page: what is in it, when it is due, how strong, and the sum of a product for it."""
+
+    tray: str
+    names: str
+    when: str
+    strength: str
+    mg: float
+    litres: float
+    last: str
+    hold: str
+    young: bool
+    due: bool
+
+
+@dataclass(frozen=True)
+class ProductView:
+    name: str
+    label: str
+    doses: list[tuple[str, str, str]]
+    working: WorkingView | None
+
+
+@dataclass(frozen=True)
+class FeedView:
+    rows: list[FeedRow]
+    products: list[ProductView]
+    burns: str
+    practice: tuple[str, str]
+    faults: list[str]
+
+
+@dataclass(frozen=True)
+class PotView:
+    batch: Batch
+    name: str
+    tray: str
+    alive: int
+    pot_mm: float
+    stem: str
+    stem_why: str
+    places: list[tuple[str, str]]
+
+
+def products_of(journal: Journal) -> tuple[list[Product], list[str]]:
+    """The feeds on the shelf that can be read, and what is wrong with the others."""
+    out, faults = [], []
+    for entry in journal.feeds:
+        try:
+            out.append(product_of(entry))
+        except ValueError as e:
+            faults.append(f"{entry.get('name') or 'a feed'}: {e}")
+    return out, faults
+
+
+def litres_for(tray: Tray) -> float:
+    """Feed that a tray takes up from below, l: half of what its mix holds, at least a quarter."""
+    if tray.rows and tray.columns and tray.cell_ml:
+        return max(0.25, tray.rows * tray.columns * tray.cell_ml * HELD_SHARE * 0.5 / 1000.0)
+    return 1.0
+
+
+def feed_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> FeedView:
+    table = answers.table_for(journal)
+    by_tray: dict[str, list[tuple[Batch, Conditions]]] = {}
+    for b in journal.batches:
+        stands = tray_of(b, events, at_s)
+        if stands is None or b.sown_at.timestamp() > at_s or stage_at(stage_spans(b, events, at_s), at_s) in ENDED:
+            continue
+        by_tray.setdefault(stands, []).append((b, conditions_of(journal, table, b, events, at_s, say, LOOKS_BACK_S)))
+    rows = []
+    for tray in journal.trays:
+        inside = by_tray.get(tray.id, [])
+        found = [(b, care_of(journal, b, tray, events, at_s, c, say)) for b, c in inside]
+        fed = [(b, c, c.feed) for b, c in found if c.feed is not None]
+        if not fed:
+            continue
+        due = min((d for _, _, d in fed), key=lambda d: d.due_s)
+        last = [e for e in events if e.kind == "fed" and e.fields["tray"] == tray.id]
+        young = all(leaves_at(table.get(x.crop), care.age, events, x) < 1 for x, care in found)
+        rows.append(
+            FeedRow(
+                tray.id, ", ".join(batch_name(x, table.get(x.crop).name) for x, _ in inside),
+                "now" if due.due_s <= at_s else say.day(due.due_s), f"{say.number(due.n_mg_per_l, 0)} mg N a litre", due.n_mg_per_l,
+                litres_for(tray), say.day(last[-1].at) if last else "never", "; ".join(HOLDS[h] for h in due.hold),
+                young, due.due_s <= at_s and not due.hold,
+            )
+        )  # fmt: skip
+    rows.sort(key=lambda r: (not r.due, r.when != "now", r.tray))
+    products, faults = products_of(journal)
+    litres = sum(r.litres for r in rows if r.due) or 1.0
+    practice = practice_of(journal.garden)
+    return FeedView(
+        rows, [_product(p, sorted({r.mg for r in rows}) or [50.0], litres, say) for p in products], say.number(BURNS_MG, 0),
+        (practice["first_feed"].replace("_", " "), practice["feed_strength"].replace("_", " ")), faults,
+    )  # fmt: skip
+
+
+def _product(p: Product, strengths: list[float], litres: float, say: Speech) -> ProductView:
+    dose = f"{p.dose_ml_per_l:g} ml" if p.liquid else f"{p.dose_g_per_l:g} g" if p.dose_g_per_l is not None else "no dose"
+    label = f"N-P-K {p.n_pct:g}-{p.p_pct:g}-{p.k_pct:g}, label {dose} a litre"
+    if p.label_mg_per_l is not None:
+        label += f" = {say.number(p.label_mg_per_l, 0)} mg N a litre"
+        if p.label_mg_per_l > BURNS_MG:
+            label += ", which burns seedlings: dilute"
+    doses: list[Dose] = [dose_for(p, mg, litres) for mg in strengths]
+    told = []
+    for d in doses:
+        part = f"{say.percent(d.of_label)} of the label’s dose" if d.of_label else ""
+        told.append((f"{say.number(d.n_mg_per_l, 0)} mg N", f"{say.number(d.per_litre, 2)} {d.unit} a litre", part))
+    view = working_view(f"w-feed-{p.id}".replace(".", "-").replace(" ", "-"), doses[0].working, say)
+    return ProductView(p.name, label, told, view)
+
+
+def pot_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, say: Speech) -> PotView:
+    table = answers.table_for(journal)
+    crop = table.get(batch.crop)
+    counts = counts_of(batch, events)
+    alive = max(0, (counts.up or batch.n_cells) - lost_of(batch, events) - moved_on(batch.id, events))
+    pot_mm = crop.planting.pot_mm or 90.0
+    stem = buries(crop, practice_of(journal.garden, batch))
+    why = {
+        "bury": f"{crop.name} roots along a buried stem: up to the seed leaves",
+        "slightly": "the practice buries a little; only stem-rooting kinds gain from more",
+        "level": f"{crop.name} does not root from its stem: as deep as it stood",
+    }[stem]
+    places = []
+    for p in journal.places:
+        if p.until is not None and p.until.timestamp() <= at_s:
+            continue
+        free = space_left_mm2(journal, p.id, events, at_s)
+        fits = "" if free is None else f", room for {int(free // pots_area_mm2(1, pot_mm))} pots"
+        places.append((p.id, f"{p.name or p.id}{fits}"))
+    age = thermal_age(journal, crop, batch, events, at_s)
+    name = f"{batch_name(batch, crop.name)}, {leaves_at(crop, age, events, batch)} true leaves or so"
+    return PotView(batch, name, tray_of(batch, events, at_s) or "", alive, pot_mm, stem, why, places)
