@@ -82,6 +82,8 @@ def _parser() -> argparse.ArgumentParser:
     score.add_argument("--why", type=int, default=None, metavar="N", help="findings instead: N drawn trays of each half")
     score.add_argument("--mats", type=int, default=None, metavar="N", help="mat settings instead: N drawn mats of each half")
     score.add_argument("--lamps", type=int, default=None, metavar="N", help="lamp settings instead: N drawn shelves of each half")
+    score.add_argument("--grown", type=int, default=None, metavar="N", help="long thin, fallen and odd seedlings: N of each half")
+    score.add_argument("--water", type=int, default=None, metavar="N", help="waterings foretold: N drawn trays of each half")
     for name, what in NOT_BUILT.items():
         commands.add_parser(name, help=f"{what} (not built yet)", add_help=False).add_argument("rest", nargs="*")
     return parser
@@ -141,6 +143,14 @@ def _dispatch(a: argparse.Namespace) -> int:
             from fennet.cli.score_lamps import print_lamps
 
             return print_lamps(a.lamps)
+        if a.grown is not None:
+            from fennet.cli.score_grown import print_grown
+
+            return print_grown(a.grown)
+        if a.water is not None:
+            from fennet.cli.score_water import print_water
+
+            return print_water(a.water)
         from fennet.cli.score import score
 
         return score(a.rooms)

@@ -18,7 +18,7 @@ DRIES_COVERED, DRIES_OPEN, DRIES_LEAFY = 0.075, 0.22, 0.45
 #: A fan and a mat dry faster, as factors. Source: starting_estimate.
 FAN_FACTOR, MAT_FACTOR = 1.25, 1.2
 #: How far one tray may be off these, as a log sd; how much one cycle differs from the next. Source: starting_estimate.
-TRAY_LOG_SD, CYCLE_LOG_SD = 0.5, 0.25
+TRAY_LOG_SD, CYCLE_LOG_SD = 0.5, 0.17
 #: Error of one moisture figure, % of capacity. Source: starting_estimate.
 READ_SD_PCT = 5.0
 #: A stretch between waterings teaches from this length on, and only below standing water.

@@ -239,12 +239,12 @@ def _grouped(tasks: Sequence[Task]) -> list[Task]:
         group = (t.kind, (t.figures.get("mg"), t.figures.get("product"), t.due_s > _now(tasks)))
         if group not in seen:
             seen[group] = len(out)
-            out.append(replace(t, figures={**t.figures, "of": [(t.tray, t.batch, t.figures)]}))
+            out.append(replace(t, figures={**t.figures, "together": [(t.tray, t.batch, t.figures)]}))
             continue
         first = out[seen[group]]
-        of = [*first.figures["of"], (t.tray, t.batch, t.figures)]
+        of = [*first.figures["together"], (t.tray, t.batch, t.figures)]
         key = f"{t.kind}:{'+'.join(sorted({f'{tray}.{batch}' for tray, batch, _ in of}))}"
-        merged = replace(first, key=key, due_s=min(first.due_s, t.due_s), figures={**first.figures, "of": of},
+        merged = replace(first, key=key, due_s=min(first.due_s, t.due_s), figures={**first.figures, "together": of},
                          grave=first.grave or t.grave)  # fmt: skip
         out[seen[group]] = merged
     return out

@@ -177,7 +177,7 @@ def _lamp_near(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
 
 def _trays(t: Task) -> str:
     """The trays of a row: "A", "A and B", "A, B and C"."""
-    found = list(dict.fromkeys(tray for tray, _, _ in t.figures["of"]))
+    found = list(dict.fromkeys(tray for tray, _, _ in t.figures["together"]))
     return found[0] if len(found) == 1 else f"{', '.join(found[:-1])} and {found[-1]}"
 
 
@@ -189,7 +189,7 @@ def _fallen(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
 
 def _damp(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     why = " and ".join(CAUSE_NAMES[c] for c in g["leading"])
-    covered = [tray for tray, _, f in g["of"] if f["cover"] != "off"]
+    covered = [tray for tray, _, f in g["together"] if f["cover"] != "off"]
     line = "; ".join(f"{tray} cover off" for tray in dict.fromkeys(covered))
     reason = f" for {why}" if why else ""
     whose = f"Risk {say.number(g['index'], 0)} of 100{reason}; nothing has fallen, and it is still cheap to act."
@@ -209,7 +209,7 @@ def _sign(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
 
 def _feed(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     strength = f"{say.number(g['mg'], 0)} mg of nitrogen a litre"
-    trays = list(dict.fromkeys(tray for tray, _, _ in g["of"]))
+    trays = list(dict.fromkeys(tray for tray, _, _ in g["together"]))
     line = "; ".join(f"{tray} fed {g['mg']:g}mg" for tray in trays)
     first = "First feed; " if g["first"] else ""
     push = {2.0: "doubled, to catch up with its date; ", 0.5: "halved, to hold it for its date; "}.get(g["push"], "")
@@ -225,7 +225,7 @@ HOLDS = {
 
 def _thin(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     how = {"cut": "cut the weaker at the soil", "pull": "pull the weaker", "separate": "separate them and keep both"}[g["how"]]
-    line = "; ".join(f"{batch} thinned to {f['to']}" for _, batch, f in g["of"])
+    line = "; ".join(f"{batch} thinned to {f['to']}" for _, batch, f in g["together"])
     why = f"{name}: the first true leaves are there; about {say.small(g['extra'])} too many. {how[0].upper() + how[1:]}."
     return Words(f"{_trays(t)}: thin to one a cell", why, "Thinned", line)
 

@@ -107,12 +107,13 @@ def feed_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -
         due = min((d for _, _, d in fed), key=lambda d: d.due_s)
         last = [e for e in events if e.kind == "fed" and e.fields["tray"] == tray.id]
         young = all(leaves_at(table.get(x.crop), care.age, events, x) < 1 for x, care in found)
+        names = ", ".join(batch_name(x, table.get(x.crop).name) for x, _ in inside)
+        when = "now" if due.due_s <= at_s else say.day(due.due_s)
+        hold = "; ".join(HOLDS[h] for h in due.hold)
         rows.append(
             FeedRow(
-                tray.id, ", ".join(batch_name(x, table.get(x.crop).name) for x, _ in inside),
-                "now" if due.due_s <= at_s else say.day(due.due_s), f"{say.number(due.n_mg_per_l, 0)} mg N a litre", due.n_mg_per_l,
-                litres_for(tray), say.day(last[-1].at) if last else "never", "; ".join(HOLDS[h] for h in due.hold),
-                young, due.due_s <= at_s and not due.hold,
+                tray.id, names, when, f"{say.number(due.n_mg_per_l, 0)} mg N a litre", due.n_mg_per_l, litres_for(tray),
+                say.day(last[-1].at) if last else "never", hold, young, due.due_s <= at_s and not due.hold,
             )
         )  # fmt: skip
     rows.sort(key=lambda r: (not r.due, r.when != "now", r.tray))

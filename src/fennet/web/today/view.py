@@ -132,7 +132,7 @@ def _callouts(tasks: list[Task], names: dict[str, str], at_s: float, say: Speech
     out: dict[str, list[Matter]] = {}
     for t in tasks:
         if t.kind in CALLOUTS and t.due_s <= at_s:
-            words = task_words(t, names.get(t.batch, t.tray), say).what.removeprefix(f"{t.tray}: ")
+            words = task_words(t, names.get(t.batch, t.tray), say).what.split(": ", 1)[-1]
             if t.kind == "water":
                 words = f"dry, {say.number(t.figures['moisture_pct'], 0)} %"
             g = t.figures
@@ -140,7 +140,9 @@ def _callouts(tasks: list[Task], names: dict[str, str], at_s: float, say: Speech
                 g.get("miss_c", 0) < 0 or g.get("mol", g.get("low", 0)) < g.get("low", 0) or g.get("hours", 99) < g.get("low", 0)
             )
             mark = CALLOUTS[t.kind] or ("▼" if under else "" if t.kind in ("no_soil", "probe_silent") else "▲")
-            out.setdefault(t.tray, []).append(Matter(words, mark, t.grave))
+            # One row may speak of several trays: each shows it where it stands.
+            for tray in dict.fromkeys([t.tray, *(tray for tray, _, _ in g.get("together", ()))]):
+                out.setdefault(tray, []).append(Matter(words, mark, t.grave))
     return out
 
 
