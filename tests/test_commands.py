@@ -20,6 +20,7 @@ from icalendar import Calendar
 from fennet.cli import main
 from fennet.launch.state import free_port
 from fennet.simulated_room.mats import draw_mat
+from fennet.simulated_room.shelves import draw_shelf
 from tests.database import cluster
 from tests.journal.whole import whole_journal
 
@@ -128,11 +129,35 @@ class Tune(unittest.TestCase):
         self.assertIsInstance(mat["instead"], list)
         self.assertGreaterEqual(mat["gain_days"], 0.0)
 
-    def test_lamps_are_said_not_to_be_tuned_and_an_unused_mat_is_left_out(self) -> None:
-        _, document, err = self.told(5, lamps=[{"id": "lamp-1"}], mats=[{"id": "mat"}, {"id": "spare"}])
-        self.assertIn("lamps are not tuned yet", err)
+    def test_a_lamp_that_hangs_nowhere_and_an_unused_mat_are_left_out(self) -> None:
+        _, document, _ = self.told(5, lamps=[{"id": "lamp-1"}], mats=[{"id": "mat"}, {"id": "spare"}])
         self.assertEqual([m["mat"] for m in document["mats"]], ["mat"])
         self.assertEqual(document["lamps"], [])
+
+    def test_a_lamp_over_lit_trays_has_the_keys_of_the_contract(self) -> None:
+        case = draw_shelf(4, 2)
+        path = Path(tempfile.mkdtemp()) / "shelf.json"
+        path.write_text(json.dumps(case.journal))
+        status, out, err = call("tune", str(path), "--at", case.at.isoformat())
+        self.assertEqual((status, err), (0, ""))
+        (lamp,) = json.loads(out)["lamps"]
+        wanted = {
+            "lamp",
+            "height_mm",
+            "distance_mm",
+            "on",
+            "off",
+            "hours",
+            "expect_ppfd",
+            "expect_dli",
+            "reaches_target",
+            "instead",
+        }
+        self.assertLessEqual(wanted, set(lamp))
+        self.assertEqual(set(lamp["expect_dli"]), {"p10", "p50", "p90"})
+        self.assertGreaterEqual(lamp["distance_mm"], 50)
+        hours = (int(lamp["off"][:2]) - int(lamp["on"][:2])) + (int(lamp["off"][3:]) - int(lamp["on"][3:])) / 60
+        self.assertAlmostEqual(hours, lamp["hours"])
 
     def test_without_a_set_point_it_asks_for_it(self) -> None:
         events = [{k: v for k, v in e.items() if k != "setpoint_c"} for e in draw_mat(5).journal["events"]]

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from fennet.core.tuning.guards import may_heat
 from fennet.simulated_room.thermostat import CUT_OUT_C, SimulatedThermostat
+from fennet.simulated_room.timer import SimulatedTimer
 from tests.web.site import SiteCase
 
 G = "/g/canal-house"
@@ -54,6 +55,57 @@ class Device(unittest.TestCase):
         if heat:
             assert setpoint is not None and probe is not None
             self.assertTrue(on and setpoint <= 38 and probe < 40)
+
+
+class Plug(unittest.TestCase):
+    def run_for(self, device: SimulatedTimer, hours: float, start_min: int = 0, now_s: float = 0.0) -> float:
+        for i in range(int(hours * 12)):
+            device.step(now_s, (start_min + 5 * i) % 1440, 300.0)
+            now_s += 300.0
+        return now_s
+
+    def test_it_lights_by_the_gardens_clock(self) -> None:
+        device = SimulatedTimer()
+        device.told({"periods": [[360, 1200]], "hold_s": 1e6, "minute": 60}, 0.0, 0)
+        self.run_for(device, 4.9)
+        self.assertFalse(device.lit)
+        self.run_for(device, 0.5, 300)
+        self.assertTrue(device.lit, "six by the garden's clock is five by its own")
+
+    @given(st.lists(st.tuples(st.integers(0, 1439), st.integers(0, 1440)), max_size=4))
+    def test_never_more_than_eighteen_hours_a_day(self, periods: list[tuple[int, int]]) -> None:
+        device = SimulatedTimer()
+        device.told({"periods": [list(p) for p in periods], "hold_s": 1e9, "minute": 0}, 0.0, 0)
+        self.run_for(device, 23.9)
+        self.assertLessEqual(device.lit_today_h, 18.1)
+
+    def test_lost_contact_means_dark(self) -> None:
+        device = SimulatedTimer()
+        device.told({"periods": [[0, 1440]], "hold_s": 3600.0, "minute": 0}, 0.0, 0)
+        self.run_for(device, 2)
+        self.assertEqual((device.lit, device.why), (False, "lost contact"))
+
+
+class TimersDoor(SiteCase):
+    def test_a_timer_hears_what_was_set_until_its_token_is_taken_back(self) -> None:
+        visitor = self.gardener()
+        page = visitor.send(f"{G}/tune/lamps/lamp-1/door", f"{G}/tune/lamps", key="d1").get_data(as_text=True)
+        found = re.search(r'<code class="token">([^<]+)</code>', page)
+        assert found
+        header = {"Authorization": f"Bearer {found.group(1)}"}
+        told = self.app.test_client().post("/api/timer", headers=header, json={"lit": True, "lit_h": 3.5, "simulated": True})
+        answer = told.get_json()
+        self.assertEqual((answer["lamp"], answer["periods"]), ("lamp-1", [[420, 1290]]))
+        visitor.send(f"{G}/tune/lamps/lamp-1/set", f"{G}/tune/lamps", height="400", hours="15", on="06:00", key="t1")
+        again = self.app.test_client().post("/api/timer", headers=header, json={}).get_json()
+        self.assertEqual(again["periods"], [[360, 1260]])
+        self.assertIn("Timer: called", visitor.see(f"{G}/tune/lamps"))
+        wrong = self.app.test_client().post("/api/thermostat", headers=header, json={})
+        self.assertEqual(wrong.status_code, 401, "a timer's token opens no thermostat's door")
+        hash_ = re.search(r'name="door" value="([0-9a-f]+)"', visitor.see(f"{G}/tune/lamps"))
+        assert hash_
+        visitor.send(f"{G}/tune/lamps/lamp-1/door", f"{G}/tune/lamps", door=hash_.group(1))
+        self.assertEqual(self.app.test_client().post("/api/timer", headers=header, json={}).status_code, 401)
 
 
 class Door(SiteCase):

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from fennet.core.tuning.guards import HOLD_S
 from fennet.core.worklist import LEAVE, Task
-from fennet.storage.queries import Thermostat
+from fennet.storage.queries import Door
 from fennet.telling.speech import Speech
 from fennet.web.today.work import LATER, left_value, work_view
 from fennet.web.tune.score import score_view
@@ -57,7 +57,7 @@ class Doors(unittest.TestCase):
 
     def told(self, last: timedelta | None, **report: Any) -> str:
         at = None if last is None else self.NOW - last
-        (view,) = door_views([Thermostat("h", "mat-1", self.NOW, "me", at, report)], self.NOW, SAY)
+        (view,) = door_views([Door("h", "thermostat", "mat-1", self.NOW, "me", at, report)], self.NOW, SAY)
         return view.words
 
     def test_what_a_thermostat_last_said(self) -> None:

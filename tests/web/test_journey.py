@@ -117,7 +117,8 @@ VIEWS = (
     "plan", "plan/wants", "plan/wants/1", "plan/days/2026-03-05", "plan/labels?outline=1", "plan/frost",
     "plan/mix", "plan/versions", "plan/compare", "plan/season",
     "plan/calendar", "seeds", "seeds/packet", "seeds/packet/lot-leek-0",
-    "why", "why/leek-1", "why/celeriac-1", "tune", "score", "away?days=6", "towels",
+    "why", "why/leek-1", "why/celeriac-1", "why/shiso-1", "why/shiso-1/look", "why/shiso-1/look?asked=1", "tune", "tune/lamps",
+    "feed", "pot-up/cosmos-1", "score", "away?days=6", "towels",
     "practice", "practice?batch=leek-1", "practice/targets?crop=leek", "more",
 )  # fmt: skip
 
@@ -150,6 +151,32 @@ class Accessible(BrowserCase):
         self.assertLessEqual({"Source Sans 3", "Literata"}, set(faces))
 
 
+class Handles(BrowserCase):
+    def test_a_moved_handle_answers_in_the_page_as_the_server_does(self) -> None:
+        d = self.driver
+        sign_in(d, self.served.base, "demo", "canal-house")
+        resize(d, DESK)
+        d.get(d.current_url.rsplit("/", 1)[0] + "/tune/lamps")
+        before = d.find_element(By.CSS_SELECTOR, "[data-words]").text
+        d.execute_script(
+            """const handle = document.querySelector('[data-handles] [name=hours]');
+            handle.value = '7';
+            handle.dispatchEvent(new Event('input', {bubbles: true}));"""
+        )
+        after = d.find_element(By.CSS_SELECTOR, "[data-words]").text
+        self.assertNotEqual(before, after)
+        self.assertIn("hours out of its band", after)
+        self.assertEqual(d.find_element(By.CSS_SELECTOR, "[data-set-hours]").get_attribute("value"), "7")
+        # What the page says at a height is what the server says there.
+        d.get(d.current_url.split("?")[0] + "?lamp=lamp-1&height=400&hours=15")
+        told = d.find_element(By.CSS_SELECTOR, "#lamp-1 [data-words]").text
+        d.execute_script(
+            "const h = document.querySelector('#lamp-1 [name=height][type=range]'); h.value = '400';"
+            "h.dispatchEvent(new Event('input', {bubbles: true}));"
+        )
+        self.assertEqual(d.find_element(By.CSS_SELECTOR, "#lamp-1 [data-words]").text, told)
+
+
 class DaysList(BrowserCase):
     def test_a_task_is_left_until_tomorrow_by_thumb_and_undone(self) -> None:
         d = self.driver
@@ -159,7 +186,9 @@ class DaysList(BrowserCase):
         d.get(f"{garden}/today")
         row = d.find_element(By.CSS_SELECTOR, ".work-row")
         name = row.get_attribute("id")
-        row.find_element(By.CSS_SELECTOR, ".leave summary").click()
+        later = row.find_element(By.CSS_SELECTOR, ".leave summary")
+        d.execute_script("arguments[0].scrollIntoView({block: 'center'})", later)
+        later.click()
         row.find_element(By.CSS_SELECTOR, "input[name=why]").send_keys("guests")
         later = row.find_element(By.CSS_SELECTOR, "button[value=tomorrow]")
         # Out from under the bar at the thumb, as a person would scroll it.

@@ -123,7 +123,7 @@ class Strangers(SiteCase):
     def test_every_address_of_the_map(self) -> None:
         stranger, nobody = self.stranger(), self.visitor()
         token = stranger.token("/me")
-        fill = {"slug": "canal-house", "tray_id": "A", "crop_id": "leek", "key": "k", "number": "1", "section": "lamps", "thing_id": "lamp-1", "event_id": "sim-0001", "position": "1", "day": "2026-03-01", "sheet": "210x297", "want": "want-leek", "lot_id": "lot-leek-0", "batch_id": "leek-1"}  # fmt: skip
+        fill = {"slug": "canal-house", "tray_id": "A", "crop_id": "leek", "key": "k", "number": "1", "section": "lamps", "thing_id": "lamp-1", "event_id": "sim-0001", "position": "1", "day": "2026-03-01", "sheet": "210x297", "want": "want-leek", "lot_id": "lot-leek-0", "batch_id": "leek-1", "lamp_id": "lamp-1"}  # fmt: skip
         seen = 0
         for rule in self.app.url_map.iter_rules():
             if "slug" not in rule.arguments:

@@ -72,7 +72,7 @@ def heights_ahead(
 
     >>> ahead = heights_ahead(Growth(30.0), [(12.0, 45.0)], 12.0, np.array([0.0, 4.0]))
     >>> ahead.round(1).tolist()
-    [45.0, 64.6]
+    [45.0, 59.5]
     """
     ratio = 1.0
     if seen:

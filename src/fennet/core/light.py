@@ -45,10 +45,11 @@ def minutes_of(clock: str) -> int:
     (390, 1440)
     """
     hours, _, minutes = clock.partition(":")
-    out = int(hours) * 60 + int(minutes or 0)
-    if not (0 <= out <= 1440 and 0 <= int(minutes or 0) < 60):
-        raise ValueError(f"{clock!r} is no time of day; accepted: 06:30")
-    return out
+    if hours.isdigit() and (minutes or "0").isdigit():
+        out = int(hours) * 60 + int(minutes or 0)
+        if 0 <= out <= 1440 and int(minutes or 0) < 60:
+            return out
+    raise ValueError(f"{clock!r} is no time of day; accepted: 06:30")
 
 
 def hours_of(periods: Sequence[Minutes]) -> float:

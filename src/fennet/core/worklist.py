@@ -16,6 +16,8 @@ from typing import Any
 import numpy as np
 
 from fennet.core.care.day import CareDay
+from fennet.core.care.watering import MINUTES as WATER_MINUTES
+from fennet.core.care.watering import next_watering
 from fennet.core.conditions import Conditions
 from fennet.core.damping_off import WARN_FROM
 from fennet.core.drying import dry_down, refill_ml
@@ -373,7 +375,7 @@ def _water(journal: Journal, tray: str, inside: Sequence[BatchDay], events: Sequ
             continue
         low, high = wet.band.low, wet.band.high
         figures: dict[str, Any] = {"moisture_pct": wet.value, "low_pct": low, "high_pct": high, "how": d.practice["water_how"]}
-        figures["ml"] = refill_ml(d.tray, wet.value, events)
+        figures |= {"ml": refill_ml(d.tray, wet.value, events), "minutes": WATER_MINUTES[d.practice["water_how"]]}
         if wet.out and wet.miss < 0:
             out.append(Task(f"water:{tray}", "water", at_s, tray, d.batch.id, figures, True))
             said = True
@@ -382,10 +384,11 @@ def _water(journal: Journal, tray: str, inside: Sequence[BatchDay], events: Sequ
             said = True
         elif wet.value > low:
             leafy = d.conditions.stage in ("growing_on", "hardening")
-            hours = dry_down(journal, tray, events, at_s, leafy).days_to(wet.value, low)
-            if hours.p50 * 24 <= WATER_AHEAD_H:
-                figures |= {"from_s": at_s + hours.p10 * DAY_S, "to_s": at_s + hours.p90 * DAY_S}
-                out.append(Task(f"water:{tray}", "water", at_s + hours.p50 * DAY_S, tray, d.batch.id, figures))
+            loss = dry_down(journal, tray, events, at_s, leafy)
+            n = next_watering(d.tray, wet.value, low, d.practice["water_how"], loss, events, at_s)
+            if n.when_s.p50 - at_s <= WATER_AHEAD_H * HOUR_S:
+                figures |= {"from_s": n.when_s.p10, "to_s": n.when_s.p90, "ml": n.ml, "hold": n.hold}
+                out.append(Task(f"water:{tray}", "water", n.when_s.p50, tray, d.batch.id, figures))
                 said = True
     return out
 

@@ -202,11 +202,11 @@ def _gunicorn(stopping: _Stopping, url: str, demo: bool, bind: str, port: int, l
         "127.0.0.1",
     ]
     # In a session of its own, so that Ctrl-C reaches it through us, in order.
-    thermostat: subprocess.Popen[bytes] | None = None
+    devices: list[subprocess.Popen[bytes]] = []
     server = subprocess.Popen(command, env=environment, start_new_session=True, preexec_fn=_die_with_parent)
     try:
         _wait_until_ready(server, port)
-        thermostat = _simulated_thermostat(url, port) if demo else None
+        devices = _simulated_devices(url, port) if demo else []
         _greet(demo, public, port, lan)
         return server.wait()
     except KeyboardInterrupt:
@@ -214,9 +214,9 @@ def _gunicorn(stopping: _Stopping, url: str, demo: bool, bind: str, port: int, l
         return 0
     finally:
         stopping.asked = True
-        if thermostat is not None:
-            thermostat.terminate()
-            thermostat.wait(10)
+        for device in devices:
+            device.terminate()
+            device.wait(10)
         server.terminate()
         try:
             server.wait(10)
@@ -225,30 +225,36 @@ def _gunicorn(stopping: _Stopping, url: str, demo: bool, bind: str, port: int, l
             server.wait()
 
 
-def _simulated_thermostat(url: str, port: int) -> subprocess.Popen[bytes] | None:
-    """Behind the demo's first mat in use a simulated thermostat comes to the open door as a bought one would."""
+def _simulated_devices(url: str, port: int) -> list[subprocess.Popen[bytes]]:
+    """Behind the demo's first mat and first lamp simulated devices come to the open doors as bought ones would."""
     from fennet.operations import doors
     from fennet.operations.acting import Actor
     from fennet.storage import queries
     from fennet.storage.database import connect
 
     engine = connect(url)
+    out = []
     try:
         with engine.connect() as c:
             ref = next((g for g in queries.gardens(c) if g.demo), None)
-            mats = queries.records(c, ref.id, "mats") if ref else []
-            old = queries.thermostats(c, ref.id) if ref else []
-        if ref is None or not mats:
-            return None
-        actor = Actor("simulated thermostat", ref)
-        for door in old:
-            if door.by == actor.name:
-                doors.close_door(engine, actor, door.token_hash)
-        token = doors.open_door(engine, actor, mats[0].id, datetime.now(UTC))
+        if ref is None:
+            return []
+        for kind, section in (("thermostat", "mats"), ("timer", "lamps")):
+            actor = Actor(f"simulated {kind}", ref)
+            with engine.connect() as c:
+                things = queries.records(c, ref.id, section)
+                old = queries.doors(c, ref.id, kind)
+            if not things:
+                continue
+            for door in old:
+                if door.by == actor.name:
+                    doors.close_door(engine, actor, door.token_hash)
+            token = doors.open_door(engine, actor, kind, things[0].id, datetime.now(UTC))
+            command = [sys.executable, "-m", f"fennet.simulated_room.{kind}", f"http://127.0.0.1:{port}/api/{kind}", token]
+            out.append(subprocess.Popen(command, start_new_session=True, preexec_fn=_die_with_parent, stderr=subprocess.DEVNULL))
     finally:
         engine.dispose()
-    command = [sys.executable, "-m", "fennet.simulated_room.thermostat", f"http://127.0.0.1:{port}/api/thermostat", token]
-    return subprocess.Popen(command, start_new_session=True, preexec_fn=_die_with_parent, stderr=subprocess.DEVNULL)
+    return out
 
 
 def _wait_until_ready(server: subprocess.Popen[bytes], port: int) -> None:

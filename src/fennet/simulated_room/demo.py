@@ -85,6 +85,10 @@ SETTING: dict[str, Any] = {
         {"id": "want-cosmos", "crop": "cosmos", "variety": "Lamplighter", "plants": 16, "note": "for the wall by the lock"},
     ],
     "recipes": [{"name": "Ottilie's fine mix", "parts": {"coir": 3, "compost": 1, "vermiculite": 1}}],
+    "feeds": [
+        {"id": "quay feed", "name": "quay feed", "n_pct": 4.0, "p_pct": 2.5, "k_pct": 6.0, "dose_ml_per_l": 5.0},
+        {"id": "crystals", "name": "crystals", "n_pct": 15.0, "p_pct": 10.0, "k_pct": 20.0, "dose_g_per_l": 1.0},
+    ],
     "targets": [{"crop": "snapdragon", "stage": "growing_on", "quantity": "light_hours", "low": 12, "high": 15}],
 }  # fmt: skip
 
@@ -239,6 +243,14 @@ def demo_journal(end: datetime, seed: int = SEED) -> dict[str, Any]:
         setting["readings"].append({
             "at": clock(days_ago, "19:10"), "place": place, "quantity": "light", "value": figure, "unit": unit,
             "source": "light-meter", "under": lamp,
+        })  # fmt: skip
+    # One evening the meter went over the upper shelf spot by spot, at the height of the leaves.
+    for x_mm, y_mm in ((60, 80), (60, 370), (360, 225), (600, 80), (600, 370), (840, 225), (1140, 80), (1140, 370)):
+        aside = ((x_mm - 600) / 620) ** 2 + ((y_mm - 225) / 330) ** 2
+        umol = lamp_light(355, 280) / (1.0 + 0.55 * aside) * float(rng.normal(1, 0.03))
+        setting["readings"].append({
+            "at": clock(2, "19:20"), "place": "box-top", "x_mm": x_mm, "y_mm": y_mm, "z_mm": 120, "quantity": "light",
+            "value": round(umol), "unit": "umol/m2/s", "source": "light-meter", "under": "lamp-1",
         })  # fmt: skip
     _air_probe(setting, end, zone, rng)
     setting["minima"] = minima(end.year - 1, seed)

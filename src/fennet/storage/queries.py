@@ -128,28 +128,29 @@ def calendar_addresses(c: Connection, garden_id: int) -> list[tuple[str, datetim
 
 
 @dataclass(frozen=True)
-class Thermostat:
-    """A thermostat that holds a token: its mat, who gave it, and what it last said of itself."""
+class Door:
+    """A device that holds a token: its kind (thermostat, timer), its mat or lamp, who gave it, what it last said of itself."""
 
     token_hash: str
-    mat: str
+    kind: str
+    thing: str
     made_at: datetime
     by: str
     last_at: datetime | None
     report: dict[str, Any]
 
 
-def thermostats(c: Connection, garden_id: int) -> list[Thermostat]:
-    """The thermostats of a garden whose tokens still hold."""
-    x = table_of(t.ThermostatRow)
-    rows = c.execute(select(x).where(x.c.garden_id == garden_id).order_by(x.c.made_at)).mappings()
-    return [Thermostat(r["token_hash"], r["mat"], r["made_at"], r["by"] or "", r["last_at"], r["report"] or {}) for r in rows]
+def doors(c: Connection, garden_id: int, kind: str) -> list[Door]:
+    """The devices of a kind whose tokens still hold."""
+    x = table_of(t.DoorRow)
+    rows = c.execute(select(x).where(x.c.garden_id == garden_id, x.c.kind == kind).order_by(x.c.made_at)).mappings()
+    return [Door(r["token_hash"], kind, r["thing"], r["made_at"], r["by"] or "", r["last_at"], r["report"] or {}) for r in rows]
 
 
-def thermostat_of(c: Connection, token_hash: str) -> tuple[GardenRef, str] | None:
-    """The garden and mat a thermostat's token stands for; None where it was never given or was taken back."""
-    x = table_of(t.ThermostatRow)
-    found = c.execute(select(x.c.garden_id, x.c.mat).where(x.c.token_hash == token_hash)).first()
+def door_of(c: Connection, token_hash: str, kind: str) -> tuple[GardenRef, str] | None:
+    """The garden and the mat or lamp a device's token stands for; None where it was never given or was taken back."""
+    x = table_of(t.DoorRow)
+    found = c.execute(select(x.c.garden_id, x.c.thing).where(x.c.token_hash == token_hash, x.c.kind == kind)).first()
     ref = next((g for g in gardens(c) if found and g.id == found[0]), None)
     return (ref, str(found[1])) if ref is not None and found is not None else None
 

@@ -496,13 +496,15 @@ class CalendarAddressRow(SQLModel, table=True):
     by: str | None = None
 
 
-class ThermostatRow(SQLModel, table=True):
-    """Tokens of thermostats, hashed, each of one mat, with what it last said of itself. Revoked ones are gone."""
+class DoorRow(SQLModel, table=True):
+    """Tokens of devices, hashed: a thermostat's of one mat, a timer's of one lamp, with what it last said of itself. Revoked
+    ones are gone."""
 
-    __tablename__ = "thermostat"
+    __tablename__ = "door"
     token_hash: str = Field(primary_key=True)
     garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE", index=True)
-    mat: str
+    thing: str
+    kind: str
     made_at: datetime = _when()
     by: str | None = None
     last_at: datetime | None = _when(nullable=True)

@@ -94,8 +94,12 @@ def _water(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     low, now = say.number(g["low_pct"], 0), say.number(g["moisture_pct"], 0)
     if "from_s" in g:
         why = f"{name} will reach {low} % of capacity; {now} % now."
+        if g.get("hold") == "top_wet":
+            why += " Its top is wet: let it dry first."
     else:
         why = f"{name} stands at {now} % of capacity; its band begins at {low} %."
+    if how == "below" and g.get("minutes"):
+        why += f" Stand it in for {say.number(g['minutes'], 0)} minutes and pour off the rest."
     return Words(f"{t.tray}: {amount} {way}", why, f"Water {amount}" if g["ml"] else "Water", line)
 
 

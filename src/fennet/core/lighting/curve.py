@@ -131,7 +131,7 @@ def fit_curve(lamp: Lamp, points: Sequence[LightPoint], rough_umol: float | None
     >>> one = [LightPoint(0.0, "A", 150.0, 200.0)]
     >>> c = fit_curve(Lamp(id="l", kind="white_led"), one)
     >>> round(c.ppfd(150.0, "A").p50), round(c.ppfd(80.0, "A").p50)
-    (199, 287)
+    (200, 312)
     """
     d0 = FACE_DEPTH_MM.get(lamp.kind or "", 60.0)
     used = list(points)[-MOST_READINGS:]

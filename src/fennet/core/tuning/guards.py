@@ -64,6 +64,8 @@ def forbidden(
 
 #: What the door says holds so long; a thermostat that hears nothing more goes off. Source: growers_rule.
 HOLD_S = 1800.0
+#: A lamp goes on as told for so long without another answer: a night's outage does not darken a day, s. Source: growers_rule.
+TIMER_HOLD_S = 12 * 3600.0
 #: Over this no probe in seed mix reads rightly, or something is on fire, °C. Source: growers_rule.
 TOO_HOT_C = 40.0
 

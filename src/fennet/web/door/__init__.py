@@ -1,4 +1,4 @@
-"""The open door for a mat's thermostat: it says how it is and hears what it may heat to."""
+"""The open doors for devices: a mat's thermostat and a lamp's timer say how they are and hear what was set."""
 
 from flask import Blueprint
 
@@ -6,3 +6,4 @@ from fennet.web.door import handlers
 
 blueprint = Blueprint("door", __name__)
 blueprint.add_url_rule("/api/thermostat", "thermostat", handlers.thermostat, methods=["POST"])
+blueprint.add_url_rule("/api/timer", "timer", handlers.timer, methods=["POST"])

@@ -1,4 +1,4 @@
-"""Handlers of the thermostat's door."""
+"""Handlers of the doors for devices."""
 
 from __future__ import annotations
 
@@ -7,11 +7,15 @@ from typing import Any
 from flask import jsonify, request
 
 from fennet.core.history import standing
+from fennet.core.light import hours_of
 from fennet.core.room import room_at
-from fennet.core.tuning.guards import HOLD_S, may_heat
+from fennet.core.targets import LONGEST_DAY_H
+from fennet.core.tuning.guards import HOLD_S, TIMER_HOLD_S, may_heat
+from fennet.journal.times import zone_of
 from fennet.operations import doors
 from fennet.operations.planning import hashed
 from fennet.storage import queries
+from fennet.storage.queries import GardenRef
 from fennet.web import asking
 
 LONGEST = 4000
@@ -19,10 +23,10 @@ LONGEST = 4000
 MOST_C = 200.0
 
 
-def thermostat() -> Any:
-    """A thermostat reports itself and is told what to hold and for how long; without another answer by then it goes off."""
+def _said(kind: str) -> tuple[str, GardenRef, str, dict[str, Any]] | Any:
+    """Who calls and what it says: (token's hash, garden, mat or lamp, body), or the answer that refuses it."""
     scheme, _, token = request.headers.get("Authorization", "").partition(" ")
-    door = queries.thermostat_of(asking.reading(), hashed(token)) if scheme.lower() == "bearer" and token else None
+    door = queries.door_of(asking.reading(), hashed(token), kind) if scheme.lower() == "bearer" and token else None
     if door is None:
         return jsonify({"error": "no such token"}), 401
     if request.mimetype != "application/json":
@@ -32,12 +36,20 @@ def thermostat() -> Any:
     said = request.get_json(silent=True)
     if not isinstance(said, dict):
         return jsonify({"error": "accepted: one JSON object"}), 400
+    return hashed(token), door[0], door[1], said
+
+
+def thermostat() -> Any:
+    """A thermostat reports itself and is told what to hold and for how long; without another answer by then it goes off."""
+    heard = _said("thermostat")
+    if len(heard) != 4:
+        return heard
+    token, ref, mat, said = heard
     probe = said.get("probe_c")
     # A figure that no probe can show is none: it may be of any size, or no number at all.
     probe_c = None
     if isinstance(probe, int | float) and not isinstance(probe, bool) and abs(probe) <= MOST_C:
         probe_c = float(probe)
-    ref, mat = door
     now = asking.now()
     c = asking.reading()
     journal = queries.things_record(c, ref)
@@ -46,7 +58,7 @@ def thermostat() -> Any:
     heat, why = may_heat(setpoint_c, state is not None and state.on and bool(state.trays), probe_c)
     report = {"probe_c": probe_c, "heating": said.get("heating") is True, "why": str(said.get("why") or "")[:80],
               "simulated": said.get("simulated") is True}  # fmt: skip
-    doors.heard(asking.engine(), hashed(token), report, now)
+    doors.heard(asking.engine(), token, report, now)
     return jsonify(
         {
             "format": "fennet-thermostat",
@@ -58,3 +70,28 @@ def thermostat() -> Any:
             "why": why,
         }
     )
+
+
+def timer() -> Any:
+    """A timer reports itself and is told when its lamp is lit, by the garden's clock; without an answer in time it goes dark."""
+    heard = _said("timer")
+    if len(heard) != 4:
+        return heard
+    token, ref, lamp, said = heard
+    now = asking.now()
+    c = asking.reading()
+    state = room_at(queries.things_record(c, ref), standing(queries.events(c, ref.id), now.timestamp()), now.timestamp())
+    periods = state.lamps[lamp].periods if lamp in state.lamps else None
+    too_long = periods is not None and hours_of(periods) > LONGEST_DAY_H
+    local = now.astimezone(zone_of(ref.garden.timezone))
+    lit_h = said.get("lit_h")
+    report = {"lit": said.get("lit") is True, "why": str(said.get("why") or "")[:80], "simulated": said.get("simulated") is True,
+              "lit_h": float(lit_h) if isinstance(lit_h, int | float) and 0 <= lit_h <= 24 else None}  # fmt: skip
+    doors.heard(asking.engine(), token, report, now)
+    why = "no hours were set" if periods is None else "over eighteen hours a day" if too_long else ""
+    return jsonify(
+        {
+            "format": "fennet-timer", "version": 1, "lamp": lamp, "periods": [] if too_long else list(periods or ()),
+            "minute": local.hour * 60 + local.minute, "hold_s": TIMER_HOLD_S, "why": why,
+        }
+    )  # fmt: skip

@@ -18,7 +18,7 @@ from fennet.web import asking, record
 from fennet.web.settings_found import proposed, proposed_lamps
 from fennet.web.tune.lamp_view import lamps_view, typed_setting
 from fennet.web.tune.score import score_view
-from fennet.web.tune.view import door_views, mats_view
+from fennet.web.tune.view import door_views, mats_view, timer_views
 
 
 @asking.in_garden
@@ -29,7 +29,7 @@ def mats() -> Any:
 def _page(refusal: Refusal | None = None, mat: str = "", token: str = "") -> Any:
     journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
     view = record.remembered(("tune",), lambda: mats_view(journal, events, at_s, say))
-    open_doors = door_views(queries.thermostats(asking.reading(), asking.garden().id), asking.now(), say)
+    open_doors = door_views(queries.doors(asking.reading(), asking.garden().id, "thermostat"), asking.now(), say)
     return render_template(
         "tune/mats.html", v=view, refusal=refusal, refused=mat, form=request.form, doors=open_doors, token=token
     ), 400 if refusal else 200
@@ -82,7 +82,7 @@ def lamps() -> Any:
     return _lamps()
 
 
-def _lamps(refusal: Refusal | None = None, lamp: str = "") -> Any:
+def _lamps(refusal: Refusal | None = None, lamp: str = "", token: str = "") -> Any:
     journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
     tried: dict[str, tuple[float, float]] = {}
     if "height" in request.args:
@@ -93,7 +93,8 @@ def _lamps(refusal: Refusal | None = None, lamp: str = "") -> Any:
             refusal, lamp = Refusal(f"{e}.", "height"), request.args.get("lamp", "")
     key = ("tune", "lamps", tuple(tried.items()))
     view = record.remembered(key, lambda: lamps_view(journal, events, at_s, say, tried))
-    page = render_template("tune/lamps.html", v=view, refusal=refusal, refused=lamp)
+    timers = timer_views(queries.doors(asking.reading(), asking.garden().id, "timer"), asking.now(), say)
+    page = render_template("tune/lamps.html", v=view, refusal=refusal, refused=lamp, doors=timers, token=token)
     return page, 400 if refusal else 200
 
 
@@ -127,6 +128,19 @@ def set_lamp(lamp_id: str) -> Any:
 
 
 @asking.in_garden
+def lamp_door(lamp_id: str) -> Any:
+    """A token for this lamp's timer, shown once; or one taken back."""
+    if all(x.id != lamp_id for x in record.journal().lamps):
+        abort(404)
+    old = request.form.get("door", "")
+    if old:
+        doors.close_door(asking.engine(), asking.actor(), old)
+        flash(f"Taken back. Whatever held it for {lamp_id} hears nothing more and goes dark by itself.")
+        return redirect(url_for("tune.lamps", slug=asking.garden().slug))
+    return _lamps(lamp=lamp_id, token=doors.open_door(asking.engine(), asking.actor(), "timer", lamp_id, asking.now()))
+
+
+@asking.in_garden
 def door(thing_id: str) -> Any:
     """A token for this mat's thermostat, shown once; or one taken back."""
     if all(m.id != thing_id for m in record.journal().mats):
@@ -136,7 +150,7 @@ def door(thing_id: str) -> Any:
         doors.close_door(asking.engine(), asking.actor(), old)
         flash(f"Taken back. Whatever held it for {thing_id} hears nothing more and goes off by itself.")
         return redirect(url_for("tune.mats", slug=asking.garden().slug))
-    return _page(mat=thing_id, token=doors.open_door(asking.engine(), asking.actor(), thing_id, asking.now()))
+    return _page(mat=thing_id, token=doors.open_door(asking.engine(), asking.actor(), "thermostat", thing_id, asking.now()))
 
 
 @asking.in_garden

@@ -9,12 +9,12 @@ import numpy as np
 
 from fennet.core.exposure import DAY_S
 from fennet.core.records import Event, Journal
-from fennet.core.tuning.guards import HOLD_S
+from fennet.core.tuning.guards import HOLD_S, TIMER_HOLD_S
 from fennet.core.tuning.mat_fit import soil_by
 from fennet.core.tuning.mats import LEAST_SETPOINT_C, MatSetting
 from fennet.core.tuning.on_mat import OnMat
 from fennet.core.tuning.places import Exchange, places
-from fennet.storage.queries import Thermostat
+from fennet.storage.queries import Door
 from fennet.telling.speech import Speech
 from fennet.telling.tuning import CAUTION, instead_words, setting_sentence
 from fennet.web import answers
@@ -85,7 +85,22 @@ class DoorView:
     simulated: bool
 
 
-def door_views(found: list[Thermostat], now: datetime, say: Speech) -> list[DoorView]:
+def timer_views(found: list[Door], now: datetime, say: Speech) -> list[DoorView]:
+    """What each timer last said of itself; one that has not spoken for long has gone dark by itself."""
+    out = []
+    for x in found:
+        words = "has not called yet"
+        if x.last_at is not None:
+            lit_h = x.report.get("lit_h")
+            so_far = f", lit {say.number(float(lit_h))} h so far today" if isinstance(lit_h, int | float) else ""
+            words = f"called {say.moment(x.last_at)}: {'lit' if x.report.get('lit') else 'dark'}{so_far}"
+            if (now - x.last_at).total_seconds() > TIMER_HOLD_S:
+                words += ". It has not called since, so it has gone dark"
+        out.append(DoorView(x.token_hash, x.thing, words, bool(x.report.get("simulated"))))
+    return out
+
+
+def door_views(found: list[Door], now: datetime, say: Speech) -> list[DoorView]:
     """What each thermostat last said of itself; one that has not spoken lately has gone off by itself."""
     out = []
     for x in found:
@@ -102,7 +117,7 @@ def door_views(found: list[Thermostat], now: datetime, say: Speech) -> list[Door
             words = f"called {say.moment(x.last_at)}: {reads}, {doing}"
             if (now - x.last_at).total_seconds() > HOLD_S:
                 words += ". It has not called since, so it has gone off"
-        out.append(DoorView(x.token_hash, x.mat, words, bool(x.report.get("simulated"))))
+        out.append(DoorView(x.token_hash, x.thing, words, bool(x.report.get("simulated"))))
     return out
 
 

@@ -1,0 +1,146 @@
+"""Tuning lamps, feeding, potting up, the risk strip and the day's list of a growing room, as pages."""
+
+from __future__ import annotations
+
+import re
+
+from fennet.core.history import standing, tray_stays
+from fennet.core.records import Event
+from fennet.storage import queries
+from fennet.web.tune.score import KINDS
+from tests.database import NOW
+from tests.web.site import SiteCase
+
+G = "/g/canal-house"
+
+
+class Grow(SiteCase):
+    def events(self) -> list[Event]:
+        with self.engine.connect() as c:
+            ref = queries.gardens(c, slug="canal-house")[0]
+            return standing(queries.events(c, ref.id), NOW.timestamp() + 60)
+
+
+class Lamps(Grow):
+    def test_a_lamp_is_proposed_tried_and_set_with_a_promise(self) -> None:
+        visitor = self.gardener()
+        page = visitor.see(f"{G}/tune/lamps")
+        self.assertIn("lamp-2 cannot bring H into band", page)
+        self.assertIn("Trays under lamp-1, the last seven days", page)
+        self.assertRegex(page, r"<dt>cost</dt><dd>\d")
+        tried = visitor.see(f"{G}/tune/lamps?lamp=lamp-1&height=520&hours=8")
+        self.assertIn("short (8–14); hours out of its band", tried)
+        said = visitor.send(f"{G}/tune/lamps/lamp-1/set", f"{G}/tune/lamps", height="310", hours="15", on="06:30", key="l1")
+        self.assertIn("lamp-1 at 310 mm, 06:30–21:30.", said.get_data(as_text=True))
+        logged = [e for e in self.events() if e.kind == "lamp" and e.fields["lamp"] == "lamp-1"][-1]
+        self.assertEqual((logged.fields["height_mm"], logged.fields["on"], logged.fields["off"]), (310.0, "06:30", "21:30"))
+        self.assertIn(KINDS["lamp_light"], visitor.see(f"{G}/score"))
+        again = visitor.send(f"{G}/tune/lamps/lamp-1/set", f"{G}/tune/lamps", height="320", hours="15", on="06:30", key="l1")
+        self.assertEqual(again.status_code, 200)
+        self.assertEqual([e for e in self.events() if e.kind == "lamp"][-1].id, logged.id)
+
+    def test_what_would_burn_or_leave_no_night_is_refused_in_words(self) -> None:
+        visitor = self.gardener()
+        for fields, words in (
+            ({"height": "80", "hours": "15", "on": "06:00"}, "is too near: over the tallest leaves"),
+            ({"height": "400", "hours": "24", "on": "06:00"}, "seedlings want a night"),
+            ({"height": "high", "hours": "14", "on": "06:00"}, "is no height; a number is needed"),
+            ({"height": "400", "hours": "14", "on": "half past"}, "is no time of day"),
+        ):
+            with self.subTest(words):
+                said = visitor.send(f"{G}/tune/lamps/lamp-2/set", f"{G}/tune/lamps", **fields)
+                self.assertEqual(said.status_code, 400)
+                self.assertIn(words, said.get_data(as_text=True))
+        self.assertEqual(visitor.client.get(f"{G}/tune/lamps?lamp=lamp-1&height=x&hours=8").status_code, 400)
+        self.assertEqual(visitor.client.post(f"{G}/tune/lamps/lamp-9/set", data={"csrf_token": visitor.token()}).status_code, 404)
+
+
+class Feeding(Grow):
+    def test_a_product_by_its_label_gives_the_sum_and_one_press_logs_it(self) -> None:
+        visitor = self.gardener()
+        put = {"name": "canal feed", "n_pct": "4", "p_pct": "2", "k_pct": "6", "dose": "5", "form": "liquid"}
+        page = visitor.send(f"{G}/feed/products", f"{G}/feed", **put, key="f1").get_data(as_text=True)
+        self.assertIn("label 5 ml a litre = 240 mg N a litre, which burns seedlings: dilute", page)
+        self.assertIn("<b>1.04 ml a litre</b>, 21 % of the label’s dose", page)
+        said = visitor.send(f"{G}/feed", f"{G}/feed", tray=["F", "S"], mg="50", product="canal feed", key="f2")
+        self.assertIn("F, S fed at 50 mg of nitrogen a litre", said.get_data(as_text=True))
+        fed = [e for e in self.events() if e.kind == "fed"][-2:]
+        self.assertEqual(
+            [(e.fields["tray"], e.fields["n_mg_per_l"], e.fields["feed"]) for e in fed],
+            [("F", 50.0, "canal feed"), ("S", 50.0, "canal feed")],
+        )
+        gone = visitor.send(f"{G}/feed/products", f"{G}/feed", drop="canal feed").get_data(as_text=True)
+        self.assertNotIn("<h3>canal feed", gone)
+
+    def test_a_burning_dose_is_stopped_once_a_slip_always_and_seedlings_before_their_leaves(self) -> None:
+        visitor = self.gardener()
+        burns = visitor.send(f"{G}/feed", f"{G}/feed", tray="F", mg="200")
+        self.assertEqual(burns.status_code, 400)
+        self.assertIn("burns seedlings: over 150 the edges go brown", burns.get_data(as_text=True))
+        meant = visitor.send(f"{G}/feed", f"{G}/feed", tray="F", mg="200", sure="on", key="f3")
+        self.assertEqual(meant.status_code, 200)
+        slip = visitor.send(f"{G}/feed", f"{G}/feed", tray="F", mg="2500", sure="on")
+        self.assertIn("a decimal point?", slip.get_data(as_text=True))
+        early = visitor.send(f"{G}/feed", f"{G}/feed", tray="C", mg="50")
+        self.assertIn("No true leaf yet", early.get_data(as_text=True))
+        self.assertIn("No tray is ticked", visitor.send(f"{G}/feed", f"{G}/feed", mg="50").get_data(as_text=True))
+        self.assertIn(
+            "n_pct",
+            visitor.send(f"{G}/feed/products", f"{G}/feed", name="x", n_pct="900", dose="1").get_data(as_text=True).lower(),
+        )
+
+
+class Potting(Grow):
+    def test_a_part_becomes_a_batch_of_its_own_and_the_whole_moves(self) -> None:
+        visitor = self.gardener()
+        address = f"{G}/pot-up/shiso-1"
+        self.assertIn("does not root from its stem", visitor.see(address))
+        said = visitor.send(address, address, n="5", pot_mm="75", place="landing-sill", key="p1").get_data(as_text=True)
+        found = re.search(r"5 potted up into (P\d+) as ([\w-]+)\.", said)
+        assert found is not None
+        with self.engine.connect() as c:
+            ref = queries.gardens(c, slug="canal-house")[0]
+            batches = {b.id: b for b in queries.records(c, ref.id, "batches")}
+        part = batches[found[2]]
+        self.assertEqual(
+            (part.from_batch, part.tray, len(part.cell_list or []), part.sown_at),
+            ("shiso-1", found[1], 5, batches["shiso-1"].sown_at),
+        )
+        left = re.search(r'name="n"[^>]*value="(\d+)"', visitor.see(address))
+        assert left is not None
+        rest = visitor.send(address, address, n=left[1], pot_mm="75", place="landing-sill", key="p2", anyway="on")
+        self.assertEqual(rest.status_code, 200)
+        self.assertEqual(len(tray_stays(batches["shiso-1"], self.events())), 2)
+
+    def test_pots_that_do_not_fit_and_plants_that_are_not_there_are_refused(self) -> None:
+        visitor = self.gardener()
+        address = f"{G}/pot-up/snapdragon-0"
+        for fields, words in (
+            ({"n": "18", "pot_mm": "300", "place": "box-mid"}, "do not fit on box-mid: room is left for"),
+            ({"n": "400", "pot_mm": "40", "place": "landing-sill", "anyway": "on"}, "cannot be potted up"),
+            ({"n": "3", "pot_mm": "5", "place": "landing-sill"}, "is no pot; accepted: 30 to 400"),
+            ({"n": "2.5", "pot_mm": "70", "place": "landing-sill"}, "a whole number is needed"),
+            ({"n": "3", "pot_mm": "70", "place": "moon"}, "There is no place moon"),
+        ):
+            with self.subTest(words):
+                said = visitor.send(address, address, **fields)
+                self.assertEqual(said.status_code, 400)
+                self.assertIn(words, said.get_data(as_text=True))
+        self.assertEqual(visitor.client.get(f"{G}/pot-up/nothing").status_code, 404)
+
+
+class Told(Grow):
+    def test_the_risk_stands_under_the_ribbons_with_its_parts(self) -> None:
+        page = self.gardener().see(f"{G}/trays/A")
+        self.assertIn("Risk of damping off by day, 0 to 100; now", page)
+        self.assertIn('class="risk share-still_air"', page)
+        self.assertIn("It ranks risk and does not measure disease", page)
+
+    def test_the_days_list_of_a_growing_room_is_short_and_grouped(self) -> None:
+        page = self.gardener().see(f"{G}/today")
+        rows = re.findall(r'<li class="work-row" id="task-([^"]+)"', page)
+        self.assertLessEqual(len(rows), 26)
+        self.assertEqual(len([r for r in rows if r.startswith("pot_up")]), 1, "one row for all that is potted up")
+        self.assertIn("pot up, into 75 mm pots", page)
+        fed = [r for r in rows if r.startswith("feed")]
+        self.assertLessEqual(len(fed), 2)
