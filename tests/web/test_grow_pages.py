@@ -144,3 +144,15 @@ class Told(Grow):
         self.assertIn("pot up, into 75 mm pots", page)
         fed = [r for r in rows if r.startswith("feed")]
         self.assertLessEqual(len(fed), 2)
+
+    def test_where_they_fell_is_drawn_with_the_day(self) -> None:
+        visitor = self.gardener()
+        visitor.send(f"{G}/log", f"{G}/log", line="shiso-1 saw fallen_pinched_base 2", key="w1")
+        page = visitor.see(f"{G}/why/shiso-1")
+        self.assertIn("Act within the hour", page)
+        self.assertIn("Lift out the fallen", page)
+        self.assertNotIn("Where they fell", page, "no cell was named")
+        visitor.send(f"{G}/log", f"{G}/log", line="shiso-1 r1c1 r1c2 lost damping", key="w2")
+        drawn = visitor.see(f"{G}/why/shiso-1")
+        self.assertRegex(drawn, r"Day \d+: r1c1, r1c2\.")
+        self.assertEqual(drawn.count('class="is-fallen"'), 2)

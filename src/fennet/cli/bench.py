@@ -10,6 +10,7 @@ import threading
 import time
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from sqlalchemy import Engine, text
@@ -20,6 +21,7 @@ from fennet.core.forecast import forecast
 from fennet.core.planning.clashes import clashes
 from fennet.core.planning.plan import outdoors, plan
 from fennet.core.records import Batch, Garden, Journal, Lamp, Mat, Place, Series, Tray, Want
+from fennet.core.tuning.lamps import tune_lamps
 from fennet.core.tuning.mats import tune_mats
 from fennet.crops import shipped
 from fennet.crops.complaints import shipped_complaints
@@ -31,8 +33,10 @@ from fennet.launch.cluster import Cluster
 from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD, build_demo
 from fennet.operations import gardens, readings
 from fennet.operations.acting import Actor
+from fennet.simulated_room.grown import draw_grown
 from fennet.simulated_room.ills import tell
 from fennet.simulated_room.mats import draw_mat
+from fennet.simulated_room.shelves import draw_shelf
 from fennet.storage.database import connect, migrate
 from fennet.storage.queries import GardenRef
 
@@ -46,7 +50,7 @@ def bench(rows: int) -> int:
     cluster.destroy()
     cluster.start()
     try:
-        lines = [_forecast(), *_findings(), _settings(), *_plans(), *_import(cluster, rows), *_pages(cluster)]
+        lines = [_forecast(), *_findings(), _grown(), _settings(), _lamp(), *_plans(), *_import(cluster, rows), *_pages(cluster)]
     finally:
         cluster.destroy()
     print(f"{datetime.now(UTC):%Y-%m-%d}, {os.cpu_count()} cores, Python {platform.python_version()}, {platform.machine()}")
@@ -97,7 +101,14 @@ def _findings() -> list[Line]:
     one_ms = season_ms / 300
     return [
         ("one batch diagnosed", f"{one_ms:.1f} ms", "50 ms", one_ms / 50, "1.00", one_ms <= 50),
-        ("a season of 300 batches diagnosed", f"{season_ms:.0f} ms", "5000 ms", season_ms / 5000, "1.00", season_ms <= 5000),
+        (
+            "a season of 300 batches, every complaint",
+            f"{season_ms:.0f} ms",
+            "10000 ms",
+            season_ms / 10000,
+            "1.00",
+            season_ms <= 10000,
+        ),
     ]
 
 
@@ -108,6 +119,32 @@ def _settings() -> Line:
     crops = {b.crop: read.crops.get(b.crop) for b in journal.batches}
     ms = _best_ms(lambda: tune_mats(journal, crops, case.at.timestamp()))
     return ("a mat tuned", f"{ms:.1f} ms", "50 ms", ms / 50, "1.00", ms <= 50)
+
+
+def _lamp() -> Line:
+    case = draw_shelf(4, 4)
+    read = read_journal(case.journal)
+    journal = read.with_series()
+    crops = {b.crop: read.crops.get(b.crop) for b in journal.batches}
+    ms = _best_ms(lambda: tune_lamps(journal, crops, case.at.timestamp(), ZoneInfo("UTC")))
+    return ("a lamp tuned", f"{ms:.1f} ms", "50 ms", ms / 50, "1.00", ms <= 50)
+
+
+def _grown() -> Line:
+    """A stretched, a falling and an odd tray, argued whole: four complaints each."""
+    cases = []
+    for what in ("leggy", "damping_off", "other"):
+        drawn = draw_grown(4, what)
+        read = read_journal(drawn.journal)
+        journal = read.with_series()
+        cases.append((journal, {b.crop: read.crops.get(b.crop) for b in journal.batches}, drawn.at.timestamp()))
+
+    def call() -> None:
+        for journal, crops, at_s in cases:
+            findings(journal, crops, shipped_complaints(), journal.batches[0], at_s)
+
+    ms = _best_ms(call, 9) / len(cases)
+    return ("one growing batch diagnosed, all complaints", f"{ms:.1f} ms", "100 ms", ms / 100, "1.00", ms <= 100)
 
 
 def _plans() -> list[Line]:
@@ -215,7 +252,7 @@ def _pages(cluster: Cluster) -> list[Line]:
 
     from werkzeug.serving import WSGIRequestHandler, make_server
 
-    from fennet.web import answers, bands, found, record, settings_found
+    from fennet.web import answers, bands, care_found, found, record, settings_found
     from fennet.web.app import create_app
     from fennet.web.plan import answers as plans
     from fennet.web.settings import Settings
@@ -262,6 +299,7 @@ def _pages(cluster: Cluster) -> list[Line]:
             plans.forget()
             found.forget()
             settings_found.forget()
+            care_found.forget()
             return ask(path)
 
         return call
@@ -275,6 +313,9 @@ def _pages(cluster: Cluster) -> list[Line]:
         ("Why, everything read and argued anew", cold(why), None),
         ("Tune", lambda: ask(tune), 15.0),
         ("Tune, everything read and worked out anew", cold(tune), None),
+        ("Tune of lamps", lambda: ask(f"{tune}/lamps"), 15.0),
+        ("Tune of lamps, everything read and worked out anew", cold(f"{tune}/lamps"), None),
+        ("Feed", lambda: ask("/g/canal-house/feed"), 15.0),
         ("tray page", lambda: ask(tray), 15.0),
         ("tray page of seventy days", lambda: ask(grown), 15.0),
         ("tray page, everything read and worked out anew", cold(tray), None),

@@ -29,7 +29,7 @@ FACTOR_SD, SHARPNESS, ACTS_FROM = 0.30, 2.2, 0.25
 ELSE_PRIOR, ELSE_LOG = 0.05, 1.0
 #: Chance that a batch at a given index has a case now, at an index of half; told by signs, it takes signs to be believed.
 #: Source: starting_estimate.
-AT_HALF = 0.025
+AT_HALF = 0.08
 #: A look within so many days speaks of now. Source: growers_rule.
 RECENT_D = 12.0
 DEEDS = {
@@ -94,6 +94,7 @@ def damping_off(
     figures: dict[str, float | str | None] = {
         "index": risk.now, "warn_from": WARN_FROM, "fallen": float(max(case.fallen, lost_of(batch, events))), "first_s": first_s,
         "warned_s": risk.warned_s, "pattern": pattern, "tray": tray,
+        "fallen_cells": _when_fell(mine, batch.sown_at.timestamp()),
     }  # fmt: skip
     remedies = _remedies(journal, crop, batch, causes, events, at_s, state) if state != "calm" else ()
     return Finding(
@@ -121,6 +122,16 @@ def _pattern(batch: Batch, mine: Sequence[Event]) -> str | None:
     if not cells or not batch.cell_list:
         return None
     return bare_pattern(batch.cell_list, set(batch.cell_list) - cells)
+
+
+def _when_fell(mine: Sequence[Event], sown_s: float) -> str | None:
+    """The cells that fell with the day of the batch they fell on, as "r1c1@12;r1c2@13"; None where no cell was named."""
+    days: dict[str, int] = {}
+    for e in mine:
+        if (e.kind == "sign" and e.fields["sign"] in FALLEN) or e.kind == "lost":
+            for cell in e.fields.get("cell_list") or []:
+                days.setdefault(str(cell), int((e.at.timestamp() - sown_s) // DAY_S))
+    return ";".join(f"{cell}@{day}" for cell, day in sorted(days.items())) or None
 
 
 def _days_before(risk: RiskDays, first_s: float) -> FloatArray:

@@ -139,7 +139,10 @@ def argue(s: Suppositions, complaint: Complaint, heard: Mapping[str, str], canno
     'top'
     """
     mass = s.mass.copy()
-    chances = {w.key: _chances(w, s.acting) for w in complaint.witnesses.values()}
+    # Many suppositions let the same causes act: each set is looked up once.
+    kinds = {a: i for i, a in enumerate(dict.fromkeys(s.acting))}
+    which = np.array([kinds[a] for a in s.acting])
+    chances = {w.key: _chances(w, tuple(kinds))[which] for w in complaint.witnesses.values()}
     for key, outcome in heard.items():
         mass *= chances[key][:, complaint.witnesses[key].outcomes.index(outcome)][:, None]
     mass /= max(mass.sum(), 1e-300)

@@ -125,6 +125,7 @@ def _light(
         # Known to hang in the dark: no lamp, no window, nothing read.
         stood = [s for s in place_stays(tray.id, events) if s.from_s <= end_s]
         kinds = {p.id: p.kind for p in journal.places}
+        lamps_known = any(s.place in {x.where for x in stood} for x in journal.lamps for s in lamp_states(x, events))
         ends = np.minimum(edges + DAY_S, end_s)
         whole = spans_of_light(
             light, [(_ANY, float(a), float(b)) for a, b in zip(edges, ends, strict=True)], float(edges[0]), end_s
@@ -137,13 +138,21 @@ def _light(
             if part < 0.3:
                 continue
             hours = day.lit_h
-            lit[i] = hours / part
-            if day.mol is not None and (hours < 0.2 or day.known_h > 0.5 * hours or day.basis == "logged"):
-                mol[i], sd[i] = day.mol / part, LIGHT_SD.get(day.basis, 0.2)
+            # Without a lamp, a window reading or a meter on record nothing is known: that is no night.
+            if light.lit or light.standing or len(light.logged_s) or len(light.window_s) or lamps_known:
+                lit[i] = hours / part
+                if day.mol is not None and (hours < 0.2 or day.known_h > 0.5 * hours or day.basis == "logged"):
+                    mol[i], sd[i] = day.mol / part, LIGHT_SD.get(day.basis, 0.2)
             place = next((s.where for s in reversed(stood) if s.from_s <= a + DAY_S / 2), None)
             if np.isnan(mol[i]) and kinds.get(place or "") in ("sill", "porch") and not _lamps_over(journal, events, place, a):
                 mol[i], sd[i] = SILL_MOL, SILL_SD
-            elif np.isnan(mol[i]) and place is not None and kinds.get(place) and not _lamps_over(journal, events, place, a):
+            elif (
+                np.isnan(mol[i])
+                and journal.lamps
+                and place is not None
+                and kinds.get(place)
+                and not _lamps_over(journal, events, place, a)
+            ):
                 mol[i], sd[i], lit[i] = 0.3, 0.6, 0.0
 
 

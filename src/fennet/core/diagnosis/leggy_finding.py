@@ -53,9 +53,12 @@ def leggy(
     case = leggy_case(journal, crops[batch.crop], batch, events, at_s, zone)
     if case is None or not len(case.mol):
         return None
+    said = heard(journal, crops, batch, events, complaint, at_s)
+    if case.stretch is None and not said and case.known_share == 0.0 and np.isnan(case.lit_h).all():
+        # Nobody measured or saw anything that bears on it: there is nothing to argue from.
+        return None
     supposed = {k: v for k, v in SUPPOSED.items() if k in complaint.causes}
     effects = leggy_effects(case, complaint, supposed)
-    said = heard(journal, crops, batch, events, complaint, at_s)
     said |= _neighbours(journal, crops, batch, events, at_s)
     pattern = _pattern(batch, events)
     if pattern is not None:

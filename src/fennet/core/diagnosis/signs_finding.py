@@ -43,9 +43,9 @@ def other_signs(
         for e in recent
         if e.kind == "sign" and e.fields["sign"] in SIGNS and e.at >= batch.sown_at and _speaks_of(e, batch, tray)
     ]
-    said = heard(journal, crops, batch, recent, complaint, at_s)
-    if not seen and not said:
+    if not seen:
         return None
+    said = heard(journal, crops, batch, recent, complaint, at_s)
     crop = crops[batch.crop]
     w = weigh_record(journal, crop, batch, events, at_s)
     told = argue(suppositions(complaint, w, [str(e.fields["sign"]) for e in seen]), complaint, said, _not_to_ask(complaint, crop))

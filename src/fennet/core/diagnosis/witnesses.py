@@ -62,11 +62,12 @@ def heard(
                 found = outcome_of(w, result)
                 if found is not None and w.asks and (own or w.key == _meant(complaint, what)):
                     out[w.key] = found
-    out.update(_neighbours(journal, crops, batch, events, tray, at_s))
+    if "same_tray_other_seed" in complaint.witnesses:
+        out.update(_neighbours(journal, crops, batch, events, tray, at_s))
     ups = [
         e.fields["cell_list"] for e in events if e.kind == "count" and e.fields["batch"] == batch.id and e.fields.get("cell_list")
     ]
-    if batch.cell_list and ups:
+    if batch.cell_list and ups and "cell_map" in complaint.witnesses:
         pattern = bare_pattern(batch.cell_list, {c for cells in ups for c in cells})
         if pattern is not None:
             out["cell_map"] = pattern

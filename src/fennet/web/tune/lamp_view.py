@@ -232,7 +232,7 @@ def _map(m: ShelfMap, s: LampSetting, say: Speech) -> MapView:
     dx, dy = float(m.x_mm[1] - m.x_mm[0]) * scale, float(m.y_mm[1] - m.y_mm[0]) * scale
     top = float(m.umol.max())
     cells = [
-        (round(i * dx - dx / 2, 1), round(j * dy - dy / 2, 1), round(dx + 0.5, 1), round(dy + 0.5, 1), min(9, int(v / top * 10)))
+        (round(i * dx - dx / 2, 2), round(j * dy - dy / 2, 2), round(dx, 2), round(dy, 2), min(9, int(v / top * 10)))
         for j, row in enumerate(m.umol)
         for i, v in enumerate(row)
     ]

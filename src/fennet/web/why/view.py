@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import dataclass
 
 from fennet.core.diagnosis.finding import Finding, Remedy
@@ -98,6 +99,8 @@ class FindingView:
     shared: str
     working: WorkingView | None
     shared_working: WorkingView | None
+    fell: list[tuple[int, int, str]]
+    fell_words: str
 
 
 @dataclass(frozen=True)
@@ -187,8 +190,25 @@ def _finding(f: Finding, forecast: Forecast | None, say: Speech) -> FindingView:
         f.complaint, COMPLAINT_WORDS[f.complaint], verdict_words(f, say), f.state, ill, GIVEN[f.complaint],
         [v for v, x in zip(views, likely, strict=True) if x], [v for v, x in zip(views, likely, strict=True) if not x],
         check_view(f, say), [_remedy(r, say) for r in f.remedies], say.day(f.look_again_s) if f.look_again_s and ill else "",
-        shares, shared, told.get("present"), shared_working,
+        shares, shared, told.get("present"), shared_working, *_fell(f),
     )  # fmt: skip
+
+
+CELL = re.compile(r"r(\d+)c(\d+)")
+
+
+def _fell(f: Finding) -> tuple[list[tuple[int, int, str]], str]:
+    """The batch's cells from above as (row, column, day it fell on or nothing), and the same in words."""
+    told = f.figures.get("fallen_cells")
+    if not isinstance(told, str) or not f.batch.cell_list:
+        return [], ""
+    days = dict(x.split("@") for x in told.split(";"))
+    cells = [(int(m[1]), int(m[2]), days.get(c, "")) for c in f.batch.cell_list if (m := CELL.fullmatch(c))]
+    by_day: dict[str, list[str]] = {}
+    for cell, day in days.items():
+        by_day.setdefault(day, []).append(cell)
+    words = "; ".join(f"day {day}: {', '.join(found)}" for day, found in sorted(by_day.items(), key=lambda x: int(x[0])))
+    return cells, words
 
 
 def _parts(f: Finding, say: Speech) -> tuple[list[Share], str]:
