@@ -19,6 +19,8 @@ VIEWS = {
     "log-phone": ("log", PHONE, "night"),
     "why": ("why/leek-1", DESK, "day"),
     "tune": ("tune", DESK, "day"),
+    "lamps": ("tune/lamps", DESK, "day"),
+    "look": ("why/shiso-1/look", DESK, "day"),
     "book": ("book", DESK, "day"),
     "room": ("room", DESK, "day"),
     "practice": ("practice", DESK, "day"),
@@ -26,7 +28,6 @@ VIEWS = {
     "plan": ("plan", DESK, "day"),
     "plan-phone": ("plan", PHONE, "night"),
     "seeds": ("seeds", DESK, "day"),
-    "crops": ("crops/leek", DESK, "day"),
 }
 
 
@@ -35,8 +36,6 @@ def main(base: str, folder: str, only: str = "") -> None:
     out = Path(folder)
     try:
         driver.get(f"{base}/sign-in")
-        if not only or only == "sign-in":
-            picture(driver, out / "sign-in.png")
         sign_in(driver, base, "demo", "canal-house")
         garden = driver.current_url.rsplit("/", 1)[0]
         for name, (address, size, theme) in VIEWS.items():
