@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 import json
 import unittest
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -17,6 +18,8 @@ from fennet.cli.score_grown import score_half, score_warnings
 from fennet.core.damping_off import FACTOR, PYTHIUM, index_of, pathogen_ratio, relative_rate, risk_days
 from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.findings import findings
+from fennet.core.emerged import half_up_s
+from fennet.core.exposure import soil_record
 from fennet.core.growth import Growth
 from fennet.core.history import standing
 from fennet.core.kinds import SIGNS
@@ -25,7 +28,7 @@ from fennet.core.stretch import stretch_of, thermal_age
 from fennet.crops import shipped
 from fennet.crops.complaints import shipped_complaints
 from fennet.journal.reader import read_journal
-from tests.building import event, on, record, soil
+from tests.building import DAY_S, asked, event, on, record, soil
 
 CASES = Path(__file__).parent.parent / "cases"
 Entries = dict[str, Any]
@@ -53,8 +56,61 @@ def without(case: Entries, **kinds: tuple[str, ...]) -> Entries:
     return out
 
 
+def argued(journal: Journal, day: float) -> list[Finding]:
+    batch = journal.batches[0]
+    return findings(journal, {batch.crop: shipped().get(batch.crop)}, shipped_complaints(), batch, on(day).timestamp())
+
+
 def share(f: Finding, cause: str) -> float:
     return next((c.share for c in f.causes if c.cause == cause), 0.0)
+
+
+class Uncounted(unittest.TestCase):
+    """Plants that were measured or seen to ail have come up, whether somebody counted them or not."""
+
+    def seen(self, **sign: Any) -> Journal:
+        return record([soil(22.0, 26)], [event("sign", 24, **sign)], crop="tomato", cells=24)
+
+    def test_what_is_seen_on_plants_is_never_told_as_nothing_up(self) -> None:
+        journal = self.seen(batch="b1", sign="long_thin")
+        every = {f.complaint: f for f in argued(journal, 26)}
+        self.assertEqual(every["slow_germination"].state, "cannot_tell")
+        self.assertLess(every["slow_germination"].present, 0.5)
+        self.assertGreater(every["leggy"].present, 0.5)
+        self.assertEqual((asked(journal, 26).verdict, asked(journal, 26).reason), ("cannot_tell", "not_counted"))
+
+    def test_what_needs_no_plant_and_what_was_counted_leave_it_slow(self) -> None:
+        film = self.seen(batch="b1", sign="green_film")
+        none_up = replace(film, events=[event("count", 23, batch="b1", cells_up=0), event("sign", 24, tray="A", sign="leaning")])
+        for journal in (film, none_up):
+            self.assertEqual(argued(journal, 26)[0].state, "slow")
+
+    @given(st.floats(16.0, 28.0), st.integers(9, 40))
+    @settings(max_examples=20, deadline=None)
+    def test_they_came_up_by_their_soil_and_before_they_were_seen(self, soil_c: float, day: int) -> None:
+        journal = record([soil(soil_c, day)], [event("height", day, batch="b1", mm=30)], crop="tomato")
+        batch, crop = journal.batches[0], shipped().get("tomato")
+        up_s = half_up_s(crop, batch, journal.events, soil_record(journal, batch, journal.events, on(day).timestamp()))
+        assert up_s is not None
+        wait_d = crop.response.days_to_half(soil_c)
+        self.assertLessEqual(up_s, on(day - 1).timestamp())
+        self.assertAlmostEqual((up_s - on(0).timestamp()) / DAY_S, min(wait_d or 99.0, day - 1.0), delta=0.1)
+
+
+class WarnedEarly(unittest.TestCase):
+    def test_before_they_are_up_the_cover_stays_and_seed_is_not_dried(self) -> None:
+        wet = [soil(96.0, 4, quantity="moisture", every_h=12), soil(22.0, 4)]
+        covered = [event("cover", 0.1, tray="A", on=True), event("placed", 0.0, tray="A", place="p")]
+        journal = record(wet, sorted(covered, key=lambda e: e.at), crop="tomato")
+        f = next(f for f in argued(journal, 4) if f.complaint == "damping_off")
+        self.assertEqual(f.state, "warned")
+        deeds = [r.deed for r in f.remedies]
+        self.assertEqual(deeds[:2], ["seed_not_wet", "cover_when_up"])
+        self.assertFalse({"cover_off", "let_top_dry", "thin_out"} & set(deeds))
+        up = replace(journal, events=[*journal.events, event("count", 3.5, batch="b1", cells_up=8)])
+        after = [r.deed for f in argued(up, 4) if f.complaint == "damping_off" for r in f.remedies]
+        self.assertIn("let_top_dry", after)
+        self.assertNotIn("seed_not_wet", after)
 
 
 class Cases(unittest.TestCase):

@@ -147,8 +147,21 @@ class Setting(unittest.TestCase):
         s = tuned(shelf([]), hung())
         self.assertEqual((s.height_mm, s.why_not, [i.deed for i in s.instead]), (None, "not_known", ["read_light"]))
 
-    def test_nothing_up_wants_no_light(self) -> None:
-        self.assertEqual(tuned(shelf([read((1, 200.0))]), hung(), 3.0).why_not, "coming")
+    def test_before_anything_is_up_the_lamp_is_set_for_what_will_be(self) -> None:
+        s = tuned(shelf([read((1, 200.0))]), hung(), 3.0)
+        self.assertTrue(s.case.ahead)
+        self.assertTrue(s.reaches)
+        self.assertEqual((s.distance_mm, s.raise_at), ((s.height_mm or 0.0) - 60.0, ()))
+        self.assertFalse(tuned(shelf([read((1, 200.0))]), hung(), 16.0).case.ahead)
+
+    def test_what_has_ended_wants_no_light(self) -> None:
+        given_up = [*hung(), event("gave_up", 15.5, batch="b1")]
+        self.assertEqual(tuned(shelf([read((1, 200.0))]), given_up).why_not, "nothing_lit")
+
+    def test_lux_that_say_nothing_of_a_lamp_are_named_as_the_reason(self) -> None:
+        blind = replace(read((15.1, 1.0)), value=np.array([np.nan]))
+        s = tuned(shelf([blind], lamp=replace(LED, kind="red_blue_led")), hung())
+        self.assertEqual([i.deed for i in s.instead], ["lux_unknown", "read_light"])
 
     def test_later_readings_are_not_used(self) -> None:
         early = tuned(shelf([read((15.1, 120.0))]), hung())

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import copy
 import json
+import math
 import unittest
 from typing import Any
 
@@ -188,6 +189,27 @@ class Readings(unittest.TestCase):
         read = read_journal({"trays": [{"id": "A"}], "readings": readings})
         self.assertEqual(sorted(int(a.where[9:-1]) for a in read.aside), list(range(len(bad))))
         self.assertTrue(all("accepted" in a.reason for a in read.aside))
+
+    def test_lux_without_a_lamp_are_turned_by_what_hung_there_at_the_time(self) -> None:
+        def ppfd(where: str, day: int, **more: Any) -> float:
+            data = {
+                "places": [{"id": "shelf", "kind": "shelf"}, {"id": "sill", "kind": "sill"}, {"id": "floor", "kind": "floor"}],
+                "trays": [{"id": "A"}],
+                "lamps": [{"id": "led", "kind": "white_led", "place": "floor"}, {"id": "rb", "kind": "red_blue_led"}],
+                "events": [{"at": at(1), "kind": "placed", "tray": "A", "place": "shelf"},
+                           {"at": at(3), "kind": "lamp", "lamp": "led", "place": "shelf", "on": "06:00", "off": "20:00"},
+                           {"at": at(5), "kind": "placed", "tray": "A", "place": "sill"},
+                           {"at": at(7), "kind": "lamp", "lamp": "rb", "place": "sill", "on": "06:00", "off": "20:00"}],
+                "readings": [{"at": at(day, 12), "place": where, "quantity": "light", "value": 5400, "unit": "lux", **more}],
+            }  # fmt: skip
+            return float(read_journal(data).groups[0].canonical[0])
+
+        self.assertTrue(math.isnan(ppfd("A", 2)), "no lamp hung there yet")
+        self.assertAlmostEqual(ppfd("A", 4), 5400 / 67)
+        self.assertAlmostEqual(ppfd("shelf", 4), 5400 / 67)
+        self.assertEqual(ppfd("A", 6), 100.0, "on a sill without a lamp it is the sky")
+        self.assertTrue(math.isnan(ppfd("A", 8)), "lux do not measure red and blue")
+        self.assertEqual(ppfd("A", 8, under="daylight"), 100.0, "what was said holds")
 
     def test_lux_of_red_and_blue_lamps_are_refused_with_the_reason(self) -> None:
         data = {"trays": [{"id": "A"}], "lamps": [{"id": "rb", "kind": "red_blue_led"}],

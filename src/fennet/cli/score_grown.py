@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass, field
 
-from fennet.core.damping_off import WARN_FROM, risk_days
+from fennet.core.damping_off import risk_days
 from fennet.core.diagnosis.findings import findings
 from fennet.core.exposure import DAY_S
 from fennet.core.history import standing
@@ -124,10 +124,9 @@ def score_warnings(n: int, held: bool) -> WarnScore:
                 out.outbreaks += 1
                 out.early += risk.warned_s is not None
             elif what == "well":
-                index = risk.index
-                for start in range(0, len(index), WEEK_D):
+                for start in range(0, len(risk.index), WEEK_D):
                     out.weeks += 1
-                    out.warned += bool((index[start : start + WEEK_D] >= WARN_FROM).any())
+                    out.warned += bool(risk.warned[start : start + WEEK_D].any())
     return out
 
 

@@ -11,9 +11,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fennet.core.crop import Crop
 from fennet.core.drying import moisture_by_deeds
+from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_record, soil_record
 from fennet.core.history import counts_of, lost_of, place_stays
 from fennet.core.records import Batch, Event, Fan, FloatArray, Journal
@@ -27,8 +29,9 @@ FACTOR: dict[str, float] = {
     "too_wet": 3.0, "covered_too_long": 2.5, "still_air": 2.0, "unclean_mix": 3.5, "watered_from_above": 1.7,
     "cool_and_slow": 2.0, "crowded": 1.5, "case_here": 4.0, "case_near": 2.0,
 }  # fmt: skip
-#: The product at which the index stands at a half; a day's index from which one is warned. Source: starting_estimate.
-HALF_AT, WARN_FROM = 4.0, 42.0
+#: The product at which the index stands at a half; its mean over so many days from which one is warned. Source:
+#: starting_estimate.
+HALF_AT, WARN_FROM, WARN_D = 4.0, 36.0, 2
 #: Over this the top is wet, % of capacity; a soak and drain is forgiven so long, h; so many hours a day are wet in full.
 #: Source: growers_rule.
 WET_PCT, FORGIVEN_H, WET_FULL_H = 90.0, 6.0, 12.0
@@ -50,7 +53,7 @@ FALLEN = ("fallen_pinched_base", "patch_down")
 @dataclass(frozen=True)
 class RiskDays:
     """A batch's risk by day since sowing: `index` 0–100, `parts` cause → how far it holds each day (0–1), `known` cause →
-    share of days on which it is recorded and not supposed. `warned_s` the first day's end on which one would have warned."""
+    share of days on which it is recorded and not supposed. `up_s` when half of what came up was up."""
 
     batch: str
     day_s: FloatArray
@@ -59,9 +62,26 @@ class RiskDays:
     known: Mapping[str, float]
     susceptible: FloatArray
     up_s: float | None
-    warned_s: float | None
     working: Working
     notes: tuple[str, ...] = field(default=())
+
+    @property
+    def warned(self) -> NDArray[np.bool_]:
+        """Days at whose end one is warned: the index high over that day and the one before."""
+        out = np.zeros(len(self.index), dtype=bool)
+        if len(out) >= WARN_D:
+            out[WARN_D - 1 :] = np.convolve(self.index, np.ones(WARN_D) / WARN_D, "valid") >= WARN_FROM
+        return out
+
+    def warns(self, at_s: float) -> bool:
+        """Whether one is warned at a moment (seconds UTC), within the weeks in which risk is told."""
+        return bool(len(self.index)) and at_s - float(self.day_s[-1]) < 2 * DAY_S and bool(self.warned[-1])
+
+    @property
+    def warned_s(self) -> float | None:
+        """The end of the first day on which one would have warned."""
+        days = np.flatnonzero(self.warned)
+        return float(self.day_s[days[0]] + DAY_S) if len(days) else None
 
     @property
     def now(self) -> float:
@@ -109,16 +129,16 @@ def risk_days(
     """Risk of damping off for a batch, each day from sowing to a moment or three weeks after emergence (seconds UTC).
 
     `events` are standing events. What is not recorded is supposed, and `known` says so. Source: growers_rule for the factors,
-    leach_1947 for host against pathogen; the index ranks and does not measure.
+    leach_1947 for host against pathogen; the index ranks and does not measure. Days before emergence count in full: what lives in
+    a wet top grows by then, and waits for the seedlings.
     """
     sown_s = batch.sown_at.timestamp()
-    counts = counts_of(batch, events)
-    up_s = counts.reached(max(1, -(-counts.up // 2))) if counts.up else None
+    soil = soil_record(journal, batch, events, at_s) if soil is None else soil
+    up_s = half_up_s(crop, batch, events, soil)
     end_s = at_s if up_s is None else min(at_s, up_s + UNTIL_D * DAY_S)
     edges = np.arange(sown_s, max(end_s, sown_s + 1.0), DAY_S)
     tray = tray_of(batch, events, at_s)
     mine = [e for e in events if e.fields.get("tray") == tray and tray is not None]
-    soil = soil_record(journal, batch, events, at_s) if soil is None else soil
     parts: dict[str, FloatArray] = {}
     known: dict[str, float] = {}
     parts["too_wet"], known["too_wet"] = _wet(journal, batch, events, mine, tray, edges, at_s)
@@ -126,7 +146,7 @@ def risk_days(
     covers = [e for e in mine if e.kind == "cover"]
     parts["covered_too_long"] = after * _held(covers, edges + DAY_S / 2, {True: 1.0, False: 0.0}, 0.35)
     known["covered_too_long"] = 1.0
-    if covers and all(e.fields["on"] is True and (up_s is None or e.at.timestamp() <= up_s) for e in covers):
+    if up_s is not None and covers and all(e.fields["on"] is True and e.at.timestamp() <= up_s for e in covers):
         # Put on at sowing and never spoken of again: it may long be off.
         parts["covered_too_long"] *= UNKNOWN["covered_too_long"]
         known["covered_too_long"] = 0.4
@@ -146,11 +166,8 @@ def risk_days(
         np.prod([FACTOR[c] ** v for c, v in parts.items()], axis=0) * FACTOR["case_here"] ** here * FACTOR["case_near"] ** near
     )
     index = index_of(product * susceptible)
-    # Before anything could have germinated there is no seedling to lose: seed rot is told apart.
-    warned = np.flatnonzero(index >= WARN_FROM)
-    warned_s = float(edges[warned[0]] + DAY_S) if len(warned) else None
     return RiskDays(
-        batch.id, edges, index, parts, known, susceptible, up_s, warned_s,
+        batch.id, edges, index, parts, known, susceptible, up_s,
         _working(parts, known, here, near, susceptible, index), (),
     )  # fmt: skip
 

@@ -12,6 +12,7 @@ from dataclasses import replace
 from fennet.core.answer import Curve, Forecast, happened
 from fennet.core.batch_model import CAUSES, BatchModel
 from fennet.core.crop import Crop
+from fennet.core.emerged import seen_uncounted_s
 from fennet.core.exposure import moisture_record, soil_record
 from fennet.core.forecast_workings import workings
 from fennet.core.history import counts_of, ended_s, standing
@@ -37,7 +38,8 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
     over_s = ended_s(batch, events)
     soil = soil_record(journal, batch, events, at_s)
     all_up = counts.up >= counts.of
-    if soil.trouble:
+    uncounted = seen_uncounted_s(batch, events) is not None and over_s is None
+    if soil.trouble or uncounted:
         done = over_s is not None or all_up
         half_up = happened(counts, math.ceil(counts.up / 2)) if done else None
         return Forecast(
@@ -47,7 +49,7 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
             "finished" if done else "cannot_tell",
             counts,
             soil,
-            reason=soil.trouble,
+            reason="not_counted" if uncounted else soil.trouble,
             half_up=half_up,
             first_up=happened(counts, 1) if counts.up else None,
             final_count=Interval(counts.up, counts.up, counts.up) if done else None,

@@ -14,7 +14,7 @@ from astral import Observer
 from astral.sun import sunrise, sunset
 
 from fennet.core.records import Event, FloatArray, Lamp, Place
-from fennet.core.units import LUX_PER_PPFD
+from fennet.core.units import lux_factor
 
 HOUR_S, DAY_S = 3_600.0, 86_400.0
 MICRO = 1e-6
@@ -259,7 +259,7 @@ def from_lumens_umol(lamp: Lamp, place: Place | None) -> float | None:
     >>> round(from_lumens_umol(lamp, Place(id="p", width_mm=1200.0, depth_mm=450.0)))
     60
     """
-    factor = lamp.lux_per_ppfd or LUX_PER_PPFD.get(lamp.kind or "")
+    factor = lux_factor(lamp)
     if not lamp.lumens or not factor or place is None or not place.width_mm or not place.depth_mm:
         return None
     return lamp.lumens / factor * USE_SHARE / (place.width_mm * place.depth_mm * MICRO)

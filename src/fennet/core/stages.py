@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from fennet.core.emerged import seen_uncounted_s
 from fennet.core.history import counts_of, ended_s, lost_of
 from fennet.core.records import Batch, Event
 
@@ -28,9 +29,10 @@ class StageSpan:
 def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[StageSpan]:
     """The stages a batch has been through up to a moment, in order, without gaps.
 
-    `events` are standing events. Emerging begins with the first one counted; seedling when half of what was sown is counted
-    or the batch is said to be moved to light; growing on with potting up, two true leaves or after 24 days; hardening with
-    the first outing. Source: growers_rule (half of the cells, second true leaves), starting_estimate (24 days).
+    `events` are standing events. Emerging begins with the first one counted; seedling when half of what was sown is counted,
+    the batch is said to be moved to light, or plants are seen that nobody counted; growing on with potting up, two true leaves
+    or after 24 days; hardening with the first outing. Source: growers_rule (half of the cells, second true leaves),
+    starting_estimate (24 days).
 
     >>> from datetime import datetime, UTC
     >>> b = Batch(id="b", crop="leek", sown_at=datetime(2026, 2, 3, tzinfo=UTC), cells=4)
@@ -48,6 +50,7 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
 
     mark("emerging", counts.reached(1) if counts.unit != "rooted" else None)
     mark("seedling", counts.reached(-(-counts.of // 2)) if counts.unit != "rooted" else None)
+    mark("seedling", seen_uncounted_s(batch, [e for e in events if e.at.timestamp() <= at_s]))
     for e in mine:
         when = e.at.timestamp()
         if e.kind == "moved_to_light":

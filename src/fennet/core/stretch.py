@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from fennet.core.crop import Crop
+from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, STEP_S, soil_record
-from fennet.core.history import counts_of
 from fennet.core.planning.growing import USUAL_AIR_C, growing_band_c
 from fennet.core.records import Batch, Event, FloatArray, Journal
 from fennet.core.working import Input, Working
@@ -56,16 +56,11 @@ def thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Eve
 
     Where nothing was read the room counts as 18 °C. Source: growth_estimate.
     """
-    counts = counts_of(batch, events)
-    up_s = counts.reached(max(1, -(-counts.up // 2))) if counts.up else None
-    if up_s is None:
-        moved = [e.at.timestamp() for e in events if e.kind == "moved_to_light" and e.fields["batch"] == batch.id]
-        measured = [e.at.timestamp() for e in events if e.kind == "height" and e.fields["batch"] == batch.id]
-        up_s = min([*moved, *(t - 6 * DAY_S for t in measured)], default=None)
+    soil = soil_record(journal, batch, events, at_s)
+    up_s = half_up_s(crop, batch, events, soil)
     if up_s is None or up_s >= at_s:
         return ThermalAge(up_s, np.zeros(0), np.zeros(0), np.zeros(0), 1.0)
     grid = np.arange(up_s, at_s + STEP_S, STEP_S)
-    soil = soil_record(journal, batch, events, at_s)
     warm = np.full(len(grid), np.nan)
     if soil.n_readings:
         warm = np.interp(grid, soil.grid_s, soil.soil_c)

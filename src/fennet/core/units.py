@@ -67,11 +67,23 @@ def fahrenheit(value_c: float) -> float:
     return round(value_c * 9.0 / 5.0 + 32.0, 10)
 
 
-def ppfd(value: FloatArray | float, unit: str, under: str | None, lamp: Lamp | None = None) -> FloatArray | None:
+def lux_factor(lamp: Lamp) -> float | None:
+    """Lux per µmol m⁻² s⁻¹ of a lamp: its own, else its kind's; None where lux mean nothing. Source: thimijan_heins_1983.
+
+    >>> lux_factor(Lamp(id="l", kind="white_led"))
+    67.0
+    """
+    return lamp.lux_per_ppfd or LUX_PER_PPFD.get(lamp.kind or "")
+
+
+def ppfd(
+    value: FloatArray | float, unit: str, under: str | None, lamp: Lamp | None = None, shone: FloatArray | None = None
+) -> FloatArray | None:
     """Photon flux density in µmol m⁻² s⁻¹ from a light reading, or None where it cannot be known.
 
     `under` is "daylight", a lamp's id or None; `lamp` is the lamp so named. Lux need a spectrum: the lamp's own
-    factor, else its kind's. Under red-and-blue lamps lux mean nothing, and under an unknown lamp they are not guessed.
+    factor, else its kind's. Where `under` says nothing, `shone` may give the lux per µmol of what hung over each reading (NaN
+    where that is not known). Under red-and-blue lamps lux mean nothing, and under an unknown lamp they are not guessed.
     Source: thimijan_heins_1983.
 
     >>> float(ppfd(5400.0, "lux", "daylight"))
@@ -80,9 +92,9 @@ def ppfd(value: FloatArray | float, unit: str, under: str | None, lamp: Lamp | N
     array = np.asarray(value, dtype=float)
     if unit == "umol/m2/s":
         return array
-    factor: float | None = LUX_PER_PPFD["daylight"] if under == "daylight" else None
+    factor: float | FloatArray | None = LUX_PER_PPFD["daylight"] if under == "daylight" else shone if under is None else None
     if lamp is not None:
-        factor = lamp.lux_per_ppfd or LUX_PER_PPFD.get(lamp.kind or "")
+        factor = lux_factor(lamp)
     if factor is None:
         return None
     lux = array * {"lux": 1.0, "klux": 1000.0, "fc": LUX_PER_FOOT_CANDLE}[unit]
@@ -117,7 +129,7 @@ def moisture_pct(value: FloatArray, unit: str, at_s: FloatArray, calibrations: S
 
 def canonical(
     quantity: str, value: FloatArray, unit: str, at_s: FloatArray, under: str | None = None, lamp: Lamp | None = None,
-    calibrations: Sequence[Calibration] = (),
+    calibrations: Sequence[Calibration] = (), shone: FloatArray | None = None,
 ) -> FloatArray:  # fmt: skip
     """Readings of one quantity and unit in the canonical unit; NaN where the figure cannot be known (yet).
 
@@ -133,7 +145,7 @@ def canonical(
     if quantity.endswith("temperature"):
         return celsius(value, unit)
     if quantity == "light":
-        out = ppfd(value, unit, under, lamp)
+        out = ppfd(value, unit, under, lamp, shone)
         return np.full(np.shape(value), np.nan) if out is None else out
     if quantity == "moisture":
         return moisture_pct(value, unit, at_s, calibrations)

@@ -19,7 +19,6 @@ from fennet.core.care.day import CareDay
 from fennet.core.care.watering import MINUTES as WATER_MINUTES
 from fennet.core.care.watering import next_watering
 from fennet.core.conditions import Conditions
-from fennet.core.damping_off import WARN_FROM
 from fennet.core.drying import dry_down, refill_ml
 from fennet.core.due import due_after_emergence
 from fennet.core.forecast import Forecast
@@ -238,7 +237,7 @@ def _grouped(tasks: Sequence[Task]) -> list[Task]:
                 continue
             trays_fed.add(f"{t.kind}:{t.tray}")
         # What is due now is one walk, what comes later another; feeds of one strength are mixed at once.
-        group = (t.kind, (t.figures.get("mg"), t.figures.get("product"), t.due_s > _now(tasks)))
+        group = (t.kind, (t.figures.get("mg"), t.figures.get("product"), t.figures.get("up"), t.due_s > _now(tasks)))
         if group not in seen:
             seen[group] = len(out)
             out.append(replace(t, figures={**t.figures, "together": [(t.tray, t.batch, t.figures)]}))
@@ -479,10 +478,9 @@ def _caring(d: BatchDay, cover: str, at_s: float) -> list[Task]:
     until_s = at_s + CARE_AHEAD_H * HOUR_S
     if care.fallen:
         out.append(Task(f"fallen:{tray}", "fallen", at_s, tray, b.id, {"cover": cover}, True))
-    elif _warns(care, at_s) and d.conditions.stage in ("emerging", "seedling"):
-        assert care.risk is not None
+    elif care.risk is not None and care.risk.warns(at_s):
         leading = [c for c, _ in care.risk.leading(2)]
-        figures = {"index": care.risk.now, "leading": leading, "cover": cover, "at_s": at_s}
+        figures = {"index": care.risk.now, "leading": leading, "cover": cover, "up": care.risk.up_s is not None, "at_s": at_s}
         out.append(Task(f"damp:{tray}", "damp", at_s, tray, b.id, figures))
     if care.stretch is not None and care.stretch.words == "leggy" and d.conditions.stage in ("seedling", "growing_on"):
         out.append(Task(f"leggy:{b.id}", "leggy", at_s, tray, b.id, {"ratio": care.stretch.ratio, "at_s": at_s}))
@@ -501,19 +499,11 @@ def _caring(d: BatchDay, cover: str, at_s: float) -> list[Task]:
     return out
 
 
-def _warns(care: CareDay, at_s: float) -> bool:
-    """Whether the risk of damping off has stood high over the last two days."""
-    risk = care.risk
-    if risk is None or not len(risk.index) or at_s - float(risk.day_s[-1]) >= 2 * DAY_S:
-        return False
-    return float(risk.index[-2:].mean()) >= WARN_FROM
-
-
 def _lamps(settings: Sequence[LampSetting], at_s: float) -> list[Task]:
     """Lamps whose setting leaves a batch out of band, and lamps to be raised as plants grow."""
     out: list[Task] = []
     for s in settings:
-        if s.height_mm is None or s.hours is None or s.on_min is None or s.off_min is None or not s.expected:
+        if s.case.ahead or s.height_mm is None or s.hours is None or s.on_min is None or s.off_min is None or not s.expected:
             continue
         trays = sorted({e.tray for e in s.expected})
         figures: dict[str, Any] = {

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import types
 import typing
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, fields, is_dataclass, replace
 from datetime import datetime
 from functools import lru_cache
@@ -16,6 +16,7 @@ from pydantic import TypeAdapter, ValidationError
 
 from fennet.core import records as rec
 from fennet.core.history import occupancies, standing
+from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import lives
 from fennet.crops import CropTable, UnknownCrop, shipped
@@ -56,6 +57,8 @@ class Existing:
     timezone: str | None = None
     # (tray, cell) → who holds it, from when to when (seconds UTC).
     held: Mapping[tuple[str, str], list[tuple[float, float, str]]] = field(default_factory=dict)
+    #: Its things and events, for readings that must be told by what hung over them.
+    recorded: Callable[[], Journal] = Journal
 
 
 @dataclass
@@ -301,7 +304,15 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
     sources = {**existing.sources, **{s.id: s for s in sections["sources"]}}
     things_of_a_time: dict[str, Any] = {s: sections[s] for s in ("places", "lamps", "mats", "fans", "trays", "batches")}
     alive = lives(Journal(**things_of_a_time))
-    collector = Collector(Known(things, lamps, sources, alive), zone, label="readings[{}]".format)
+
+    @lru_cache
+    def shone_on() -> ShoneOn:
+        old = existing.recorded()
+        whole: dict[str, Any] = {s: [*getattr(old, s), *sections[s]] for s in ("places", "trays", "batches")}
+        over = Journal(lamps=list(lamps.values()), **whole)
+        return ShoneOn(over, standing([*old.events, *events], float("inf")))
+
+    collector = Collector(Known(things, lamps, sources, alive, shone_on), zone, label="readings[{}]".format)
     from_dicts((item for _, item in reader.items(data, "readings")), collector)
     unknown_reading_keys = _reading_keys(data.get("readings"))
     taken = collector.close()

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fennet.core.kinds import UNITS_OF, is_id
+from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import FloatArray, Lamp, Series, Source
 from fennet.core.units import CANONICAL_UNIT, CREDIBLE, LUX_PER_PPFD, canonical
 from fennet.journal.aside import SetAside, shown
@@ -21,6 +22,7 @@ from fennet.journal.times import EARLIEST, LATEST, format_instant, parse_instant
 #: How many texts a group holds before they are turned into figures.
 BULK = 2_000
 FIELDS = ("at", "place", "quantity", "value", "unit", "source", "x_mm", "y_mm", "z_mm", "under", "estimated")
+IN_LUX = ("lux", "klux", "fc")
 _EARLIEST_S, _LATEST_S = EARLIEST.timestamp(), LATEST.timestamp()
 
 
@@ -62,6 +64,8 @@ class Known:
     sources: Mapping[str, Source] = field(default_factory=dict)
     #: From when to when a thing is there, seconds UTC, where that is known.
     lives: Mapping[str, tuple[float, float]] = field(default_factory=dict)
+    #: What hung over a place at a time, made when a reading in lux first asks.
+    shone_on: Callable[[], ShoneOn] | None = None
 
 
 @dataclass
@@ -311,7 +315,11 @@ def canonical_of(key: GroupKey, at_s: FloatArray, value: FloatArray, known: Know
     """The canonical figures of a group under the lamps and calibrations now known."""
     source = known.sources.get(key.source or "")
     lamp = known.lamps.get(key.under or "")
-    return canonical(key.quantity, value, key.unit, at_s, key.under, lamp, source.calibration if source else ())
+    shone = None
+    if key.quantity == "light" and key.unit in IN_LUX and key.under is None and known.shone_on is not None:
+        # Nobody said under what it was read: what the record has hanging there is taken.
+        shone = known.shone_on().lux_per_ppfd(key.place, at_s)
+    return canonical(key.quantity, value, key.unit, at_s, key.under, lamp, source.calibration if source else (), shone)
 
 
 def from_dicts(items: Iterable[Any], collector: Collector) -> None:

@@ -147,6 +147,7 @@ def _existing(c: Connection, ref: GardenRef) -> Existing:
         queries.own_crops(c, ref.id),
         ref.garden.timezone,
         queries.cells_held(c, ref.id),
+        lambda: replace(queries.things_record(c, ref), events=queries.events(c, ref.id)),
     )
 
 

@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import Connection, Engine
 
+from fennet.core.history import standing
+from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import Journal
 from fennet.core.room import lives
 from fennet.journal.aside import SetAside
@@ -37,13 +40,23 @@ def known_of(c: Connection, actor: Actor) -> Known:
     lamps = {lamp.id: lamp for lamp in queries.records(c, actor.ref.id, "lamps")}
     sections: dict[str, Any] = {s: queries.records(c, actor.ref.id, s) for s in ("places", "mats", "fans", "trays", "batches")}
     alive = lives(Journal(lamps=list(lamps.values()), **sections))
-    return Known(queries.things(c, actor.ref.id), lamps, {s.id: s for s in queries.sources(c, actor.ref.id)}, alive)
+
+    @lru_cache
+    def shone_on() -> ShoneOn:
+        over = Journal(lamps=list(lamps.values()), **sections)
+        return ShoneOn(over, standing(queries.events(c, actor.ref.id), float("inf")))
+
+    return Known(queries.things(c, actor.ref.id), lamps, {s.id: s for s in queries.sources(c, actor.ref.id)}, alive, shone_on)
 
 
 def collector_for(engine: Engine, actor: Actor, now: datetime) -> Collector:
     """A collector that knows this garden and its zone; what lies in the future is set aside."""
     with engine.connect() as c:
-        return Collector(known_of(c, actor), zone_of(actor.ref.garden.timezone), (now + CLOCK_SLACK).timestamp())
+        known = known_of(c, actor)
+        if known.shone_on is not None:
+            # The connection is given back before the first reading comes.
+            known.shone_on()
+        return Collector(known, zone_of(actor.ref.garden.timezone), (now + CLOCK_SLACK).timestamp())
 
 
 def as_columns(groups: Sequence[Group]) -> list[Column]:

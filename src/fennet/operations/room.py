@@ -16,7 +16,7 @@ from fennet.core.kinds import PRACTICES, is_id
 from fennet.core.records import Calibration, Event, Garden, Source, Target
 from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
 from fennet.core.stages import STAGES
-from fennet.journal.readings import GroupKey, canonical_of
+from fennet.journal.readings import IN_LUX, GroupKey, canonical_of
 from fennet.operations.acting import Actor, Refusal, writing, writing_once
 from fennet.operations.deeds import check_deed
 from fennet.operations.logging import write_events
@@ -156,7 +156,10 @@ def remake(c: Connection, actor: Actor, section: str, id: str) -> int:
     columns = []
     for col in stored(c, actor.ref.id):
         place, quantity, source, x, y, z = col.series
-        if (section == "lamps" and col.under == id) or (section == "sources" and source == id):
+        in_lux = quantity == "light" and col.unit in IN_LUX
+        if (section == "lamps" and (col.under == id or (in_lux and col.under is None))) or (
+            section == "sources" and source == id
+        ):
             key = GroupKey(place, quantity, col.unit, source, x, y, z, col.under, col.estimated)
             columns.append(replace(col, canonical=canonical_of(key, col.at_s, col.value, known)))
     rebuild(c, actor.ref.id, columns)

@@ -51,6 +51,8 @@ def _slow_verdict(f: Finding, say: Speech) -> str:
     here = "rooted" if g.get("towel") else "up"
     so_far = f"{first} of {say.small(of)} {counted_word(f.batch)} are {here}" if up else f"nothing is {here}"
     at_target = f"at {say.temperature(_n(g['target_c']))} half would be {here} in {say.days(_n(g['days_at_target']))}"
+    if g.get("uncounted"):
+        return f"cannot tell whether all came up: plants were seen after {days}, and nobody has counted them. Count what is up"
     if f.state == "cannot_tell":
         return f"cannot tell: after {days} nothing measures the soil and nobody has noted what is up. Measure the soil and count"
     if f.state == "not_due_yet":
@@ -99,7 +101,8 @@ def _damping_verdict(f: Finding, say: Speech) -> str:
             CAUSE_NAMES[c.cause] for c in sorted(f.causes, key=lambda c: -(c.ratio or 1.0))[:2] if (c.ratio or 1) > 1.1
         )
         return (
-            f"nothing has fallen, but the risk of damping off stands at {say.number(_n(g['index']), 0)} of 100"
+            f"{'nothing has fallen' if g['up'] else 'nothing is up yet'}, but the risk of damping off stands at "
+            f"{say.number(_n(g['index']), 0)} of 100"
             f"{', for ' + parts if parts else ''}. It is still cheap to act; this ranks risk and does not measure disease"
         )
     return "no damping off: the stems that fell have a sound base"

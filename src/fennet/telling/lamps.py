@@ -24,6 +24,7 @@ INSTEAD = {
     "read_at_lamp": "A reading of {mol} is left out: it seems taken at the lamp, not at the leaves",
     "shaded": "A reading of {mol} is left out: something seems to have shaded the meter",
     "no_height": "A reading of {mol} could not be used: nobody logged how high {lamp} hung",
+    "lux_unknown": "Lux tell nothing of {lamp}’s colours: read it with a quantum sensor, or give its maker’s lux for one µmol",
     "read_light": "Read the light at the leaves of {tray}: until then it is judged from the lamp’s lumens, or not at all",
     "one_reading": "One reading stands for the whole shelf; read {tray} too: the ends often have half as much",
     "read_another_height": "Read once more with {lamp} about 100 mm higher or lower: then its fall-off is known",
@@ -75,13 +76,17 @@ def expect_words(e: ExpectedLight, say: Speech) -> str:
 
 def setting_sentence(s: LampSetting, say: Speech) -> str:
     """The proposal in a sentence or two."""
+    if s.case.ahead and s.case.batches:
+        return f"Nothing under {s.lamp.id} is up yet: it may stay dark until the first shows. Then: {_proposal(s, say)}"
+    return _proposal(s, say)
+
+
+def _proposal(s: LampSetting, say: Speech) -> str:
     lamp = s.lamp.id
-    if s.why_not == "coming":
-        return f"Nothing under {lamp} is up yet: it may stay dark until the first shows."
     if s.why_not == "nothing_lit":
         return f"Nothing under {lamp} wants light."
     if s.why_not == "not_known" or s.height_mm is None or s.hours is None or s.on_min is None or s.off_min is None:
-        return f"How bright {lamp} is is not known: read the light at the leaves, or give its lumens and the shelf’s measures."
+        return f"Nothing tells how bright {lamp} is: read the light at the leaves, or give its lumens and the shelf’s measures."
     lit = f"{clock(s.on_min)}–{clock(s.off_min)}"
     where = f"{say.length(s.height_mm)} over the place ({say.length(s.distance_mm or 0.0)} over the leaves), lit {lit}"
     worst = min(s.expected, key=lambda e: e.dli.p50 / e.aim)

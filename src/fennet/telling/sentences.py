@@ -74,6 +74,8 @@ def _at_soil(f: Forecast, say: Speech) -> str:
 def _cannot_tell(f: Forecast, say: Speech) -> str:
     if f.reason == "no_readings":
         return "cannot tell yet: nothing measures the soil here. Log a soil temperature, or say about how warm it is."
+    if f.reason == "not_counted":
+        return "cannot tell: plants are up, and nobody has counted them. Log how many are up."
     first, last = say.day(f.soil.trouble_from_s), say.day(f.soil.trouble_to_s)
     return f"cannot tell: no temperature from {first} to {last}. Log one, or say about how warm it was then."
 

@@ -193,9 +193,14 @@ def _fallen(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
 
 def _damp(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     why = " and ".join(CAUSE_NAMES[c] for c in g["leading"])
+    reason = f" for {why}" if why else ""
+    if not g["up"]:
+        shut = [tray for tray, _, f in g["together"] if f["cover"] == "on"]
+        line = "; ".join(f"{tray} cover vent" for tray in dict.fromkeys(shut))
+        whose = f"Risk {say.number(g['index'], 0)} of 100{reason} before they are up; what lives in a wet top waits for them."
+        return Words(f"{_trays(t)}: let air in, no water until the top pales", whose, "Vent cover" if line else "", line, "why")
     covered = [tray for tray, _, f in g["together"] if f["cover"] != "off"]
     line = "; ".join(f"{tray} cover off" for tray in dict.fromkeys(covered))
-    reason = f" for {why}" if why else ""
     whose = f"Risk {say.number(g['index'], 0)} of 100{reason}; nothing has fallen, and it is still cheap to act."
     return Words(f"{_trays(t)}: dry the top, let air in", whose, "Cover off" if line else "", line, "why")
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fennet.core.forecast import Forecast, forecast
 from fennet.core.records import Batch, Event, Journal, Series
 from fennet.crops import CropTable, shipped
+from fennet.web import asking
 from fennet.web.keeping import Kept
 
 #: "Now" moves in the half hours of the forecast's grid, so that pages minutes apart share an answer; what was just
@@ -33,7 +34,7 @@ def _own(journal: Journal, batch: Batch) -> tuple[list[Event], list[Series]]:
     return events, [s for s in journal.series if s.place not in others]
 
 
-def answer(journal: Journal, batch: Batch, now_s: float, garden_id: int, curves: bool = False) -> Forecast | None:
+def answer(journal: Journal, batch: Batch, now_s: float, curves: bool = False) -> Forecast | None:
     """The forecast of a batch, or None while it is not sown yet."""
     if batch.sown_at.timestamp() > now_s:
         return None
@@ -44,7 +45,7 @@ def answer(journal: Journal, batch: Batch, now_s: float, garden_id: int, curves:
     at_s = max(now_s // STEP_S * STEP_S, min(latest, now_s))
     lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
     record = tuple((s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in series)
-    key = (garden_id, repr(batch), repr(lot), at_s, curves, tuple(e.id for e in events), record, repr(journal.crops))
+    key = (*asking.identity(), repr(batch), repr(lot), at_s, curves, tuple(e.id for e in events), record, repr(journal.crops))
     return _kept.get(key, lambda: forecast(journal, table_for(journal).get(batch.crop), batch, at_s, curves))
 
 

@@ -120,3 +120,8 @@ def typed_time(text: str | None) -> datetime:
     except ValueError as e:
         reason = str(e).split(";")[0] if "exist" in str(e) else "is no time"
         raise Refusal(f"{text.replace('T', ' ')} {reason}.", "at", text) from None
+
+
+def identity() -> tuple[str, int]:
+    """What an answer kept in this process is filed under: whose garden, in which database."""
+    return settings().database_url, garden().id

@@ -51,7 +51,7 @@ def _shelf() -> tuple[int, _Shelf]:
     if "shelf" in g:
         return cast("tuple[int, _Shelf]", g.shelf)
     c, ref = asking.reading(), asking.garden()
-    name = (asking.settings().database_url, ref.id)
+    name = asking.identity()
     revision, shape = queries.revision(c, ref.id)
     with _lock:
         kept = _shelves.get(name)
@@ -122,7 +122,7 @@ def at_s() -> float:
 def remembered(key: Hashable, make: Callable[[], T]) -> T:
     """What a page shows of this garden, made once for the same record, time step and reader."""
     revision, _ = _shelf()
-    whole = (asking.settings().database_url, asking.garden().id, revision, at_s(), asking.speech(), key)
+    whole = (*asking.identity(), revision, at_s(), asking.speech(), key)
     return cast(T, _views.get(whole, make))
 
 

@@ -36,13 +36,13 @@ def proposed(journal: Journal, events: list[Event], at_s: float) -> tuple[list[M
         for s in journal.series
         if s.quantity in ("soil_temperature", "air_temperature")
     )
-    return _kept.get((asking.settings().database_url, asking.garden().id, record.shape(), at_s, bearing, warmth), made)
+    return _kept.get((*asking.identity(), record.shape(), at_s, bearing, warmth), made)
 
 
 def proposed_lamps(journal: Journal, events: list[Event], at_s: float, zone: ZoneInfo) -> list[LampSetting]:
     """A setting for every lamp that hangs over trays."""
 
-    key = (asking.settings().database_url, asking.garden().id, record.revision(), at_s, zone.key)
+    key = (*asking.identity(), record.revision(), at_s, zone.key)
     return _lamps.get(key, lambda: _tuned(journal, events, at_s, zone))
 
 
@@ -64,7 +64,7 @@ def lamps_for_today(journal: Journal, events: list[Event], at_s: float, zone: Zo
     read = tuple(
         (s.place, s.source, len(s.at_s), float(s.value.sum())) for s in journal.series if s.quantity in ("light", "height")
     )
-    key = ("today", asking.garden().id, record.shape(), at_s // 3600.0, bearing, read, zone.key)
+    key = ("today", *asking.identity(), record.shape(), at_s // 3600.0, bearing, read, zone.key)
     return _lamps.get(key, lambda: _tuned(journal, events, at_s, zone))
 
 

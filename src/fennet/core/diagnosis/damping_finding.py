@@ -42,6 +42,10 @@ DEEDS = {
     "crowded": ("thin_out",),
     "unexplained": ("let_top_dry", "fan_on"),
 }
+#: Deeds that harm or mean nothing before the seedlings are up.
+AFTER_UP = frozenset(("cover_off", "let_top_dry", "thin_out"))
+#: What is remembered only once they are up.
+ASKED_UP = frozenset(("cover_stayed",))
 
 
 @dataclass(frozen=True)
@@ -70,7 +74,7 @@ def damping_off(
     first_s = min((e.at.timestamp() for e in [*fallen, *lost]), default=None)
     if first_s is None and "stem_base" in said and said["stem_base"] == "pinched":
         first_s = min((e.at.timestamp() for e in looked), default=at_s)
-    warned = bool(len(risk.index)) and float(risk.index[-3:].mean()) >= WARN_FROM and _still_open(risk, at_s)
+    warned = risk.warns(at_s)
     if first_s is None and not warned and said.get("stem_base") != "sound":
         return None
     if lost and "stem_base" not in said and not fallen:
@@ -84,7 +88,7 @@ def damping_off(
     )
     suppositions, parts = _suppositions(case, complaint)
     # Where nothing fell there is no stem to look at: what let it in is asked about.
-    asked_not = _not_to_ask(risk) | (FALLS if first_s is None else frozenset())
+    asked_not = _not_to_ask(risk) | (FALLS if first_s is None else frozenset()) | (ASKED_UP if risk.up_s is None else frozenset())
     told = argue(suppositions, complaint, said, asked_not)
     present = told.present if first_s is not None or "stem_base" in said else min(told.present, 0.4)
     state = "fallen" if present >= 0.5 else "warned" if warned else "calm"
@@ -94,9 +98,9 @@ def damping_off(
     figures: dict[str, float | str | None] = {
         "index": risk.now, "warn_from": WARN_FROM, "fallen": float(max(case.fallen, lost_of(batch, events))), "first_s": first_s,
         "warned_s": risk.warned_s, "pattern": pattern, "tray": tray,
-        "fallen_cells": _when_fell(mine, batch.sown_at.timestamp()),
+        "up": 1.0 if risk.up_s is not None else 0.0, "fallen_cells": _when_fell(mine, batch.sown_at.timestamp()),
     }  # fmt: skip
-    remedies = _remedies(journal, crop, batch, causes, events, at_s, state) if state != "calm" else ()
+    remedies = _remedies(journal, crop, batch, causes, events, at_s, state, risk.up_s is not None) if state != "calm" else ()
     return Finding(
         batch, complaint.key, state, present, causes, checks[0] if checks else None, remedies,
         at_s + LOOK_AGAIN_D * DAY_S, figures, {"present": _working(told, case, complaint), "risk": risk.working}, checks,
@@ -105,11 +109,6 @@ def damping_off(
 
 #: Words of a loss that mean disease.
 LOST_WORDS = ("damp", "fell", "pinch", "rot", "collaps", "went down")
-
-
-def _still_open(risk: RiskDays, at_s: float) -> bool:
-    """Whether the batch is still within the weeks in which it is told."""
-    return bool(len(risk.day_s)) and at_s - float(risk.day_s[-1]) < 2 * DAY_S
 
 
 def _pattern(batch: Batch, mine: Sequence[Event]) -> str | None:
@@ -212,7 +211,8 @@ def _argued(cause: str, case: _Case, parts: Mapping[str, float], told: Argument)
 
 
 def _remedies(
-    journal: Journal, crop: Crop, batch: Batch, causes: Sequence[ArguedCause], events: Sequence[Event], at_s: float, state: str
+    journal: Journal, crop: Crop, batch: Batch, causes: Sequence[ArguedCause], events: Sequence[Event], at_s: float, state: str,
+    up: bool,
 ) -> tuple[Remedy, ...]:  # fmt: skip
     """The first hour, in order; then what keeps it from coming back."""
     tray = tray_of(batch, events, at_s)
@@ -227,6 +227,10 @@ def _remedies(
         if all(r.deed != deed for r in out):
             out.append(Remedy(deed, cause, None, figures, by_s))
 
+    if not up:
+        # Nothing is up yet: the cover has its use, and seed must not dry.
+        add("seed_not_wet", "", now)
+        add("cover_when_up", "", None)
     if state == "fallen":
         add("remove_fallen", "", now)
         add("keep_apart", "", now)
@@ -235,6 +239,8 @@ def _remedies(
     for c in causes:
         if c.share >= MENDED_FROM or (state == "warned" and (c.ratio or 1.0) > 1.4):
             for deed in DEEDS.get(c.cause, ()):
+                if not up and deed in AFTER_UP:
+                    continue
                 add(deed, c.cause, at_s + 0.5 * DAY_S)
     if state == "fallen":
         add("wash_trays", "", at_s + 2 * DAY_S)

@@ -18,7 +18,8 @@ from fennet.core.care.handling import cell_holds_d
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.engine import NOTHING, Complaint, Suppositions
 from fennet.core.diagnosis.finding import Evidence
-from fennet.core.exposure import DAY_S, STEP_S, moisture_record, readings_for
+from fennet.core.emerged import half_up_s
+from fennet.core.exposure import DAY_S, STEP_S, moisture_record, readings_for, soil_record
 from fennet.core.history import counts_of
 from fennet.core.light import days_of_light, lamp_states
 from fennet.core.records import Batch, Event, Journal
@@ -74,14 +75,13 @@ def weigh_record(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Ev
     tray_id = tray_of(batch, events, at_s)
     mine = [e for e in events if tray_id is not None and e.fields.get("tray") == tray_id]
     own = [e for e in events if e.fields.get("batch") == batch.id]
-    counts = counts_of(batch, events)
-    up_s = counts.reached(1)
+    up_s = counts_of(batch, events).reached(1) or half_up_s(crop, batch, events, soil_record(journal, batch, events, at_s))
     age_d = (at_s - up_s) / DAY_S if up_s is not None else None
     _feed(w, batch, mine, own, age_d, at_s)
     _light(w, journal, crop, batch, tray_id, events, age_d, at_s)
     _warmth(w, journal, crop, batch, events, at_s)
     _water(w, journal, batch, events, mine, at_s)
-    _pot(w, journal, batch, own, tray_id, age_d)
+    _pot(w, journal, own, tray_id, age_d, at_s)
     _out(w, crop, own, at_s)
     _days(w, journal, crop, batch, tray_id, events, at_s)
     w.times(
@@ -243,7 +243,7 @@ def _water(
 
 
 def _pot(
-    w: Weighed, journal: Journal, batch: Batch, own: Sequence[Event], tray_id: str | None, age_d: float | None
+    w: Weighed, journal: Journal, own: Sequence[Event], tray_id: str | None, age_d: float | None, at_s: float
 ) -> None:  # fmt: skip
     tray = next((t for t in journal.trays if t.id == tray_id), None)
     if tray is None or tray.cell_ml is None:
@@ -253,7 +253,7 @@ def _pot(
     if age_d is None:
         return
     potted = max((e.at.timestamp() for e in own if e.kind == "potted_up"), default=None)
-    up = age_d if potted is None else min(age_d, max(0.0, (own[-1].at.timestamp() - potted) / DAY_S))
+    up = age_d if potted is None else min(age_d, (at_s - potted) / DAY_S)
     holds = cell_holds_d(tray.cell_ml)
     figures = {"days": up, "holds": holds, "ml": tray.cell_ml}
     if up > holds + 6:

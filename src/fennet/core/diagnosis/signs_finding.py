@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.engine import Complaint, argue
 from fennet.core.diagnosis.finding import ArguedCause, Finding, Remedy, checks_of, split_said
-from fennet.core.diagnosis.signs import HARMLESS, RECENT_D, SIGNS, suppositions, weigh_record
+from fennet.core.diagnosis.signs import HARMLESS, RECENT_D, SIGNS, Weighed, suppositions, weigh_record
 from fennet.core.diagnosis.witnesses import heard
 from fennet.core.exposure import DAY_S
 from fennet.core.records import Batch, Event, Journal
@@ -48,7 +48,9 @@ def other_signs(
     said = heard(journal, crops, batch, recent, complaint, at_s)
     crop = crops[batch.crop]
     w = weigh_record(journal, crop, batch, events, at_s)
-    told = argue(suppositions(complaint, w, [str(e.fields["sign"]) for e in seen]), complaint, said, _not_to_ask(complaint, crop))
+    fed = any(e.kind == "fed" and tray is not None and e.fields.get("tray") == tray for e in events)
+    asked_not = _not_to_ask(complaint, crop, w, fed)
+    told = argue(suppositions(complaint, w, [str(e.fields["sign"]) for e in seen]), complaint, said, asked_not)
     every = sorted((c for c in complaint.causes if c not in HARMLESS), key=lambda c: -told.shares.get(c, 0.0))
     harmless = 1.0 - told.present
     top = told.shares.get(every[0], 0.0)
@@ -59,7 +61,11 @@ def other_signs(
     for c in every:
         heard_for, heard_against = split_said(told.said.get(c, ()))
         yes, no = [*w.yes.get(c, []), *heard_for], [*w.no.get(c, []), *heard_against]
-        asked = [x for x in told.missing.get(c, ()) if complaint.witnesses[x].asks and not complaint.witnesses[x].signs]
+        asked = [
+            x
+            for x in told.missing.get(c, ())
+            if x not in asked_not and complaint.witnesses[x].asks and not complaint.witnesses[x].signs
+        ]
         causes.append(ArguedCause(c, told.shares.get(c, 0.0), 0.0, tuple(yes), tuple(no), (*w.lacks.get(c, []), *asked)))
     checks = checks_of(told)
     figures: dict[str, float | str | None] = {
@@ -93,9 +99,18 @@ def _speaks_of(e: Event, batch: Batch, tray: str | None) -> bool:
     return tray is not None and e.fields.get("tray") == tray
 
 
-def _not_to_ask(complaint: Complaint, crop: Crop) -> frozenset[str]:
-    """Signs are seen or not; of them only what was logged counts. The packet is asked only where a kind may be coloured."""
+#: What a question asks for, by the name under which its lack is told.
+RECORDED = {"soil_now": "growing_temperature", "mix_feel": "moisture", "under_lamp": "lamp_height"}
+
+
+def _not_to_ask(complaint: Complaint, crop: Crop, w: Weighed, fed: bool) -> frozenset[str]:
+    """Signs are seen or not; of them only what was logged counts. What is on record is not asked for. The packet is asked only
+    where a kind may be coloured."""
     out = {k for k, x in complaint.witnesses.items() if x.signs}
+    lacking = {what for found in w.lacks.values() for what in found}
+    out |= {witness for witness, what in RECORDED.items() if what not in lacking}
+    if fed:
+        out.add("was_fed")
     if not crop.growth.purple:
         out.add("packet_says")
     return frozenset(out)

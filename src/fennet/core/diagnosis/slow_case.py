@@ -10,6 +10,7 @@ import numpy as np
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.slow_germination import SlowCase, spell_days
 from fennet.core.drying import moisture_by_deeds
+from fennet.core.emerged import seen_uncounted_s
 from fennet.core.exposure import DAY_S, moisture_record, soil_record
 from fennet.core.history import counts_of
 from fennet.core.records import Batch, Event, Journal
@@ -59,6 +60,7 @@ def slow_case(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event
         at_s,
         _supposed(journal, crop, batch, events, moisture_pct, at_s),
         unseen=not looked and not soil.n_readings,
+        uncounted=seen_uncounted_s(batch, events) is not None,
     )
 
 

@@ -21,6 +21,8 @@ from fennet.core.working import Input, Working
 
 #: How long after a remedy one looks again, d. Source: growers_rule.
 LOOK_AGAIN_D = 3.0
+#: Plants that were seen but never counted may still be too few: no more than this can be said. Source: starting_estimate.
+UNCOUNTED = 0.2
 
 
 def slow_germination(
@@ -31,15 +33,19 @@ def slow_germination(
     effects = slow_effects(case, complaint)
     words = heard(journal, crops, batch, events, complaint, at_s)
     told = argue(effects.suppositions, complaint, words, not_to_ask(case))
-    present = min(told.present, 0.45) if case.unseen else told.present
+    present = min(told.present, UNCOUNTED) if case.uncounted else min(told.present, 0.45) if case.unseen else told.present
     state = _state(case, effects, present)
     dry_d, wet_d = spell_days(case.moisture_pct)
     spells = {"dry_d": dry_d, "wet_d": wet_d, "known_share": float((~np.isnan(case.moisture_pct)).mean())}
     every = sorted(complaint.causes, key=lambda c: -told.shares.get(c, 0.0))
     causes = tuple(_argued(c, told.shares.get(c, 0.0), case, effects, told, spells, journal, events, complaint) for c in every)
     checks = checks_of(told)
-    if state in ("cannot_tell",) and case.soil.basis == "none":
-        check: NextCheck | None = NextCheck("soil_now", next((a.bits for a in told.asked if a.witness == "soil_now"), 0.0))
+    check: NextCheck | None
+    if case.uncounted:
+        # The verdict asks for a count; nothing else would settle more.
+        check = None
+    elif state == "cannot_tell" and case.soil.basis == "none":
+        check = NextCheck("soil_now", next((a.bits for a in told.asked if a.witness == "soil_now"), 0.0))
     else:
         check = checks[0] if checks else None
     response, target_c = case.crop.response, case.crop.target_soil_c
@@ -49,12 +55,17 @@ def slow_germination(
         "of": case.counts.of,
         "expected": effects.at_target * case.counts.of,
         "days_at_target": towel_wait(case.sowing) / float(response.rate_per_day(target_c)),
+        "uncounted": 1.0 if case.uncounted else 0.0,
         "towel": 1.0 if batch.set_up == "towel" else 0.0,
         "target_c": target_c,
         "soil_c": case.soil.mean_c if case.soil.n_readings else None,
     }
     look_s = _look_again(case, effects, state)
-    remedies = remedies_for(case, effects, causes, state, journal, events) if present >= 0.5 or state == "cannot_tell" else ()
+    remedies = (
+        remedies_for(case, effects, causes, state, journal, events)
+        if present >= 0.5 or (state == "cannot_tell" and not case.uncounted)
+        else ()
+    )
     working = Working(
         "slow germination",
         (
@@ -77,7 +88,7 @@ def slow_germination(
 
 def _state(case: SlowCase, effects: SlowEffects, present: float) -> str:
     share = case.counts.up / case.counts.of
-    if case.unseen and effects.at_target >= 0.3:
+    if case.uncounted or (case.unseen and effects.at_target >= 0.3):
         return "cannot_tell"
     if present >= 0.5:
         return "few" if case.counts.up else "slow"

@@ -59,7 +59,7 @@ class SlowCase:
     """What slow germination is argued from. `moisture_pct` on the soil's grid, NaN where unknown.
 
     `supposed`: probability that a cause acts that nothing measured, by cause; `share_known` the share of the wait with a measured
-    moisture; `unseen` true where neither readings nor looks exist.
+    moisture; `unseen` true where neither readings nor looks exist, `uncounted` where plants were seen that nobody counted.
     """
 
     batch: Batch
@@ -73,6 +73,7 @@ class SlowCase:
     at_s: float
     supposed: Mapping[str, float] = field(default_factory=dict)
     unseen: bool = False
+    uncounted: bool = False
 
 
 @dataclass(frozen=True)

@@ -191,7 +191,8 @@ def _worst(
 
 def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: float) -> tuple[list[LightPoint], list[LightPoint]]:
     """The readings that tell of one lamp up to a moment, at the distance it hung then: those to use, and those that cannot be
-    used with the reason (read_at_lamp: taken at the lamp's own height; no_height: nobody logged how it hung; under_other_light).
+    used with the reason (read_at_lamp: taken at the lamp's own height; no_height: nobody logged how it hung; lux_unknown: lux
+    under a lamp whose colours they do not measure).
 
     `events` are standing events. Readings of the sky are not the lamp's. Where several lamps hang over a place each has its share
     by lumens or watts. Source: arithmetic.
@@ -210,7 +211,8 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
     for series in journal.series:
         if series.quantity != "light" or len(series.at_s) == 0:
             continue
-        for i in np.flatnonzero((series.at_s <= at_s) & (series.at_s > at_s - OLDEST_D * DAY_S) & (series.value > 0.5)):
+        recent = (series.at_s <= at_s) & (series.at_s > at_s - OLDEST_D * DAY_S)
+        for i in np.flatnonzero(recent & ((series.value > 0.5) | np.isnan(series.value))):
             t = float(series.at_s[i])
             if series.daylight is not None and bool(series.daylight[i]):
                 continue
@@ -230,6 +232,9 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
             if dim <= 0:
                 continue
             point = LightPoint(t, tray.id if tray else None, 0.0, float(series.value[i]) * share / dim, share)
+            if np.isnan(series.value[i]):
+                out.append(replace(point, ppfd_umol=0.0, why="lux_unknown"))
+                continue
             if state.height_mm is None:
                 out.append(replace(point, why="no_height"))
                 continue

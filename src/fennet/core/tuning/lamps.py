@@ -158,13 +158,15 @@ def tune_lamp(
     school = practice_of(journal.garden)["lamp"]
     nothing = LampSetting(case, None, None, None, None, (), (), False, (), school=school, map=drawn)
     if not case.batches:
-        return replace(nothing, why_not="coming" if case.coming else "nothing_lit")
+        return replace(nothing, why_not="nothing_lit")
     height = case.state.height_mm
     hours_now = hours_of(case.state.periods) if case.state.periods else None
     now = expected_at(case, height, hours_now) if height is not None and hours_now is not None else ()
     if case.curve.basis == "none":
         # Nothing was read and the lamp's lumens are not known: there is nothing to argue from.
-        return replace(nothing, now=now, why_not="not_known", instead=(LampInstead("read_light", case.trays[0].tray.id),))
+        return replace(
+            nothing, now=now, why_not="not_known", instead=(*_left_out(case), LampInstead("read_light", case.trays[0].tray.id))
+        )
     low_h, high_h, clash = hours_open(case)
     heights = heights_open(case, school)
     best_height, hours = _best(case, heights, np.arange(low_h, high_h + 1e-9, STEP_H), school)
@@ -175,7 +177,7 @@ def tune_lamp(
     return LampSetting(
         case, best_height, distance, on_min, hours, expected, now, reaches,
         tuple(_instead(journal, case, best_height, hours, expected, reaches, clash, drawn, state)),
-        tuple(raise_dates(case, best_height, at_s)), school, drawn, "",
+        () if case.ahead else tuple(raise_dates(case, best_height, at_s)), school, drawn, "",
         {"curve": case.curve.working(), "setting": _working(case, best_height, hours, expected)},
     )  # fmt: skip
 
@@ -339,9 +341,7 @@ def _instead(
                                    None if dimmed else _elsewhere(journal, case, state)))  # fmt: skip
     for deed, tray in drawn.advice() if drawn is not None else []:
         out.append(LampInstead(deed, tray or None))
-    for p in case.curve.left_out:
-        if not any(i.deed == p.why for i in out):
-            out.append(LampInstead(p.why, p.tray, thing=None, mol=p.ppfd_umol))
+    out += _left_out(case)
     read = {p.tray for p in case.curve.points if p.tray}
     if case.curve.basis != "measured":
         out.append(LampInstead("read_light", case.trays[0].tray.id))
@@ -354,6 +354,12 @@ def _instead(
     if not case.state.periods:
         out.append(LampInstead("log_timer"))
     return out
+
+
+def _left_out(case: LampCase) -> list[LampInstead]:
+    """One word for each reason for which readings could not be used."""
+    by_why = {p.why: p for p in reversed(case.curve.left_out)}
+    return [LampInstead(why, p.tray, p.ppfd_umol) for why, p in by_why.items()]
 
 
 def _lifted(case: LampCase, height: float, hours: float, short: Sequence[ExpectedLight]) -> list[LampInstead]:

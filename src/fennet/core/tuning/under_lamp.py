@@ -74,13 +74,13 @@ class UnderLamp:
 
 @dataclass(frozen=True)
 class LampCase:
-    """Everything that bears on one lamp's setting."""
+    """Everything that bears on one lamp's setting. `ahead`: nothing under it is up yet, and it is set for what will be."""
 
     lamp: Lamp
     state: LampState
     curve: LampCurve
     trays: tuple[UnderLamp, ...]
-    coming: tuple[str, ...]
+    ahead: bool
     headroom_mm: float
     dim: float
 
@@ -98,17 +98,18 @@ def lamp_case(
     now = state.lamps[lamp.id]
     here = [t for t in journal.trays if now.place is not None and state.trays[t.id].place == now.place]
     length_h = planting_day_length_h(journal.garden, datetime.fromtimestamp(at_s, zone).year)
-    under, coming = [], []
+    inside = {
+        t.id: [b for b in journal.batches if b.sown_at.timestamp() <= at_s and tray_of(b, events, at_s) == t.id] for t in here
+    }
+    stages = {b.id: stage_at(stage_spans(b, events, at_s), at_s) for found in inside.values() for b in found}
+    # Where nothing is up yet the lamp is set for what will be: it must not come too late.
+    ahead = not any(stage in LIT for stage in stages.values())
+    under = []
     for tray in here:
-        inside = [b for b in journal.batches if b.sown_at.timestamp() <= at_s and tray_of(b, events, at_s) == tray.id]
         lit = []
-        for b in inside:
-            stage = stage_at(stage_spans(b, events, at_s), at_s)
-            if stage not in LIT:
-                if stage in ("sown", "towel"):
-                    coming.append(b.id)
-                continue
-            found = _lit(journal, crops[b.crop], b, stage, events, at_s, length_h, own)
+        for b in inside[tray.id]:
+            stage = "emerging" if ahead and stages[b.id] == "sown" else stages[b.id]
+            found = _lit(journal, crops[b.crop], b, stage, events, at_s, length_h, own) if stage in LIT else None
             if found is not None:
                 lit.append(found)
         if not lit:
@@ -125,7 +126,7 @@ def lamp_case(
         )  # fmt: skip
     curve = lamp_curve(journal, lamp, events, at_s, [u.tray.id for u in under])
     dim = (now.dim_pct if now.dim_pct is not None else 100.0) / 100
-    return LampCase(lamp, now, curve, tuple(under), tuple(coming), _headroom(journal, now), dim or 1.0)
+    return LampCase(lamp, now, curve, tuple(under), ahead, _headroom(journal, now), dim or 1.0)
 
 
 def _stale(lit: Sequence[LitBatch], at_s: float) -> bool:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
+from dataclasses import dataclass
+from typing import Any, NoReturn
 
-from flask import jsonify, request
+from flask import abort, jsonify, make_response, request
 
 from fennet.core.history import standing
 from fennet.core.light import hours_of
@@ -23,28 +24,40 @@ LONGEST = 4000
 MOST_C = 200.0
 
 
-def _said(kind: str) -> tuple[str, GardenRef, str, dict[str, Any]] | Any:
-    """Who calls and what it says: (token's hash, garden, mat or lamp, body), or the answer that refuses it."""
+@dataclass(frozen=True)
+class Caller:
+    """A device that showed its token: the token's hash, the garden, the mat or lamp it may ask about, and what it reports."""
+
+    token: str
+    ref: GardenRef
+    thing: str
+    said: dict[str, Any]
+
+
+def _caller(kind: str) -> Caller:
+    """Who calls at a door of this kind; anything else is refused in JSON."""
     scheme, _, token = request.headers.get("Authorization", "").partition(" ")
     door = queries.door_of(asking.reading(), hashed(token), kind) if scheme.lower() == "bearer" and token else None
     if door is None:
-        return jsonify({"error": "no such token"}), 401
+        _refuse(401, "no such token")
     if request.mimetype != "application/json":
-        return jsonify({"error": "accepted: application/json"}), 415
+        _refuse(415, "accepted: application/json")
     if (request.content_length or 0) > LONGEST:
-        return jsonify({"error": f"accepted: up to {LONGEST} bytes"}), 413
+        _refuse(413, f"accepted: up to {LONGEST} bytes")
     said = request.get_json(silent=True)
     if not isinstance(said, dict):
-        return jsonify({"error": "accepted: one JSON object"}), 400
-    return hashed(token), door[0], door[1], said
+        _refuse(400, "accepted: one JSON object")
+    return Caller(hashed(token), door[0], door[1], said)
+
+
+def _refuse(status: int, why: str) -> NoReturn:
+    abort(make_response(jsonify({"error": why}), status))
 
 
 def thermostat() -> Any:
     """A thermostat reports itself and is told what to hold and for how long; without another answer by then it goes off."""
-    heard = _said("thermostat")
-    if len(heard) != 4:
-        return heard
-    token, ref, mat, said = heard
+    caller = _caller("thermostat")
+    ref, mat, said = caller.ref, caller.thing, caller.said
     probe = said.get("probe_c")
     # A figure that no probe can show is none: it may be of any size, or no number at all.
     probe_c = None
@@ -58,7 +71,7 @@ def thermostat() -> Any:
     heat, why = may_heat(setpoint_c, state is not None and state.on and bool(state.trays), probe_c)
     report = {"probe_c": probe_c, "heating": said.get("heating") is True, "why": str(said.get("why") or "")[:80],
               "simulated": said.get("simulated") is True}  # fmt: skip
-    doors.heard(asking.engine(), token, report, now)
+    doors.heard(asking.engine(), caller.token, report, now)
     return jsonify(
         {
             "format": "fennet-thermostat",
@@ -74,10 +87,8 @@ def thermostat() -> Any:
 
 def timer() -> Any:
     """A timer reports itself and is told when its lamp is lit, by the garden's clock; without an answer in time it goes dark."""
-    heard = _said("timer")
-    if len(heard) != 4:
-        return heard
-    token, ref, lamp, said = heard
+    caller = _caller("timer")
+    ref, lamp, said = caller.ref, caller.thing, caller.said
     now = asking.now()
     c = asking.reading()
     state = room_at(queries.things_record(c, ref), standing(queries.events(c, ref.id), now.timestamp()), now.timestamp())
@@ -87,7 +98,7 @@ def timer() -> Any:
     lit_h = said.get("lit_h")
     report = {"lit": said.get("lit") is True, "why": str(said.get("why") or "")[:80], "simulated": said.get("simulated") is True,
               "lit_h": float(lit_h) if isinstance(lit_h, int | float) and 0 <= lit_h <= 24 else None}  # fmt: skip
-    doors.heard(asking.engine(), token, report, now)
+    doors.heard(asking.engine(), caller.token, report, now)
     why = "no hours were set" if periods is None else "over eighteen hours a day" if too_long else ""
     return jsonify(
         {

@@ -46,7 +46,7 @@ def plan_of(journal: Journal) -> Plan:
 def nights() -> Outdoors:
     """Frost and climate here, from the record of nights: worked out once for the same record."""
     garden, entries = asking.garden().garden, record.journal().minima
-    key = (asking.settings().database_url, asking.garden().id, repr(garden), mark_of(entries))
+    key = (*asking.identity(), repr(garden), mark_of(entries))
     return _nights.get(key, lambda: outdoors(garden, read_minima(entries).minima))
 
 
@@ -72,7 +72,7 @@ def plan_with(wants: list[Want], name: Hashable) -> Plan:
 
 
 def _remembered(key: Hashable, journal: Journal) -> Plan:
-    whole = (asking.settings().database_url, asking.garden().id, repr(asking.garden().garden), today(), key)
+    whole = (*asking.identity(), repr(asking.garden().garden), today(), key)
     return _kept.get(whole, lambda: plan_of(journal))
 
 

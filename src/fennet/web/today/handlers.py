@@ -33,7 +33,7 @@ def view_now(room: str = "", away_days: int = 0) -> TodayView:
     journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
     return record.remembered(
         ("today", room, away_days),
-        lambda: today_view(journal, events, at_s, asking.garden().id, say, _marked(journal, events, at_s), room, away_days),
+        lambda: today_view(journal, events, at_s, say, _marked(journal, events, at_s), room, away_days),
     )
 
 
@@ -46,7 +46,7 @@ def today() -> Any:
     if then:
         at_s = min(asking.typed_time(then).timestamp(), asking.now().timestamp())
         events = standing(journal.events, at_s)
-        view = today_view(journal, events, at_s, asking.garden().id, say, [], room)
+        view = today_view(journal, events, at_s, say, [], room)
     else:
         view = view_now(room)
     return render_template("today/today.html", v=view, then=then, later=LATER)

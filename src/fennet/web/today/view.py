@@ -47,7 +47,7 @@ class TodayView:
 
 
 def today_view(
-    journal: Journal, events: list[Event], at_s: float, garden_id: int, say: Speech, marked: list[Mark], room: str = "",
+    journal: Journal, events: list[Event], at_s: float, say: Speech, marked: list[Mark], room: str = "",
     away_days: int = 0,
 ) -> TodayView:  # fmt: skip
     """The day in one room, the one with most that lives if none is asked for; the worklist is of the whole garden. `marked` the
@@ -74,7 +74,7 @@ def today_view(
         told[tray.id] = []
         for b in in_tray.get(tray.id, []):
             c = conditions_of(journal, table, b, events, at_s, say, LOOKS_BACK_S)
-            f = answers.answer(journal, b, at_s, garden_id) if c.stage in WAITED_FOR else None
+            f = answers.answer(journal, b, at_s) if c.stage in WAITED_FOR else None
             told[tray.id].append((b, c, f, table.get(b.crop)))
     names = {b.id: batch_name(b, table.get(b.crop).name) for b in alive}
     by_id = {t.id: t for t in journal.trays}

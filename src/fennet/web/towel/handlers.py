@@ -50,7 +50,7 @@ def _page(refusal: Refusal | None = None, of: str = "") -> Any:
         if b.set_up != "towel" or b.sown_at.timestamp() > at_s or (over is not None and at_s - over > SHOWN_FOR_S):
             continue
         counts = counts_of(b, events)
-        f = answers.answer(journal, b, at_s, asking.garden().id)
+        f = answers.answer(journal, b, at_s)
         forecasts += [f] if f is not None else []
         rows, before = [], 0
         for t, total in zip(counts.at_s, counts.total, strict=True):

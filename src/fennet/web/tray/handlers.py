@@ -60,7 +60,7 @@ def _page(journal: Journal, tray_id: str, refusal: Refusal | None = None) -> Any
     at_s, events, say = record.at_s(), record.events(), asking.speech()
     view = record.remembered(
         ("tray", tray_id, of, whole),
-        lambda: tray_view(record.journal(), journal, events, tray_id, at_s, asking.garden().id, say, of, whole),
+        lambda: tray_view(record.journal(), journal, events, tray_id, at_s, say, of, whole),
     )
     promises.keep(asking.engine(), asking.actor(), [p.forecast for p in view.parts if p.forecast is not None], now)
     trays = [t.id for t in record.journal().trays if t.until is None]

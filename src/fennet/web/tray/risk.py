@@ -63,7 +63,7 @@ def risk_strip(risk: RiskDays, from_s: float, to_s: float, say: Speech) -> RiskS
         rows.append((say.day(a), say.number(index, 0), told or "nothing raises it"))
     leading = risk.leading(2)
     because = " and ".join(CAUSE_NAMES[c] for c, _ in leading)
-    high = float(risk.index[-1]) >= WARN_FROM
+    high = bool(risk.warned[-1])
     words = f"{'high' if high else 'calm'}{', for ' + because if leading else ''}"
     return RiskStrip(
         bars, plot.y(WARN_FROM), say.number(risk.now, 0), high, words,

@@ -129,7 +129,7 @@ class TrayRoom:
 
 
 def tray_view(
-    whole: Journal, journal: Journal, events: list[Event], tray_id: str, now_s: float, garden_id: int, say: Speech, of: str = "",
+    whole: Journal, journal: Journal, events: list[Event], tray_id: str, now_s: float, say: Speech, of: str = "",
     all_days: bool = False,
 ) -> TrayView:  # fmt: skip
     """One tray's page. `whole` is the garden's record, `journal` its part about this tray, `events` what stands; `of` the batch
@@ -141,7 +141,7 @@ def tray_view(
     parts, forecasts = [], []
     standing_now: dict[str, Conditions] = {}
     for i, batch in enumerate(batches):
-        f = answers.answer(journal, batch, now_s, garden_id, curves=True)
+        f = answers.answer(journal, batch, now_s, curves=True)
         forecasts.append(f)
         if f is not None:
             state = standing_now[batch.id] = conditions_of(whole, table, batch, events, now_s, say)

@@ -17,9 +17,8 @@ from fennet.web.trays.view import shelves
 
 @asking.in_garden
 def index() -> Any:
-    ref, now_s = asking.garden(), record.at_s()
-    journal = record.journal()
-    seen = record.remembered("trays", lambda: shelves(journal, record.events(), now_s, ref.id, asking.speech()))
+    now_s, journal = record.at_s(), record.journal()
+    seen = record.remembered("trays", lambda: shelves(journal, record.events(), now_s, asking.speech()))
     return render_template("trays/index.html", shelves=seen, any=bool(journal.trays))
 
 

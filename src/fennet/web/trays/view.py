@@ -73,7 +73,7 @@ def band_words(f: Forecast | None, say: Speech) -> tuple[str, str]:
     return text, ""
 
 
-def shelves(journal: Journal, events: list[Event], now_s: float, garden_id: int, say: Speech) -> list[Shelf]:
+def shelves(journal: Journal, events: list[Event], now_s: float, say: Speech) -> list[Shelf]:
     """Trays by the place they stand on now, places in the order they were set up, trays without one last."""
     table = answers.table_for(journal)
     names = {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
@@ -81,7 +81,7 @@ def shelves(journal: Journal, events: list[Event], now_s: float, garden_id: int,
     for tray in journal.trays:
         stays = place_stays(tray.id, events)
         inside = [b for b in journal.batches if tray_of(b, events, now_s) == tray.id and lives(b, events, now_s)]
-        forecasts = [(b, answers.answer(journal, b, now_s, garden_id)) for b in inside]
+        forecasts = [(b, answers.answer(journal, b, now_s)) for b in inside]
         lines, seedlings = [], []
         for batch, f in forecasts:
             crop = table.get(batch.crop)

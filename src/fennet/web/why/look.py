@@ -48,13 +48,13 @@ class LookView:
 
 
 def look_view(
-    journal: Journal, batch: Batch, events: list[Event], at_s: float, garden_id: int, say: Speech, asked: int,
+    journal: Journal, batch: Batch, events: list[Event], at_s: float, say: Speech, asked: int,
     skipped: tuple[str, ...],
 ) -> LookView:  # fmt: skip
     """The picker of signs at first, then the next question. `asked` how many were put, `skipped` what nobody could tell."""
     name = batch_name(batch, answers.table_for(journal).get(batch.crop).name)
     tray = tray_of(batch, events, at_s) or ""
-    question = next_question(found(journal, batch, events, at_s, garden_id), asked, skipped) if asked else None
+    question = next_question(found(journal, batch, events, at_s), asked, skipped) if asked else None
     groups = [(title, [Picture(s, SIGN_WORDS[s], SIGNS[s]) for s in signs]) for title, signs in GROUPS] if not asked else []
     return LookView(batch, name, tray, groups, question)
 

@@ -124,13 +124,13 @@ def living(journal: Journal, events: list[Event], at_s: float) -> list[Batch]:
     ]
 
 
-def index_view(journal: Journal, events: list[Event], at_s: float, garden_id: int, say: Speech) -> WhyIndex:
+def index_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> WhyIndex:
     """What is wrong by complaint, the surest first; what cannot be told; and a line for each batch that is well."""
     ill: dict[str, list[Line]] = {}
     unsure: list[Line] = []
     well: list[Line] = []
     table = answers.table_for(journal)
-    told = [f for b in living(journal, events, at_s) for f in found(journal, b, events, at_s, garden_id)]
+    told = [f for b in living(journal, events, at_s) for f in found(journal, b, events, at_s)]
     grave = {f.batch.id for f in told if f.present >= 0.5 or f.state == "warned"}
     for f in sorted(told, key=lambda f: -f.present):
         line = Line(
@@ -147,15 +147,15 @@ def index_view(journal: Journal, events: list[Event], at_s: float, garden_id: in
     return WhyIndex([(COMPLAINT_WORDS[c], ill[c]) for c in order if c in ill], unsure, well)
 
 
-def why_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, garden_id: int, say: Speech) -> WhyView:
+def why_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, say: Speech) -> WhyView:
     """One batch argued."""
     table = answers.table_for(journal)
     name = batch_name(batch, table.get(batch.crop).name)
     tray = tray_of(batch, events, at_s) or ""
     facts = f"sown {say.day(batch.sown_at)}, day {int((at_s - batch.sown_at.timestamp()) // DAY_S)}"
     alive = stage_at(stage_spans(batch, events, at_s), at_s) not in ENDED
-    told = found(journal, batch, events, at_s, garden_id)
-    forecast = answers.answer(journal, batch, at_s, garden_id)
+    told = found(journal, batch, events, at_s)
+    forecast = answers.answer(journal, batch, at_s)
     # What is wrong stands first; of what is not, what was asked about.
     told = sorted(told, key=lambda f: (f.present < 0.5 and f.state != "warned", -f.present))
     views = [_finding(f, forecast, say) for f in told]
