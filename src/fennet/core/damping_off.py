@@ -192,10 +192,9 @@ def _wet(
         moisture = np.where(had, moisture, np.interp(grid, by_s, by))
     over = np.nan_to_num(moisture, nan=0.0) > WET_PCT
     for e in waters:
+        # From above it wets the surface too: that is told under its own name, not twice.
         t = e.at.timestamp()
-        # Poured from above the surface itself is wet for those hours.
-        if e.fields.get("how") != "above":
-            over &= ~((grid >= t) & (grid < t + FORGIVEN_H * HOUR_S))
+        over &= ~((grid >= t) & (grid < t + FORGIVEN_H * HOUR_S))
     hours = np.array([over[(grid >= a) & (grid < a + DAY_S)].sum() * STEP_S / HOUR_S for a in edges.tolist()])
     out = np.clip(hours / WET_FULL_H, 0.0, 1.0)
     if known < 0.2 and not waters:

@@ -20,7 +20,8 @@ from fennet.core.diagnosis.leggy_case import LeggyCase
 from fennet.core.records import FloatArray
 
 CAUSES = ("weak_light", "lamp_too_far", "short_hours", "late_to_light", "too_warm", "covered_too_long", "crowded")
-#: Effects on elongation: daily light short by these parts, by so much; each degree over the band; a cover; company in a cell.
+#: Effects on elongation: daily light under the foot of its band by these parts, by so much; each degree over the band; a cover;
+#: company in a cell.
 #: Source: growers_rule.
 SHORT_PARTS, SHORT_GAIN = (0.0, 0.5, 0.9, 1.0), (0.0, 0.75, 1.35, 1.5)
 PER_DEGREE, COVER_GAIN = 0.13, 0.35
@@ -32,7 +33,7 @@ N_DRAWS, N_FOR_PARTS, SEED, EFFECT_SD = 300, 24, 23, 0.35
 #: How varieties of a kind differ in height, and the ruler, log sd. Source: starting_estimate.
 VARIETY_SD, VARIETY_SD_PER_D, RULER_SD = 0.17, 0.005, 0.08
 #: Something else makes plants tall in so many of a hundred, by this factor (log mean, sd). Source: starting_estimate.
-ELSE_PRIOR, ELSE_LOG, ELSE_SD = 0.05, 0.45, 0.2
+ELSE_PRIOR, ELSE_LOG, ELSE_SD = 0.08, 0.45, 0.35
 #: Stretch at which it counts as leggy half the time, and how sharply. Source: growers_rule (1.25 to watch, 1.5 leggy).
 LEGGY_AT, LEGGY_STEP = 1.41, 0.055
 #: A cause must have lengthened the plants so much to count as acting; how sharply the largest one is the main one.
@@ -55,12 +56,6 @@ class LeggyEffects:
     measured: float | None
 
 
-def full_light(case: LeggyCase) -> float:
-    """Daily light from which no stem lengthens for want of it, mol: a little over the foot of the band. Source:
-    starting_estimate."""
-    return (case.light.low + case.light.ideal_low) / 2
-
-
 class _Draws:
     """Everything drawn for one case: arrays (draws, days) or (draws, 1)."""
 
@@ -70,7 +65,7 @@ class _Draws:
         z = rng.standard_normal((n, 12))
         self.case = case
         self.gain = np.exp(EFFECT_SD * z[:, :4])
-        aim = full_light(case)
+        aim = case.light.low
         unread = np.exp(UNREAD_LOG + UNREAD_SD * z[:, 4:5]) * aim
         noise = np.exp(case.light_sd[None, :] * z[:, 5:6])
         self.mol = np.where(np.isnan(case.mol)[None, :], unread, np.nan_to_num(case.mol)[None, :] * noise)
@@ -122,7 +117,7 @@ class _Draws:
         some = np.maximum(n, 1)
         per_hour = np.where(self.late, 0.0, self.mol / np.maximum(lit, 0.5)).sum(axis=1, keepdims=True) / some
         later = np.where(self.late, 0.0, lit).sum(axis=1, keepdims=True) / some
-        return np.where(n > 0, per_hour, full_light(self.case) / hours), np.where(n > 0, later, hours)
+        return np.where(n > 0, per_hour, self.case.light.low / hours), np.where(n > 0, later, hours)
 
     def only(self, rows: NDArray[np.intp]) -> _Draws:
         """Some of the draws."""
@@ -135,7 +130,7 @@ class _Draws:
     def stretch(self, mended: frozenset[str]) -> FloatArray:
         """Stretch by these causes with some of them mended, for every draw."""
         c = self.case
-        aim, hours_aim = full_light(c), (c.hours.low + c.hours.high) / 2
+        aim, hours_aim = c.light.low, (c.hours.low + c.hours.high) / 2
         lit = np.where(self.lit <= 0.1, hours_aim, self.lit)
         # Where it is dark for want of a lamp the whole of the light is weak; for being late it is late.
         per_hour = self.mol / np.maximum(lit, 0.5)

@@ -48,8 +48,8 @@ def other_signs(
     said = heard(journal, crops, batch, recent, complaint, at_s)
     crop = crops[batch.crop]
     w = weigh_record(journal, crop, batch, events, at_s)
-    fed = any(e.kind == "fed" and tray is not None and e.fields.get("tray") == tray for e in events)
-    asked_not = _not_to_ask(complaint, crop, w, fed)
+    deeds = {e.kind for e in events if e.fields.get("batch") == batch.id or (tray and e.fields.get("tray") == tray)}
+    asked_not = _not_to_ask(complaint, crop, w, deeds)
     told = argue(suppositions(complaint, w, [str(e.fields["sign"]) for e in seen]), complaint, said, asked_not)
     every = sorted((c for c in complaint.causes if c not in HARMLESS), key=lambda c: -told.shares.get(c, 0.0))
     harmless = 1.0 - told.present
@@ -99,18 +99,18 @@ def _speaks_of(e: Event, batch: Batch, tray: str | None) -> bool:
     return tray is not None and e.fields.get("tray") == tray
 
 
-#: What a question asks for, by the name under which its lack is told.
+#: What a question asks for: the deed that answers it, or the name under which its lack is told.
+LOGGED = {"was_fed": "fed", "went_out": "outing"}
 RECORDED = {"soil_now": "growing_temperature", "mix_feel": "moisture", "under_lamp": "lamp_height"}
 
 
-def _not_to_ask(complaint: Complaint, crop: Crop, w: Weighed, fed: bool) -> frozenset[str]:
+def _not_to_ask(complaint: Complaint, crop: Crop, w: Weighed, deeds: set[str]) -> frozenset[str]:
     """Signs are seen or not; of them only what was logged counts. What is on record is not asked for. The packet is asked only
     where a kind may be coloured."""
     out = {k for k, x in complaint.witnesses.items() if x.signs}
     lacking = {what for found in w.lacks.values() for what in found}
     out |= {witness for witness, what in RECORDED.items() if what not in lacking}
-    if fed:
-        out.add("was_fed")
+    out |= {witness for witness, deed in LOGGED.items() if deed in deeds}
     if not crop.growth.purple:
         out.add("packet_says")
     return frozenset(out)
