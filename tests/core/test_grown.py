@@ -23,7 +23,7 @@ from fennet.core.exposure import soil_record
 from fennet.core.growth import Growth
 from fennet.core.history import standing
 from fennet.core.kinds import SIGNS
-from fennet.core.records import Journal, Mix
+from fennet.core.records import Journal, Mix, Place, Tray
 from fennet.core.stretch import stretch_of, thermal_age
 from fennet.crops import shipped
 from fennet.crops.complaints import shipped_complaints
@@ -102,6 +102,7 @@ class WarnedEarly(unittest.TestCase):
         wet = [soil(96.0, 4, quantity="moisture", every_h=12), soil(22.0, 4)]
         covered = [event("cover", 0.1, tray="A", on=True), event("placed", 0.0, tray="A", place="p")]
         journal = record(wet, sorted(covered, key=lambda e: e.at), crop="tomato")
+        journal = replace(journal, trays=[Tray(id="A")], places=[Place(id="p")])
         f = next(f for f in argued(journal, 4) if f.complaint == "damping_off")
         self.assertEqual(f.state, "warned")
         deeds = [r.deed for r in f.remedies]

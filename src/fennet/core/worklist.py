@@ -237,7 +237,16 @@ def _grouped(tasks: Sequence[Task]) -> list[Task]:
                 continue
             trays_fed.add(f"{t.kind}:{t.tray}")
         # What is due now is one walk, what comes later another; feeds of one strength are mixed at once.
-        group = (t.kind, (t.figures.get("mg"), t.figures.get("product"), t.figures.get("up"), t.due_s > _now(tasks)))
+        group = (
+            t.kind,
+            (
+                t.figures.get("mg"),
+                t.figures.get("product"),
+                t.figures.get("up"),
+                tuple(t.figures.get("leading", ())),
+                t.due_s > _now(tasks),
+            ),
+        )
         if group not in seen:
             seen[group] = len(out)
             out.append(replace(t, figures={**t.figures, "together": [(t.tray, t.batch, t.figures)]}))

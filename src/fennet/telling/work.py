@@ -191,18 +191,31 @@ def _fallen(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     return Words(f"{t.tray}: act on the fallen now", why, "Cover off" if line else "", line, "why")
 
 
+#: What a cause of damping off asks for in a word or two: before they are up, and after.
+AGAINST_DAMP = {
+    "too_wet": ("no water until the top pales", "dry the top"),
+    "covered_too_long": ("vent the cover", "cover off"),
+    "still_air": ("let air in", "let air in"),
+    "unclean_mix": ("keep it airy", "keep it airy and apart"),
+    "watered_from_above": ("water from below", "water from below"),
+    "cool_and_slow": ("warm it to its best", "warm it to its best"),
+    "crowded": ("keep it airy", "thin it"),
+}
+
+
 def _damp(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     why = " and ".join(CAUSE_NAMES[c] for c in g["leading"])
     reason = f" for {why}" if why else ""
+    asks = ", ".join(dict.fromkeys(AGAINST_DAMP[c][bool(g["up"])] for c in g["leading"])) or "let air in"
     if not g["up"]:
         shut = [tray for tray, _, f in g["together"] if f["cover"] == "on"]
         line = "; ".join(f"{tray} cover vent" for tray in dict.fromkeys(shut))
         whose = f"Risk {say.number(g['index'], 0)} of 100{reason} before they are up; what lives in a wet top waits for them."
-        return Words(f"{_trays(t)}: let air in, no water until the top pales", whose, "Vent cover" if line else "", line, "why")
+        return Words(f"{_trays(t)}: {asks}", whose, "Vent cover" if line else "", line, "why")
     covered = [tray for tray, _, f in g["together"] if f["cover"] != "off"]
     line = "; ".join(f"{tray} cover off" for tray in dict.fromkeys(covered))
     whose = f"Risk {say.number(g['index'], 0)} of 100{reason}; nothing has fallen, and it is still cheap to act."
-    return Words(f"{_trays(t)}: dry the top, let air in", whose, "Cover off" if line else "", line, "why")
+    return Words(f"{_trays(t)}: {asks}", whose, "Cover off" if line else "", line, "why")
 
 
 def _leggy(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:

@@ -44,6 +44,8 @@ DEEDS = {
 }
 #: Deeds that harm or mean nothing before the seedlings are up.
 AFTER_UP = frozenset(("cover_off", "let_top_dry", "thin_out"))
+#: A wet top that multiplies risk by so much before they are up is told to dry. Source: starting_estimate.
+WETS_FROM = 1.2
 #: What is remembered only once they are up.
 ASKED_UP = frozenset(("cover_stayed",))
 
@@ -222,14 +224,17 @@ def _remedies(
     out: list[Remedy] = []
 
     def add(deed: str, cause: str, by_s: float | None) -> None:
-        if deed == "cover_off" and (here is None or here.cover == "off"):
+        if deed in ("cover_off", "vent_cover", "cover_when_up") and (here is None or here.cover == "off"):
+            return
+        if deed == "vent_cover" and here is not None and here.cover == "vented":
             return
         if all(r.deed != deed for r in out):
             out.append(Remedy(deed, cause, None, figures, by_s))
 
     if not up:
         # Nothing is up yet: the cover has its use, and seed must not dry.
-        add("seed_not_wet", "", now)
+        wet = any(c.cause == "too_wet" and (c.ratio or 1.0) > WETS_FROM for c in causes)
+        add("seed_not_wet" if wet else "vent_cover", "", now)
         add("cover_when_up", "", None)
     if state == "fallen":
         add("remove_fallen", "", now)
