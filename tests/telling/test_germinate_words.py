@@ -15,6 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.core.away import Ask
+from fennet.core.diagnosis.damping_finding import BEFORE_UP
 from fennet.core.diagnosis.damping_finding import DEEDS as DAMPING_DEEDS
 from fennet.core.diagnosis.finding import ArguedCause, Evidence, Finding, NextCheck, Remedy
 from fennet.core.diagnosis.leggy_finding import DEEDS as LEGGY_DEEDS
@@ -110,7 +111,7 @@ class Verdicts(unittest.TestCase):
         tables = (DEEDS, LEGGY_DEEDS, DAMPING_DEEDS, SIGN_DEEDS)
         deeds = {d for table in tables for those in table.values() for d in those} | {"check_plug", "measure_soil"}
         deeds |= {"read_light", "bury_stem", "support", "resow", "resow_too_late", "fan_on", "remove_fallen", "keep_apart"}
-        deeds |= {"wash_trays", "sow_spares_clean"}
+        deeds |= {"wash_trays", "sow_spares_clean", *BEFORE_UP}
         for deed in deeds:
             do, effect = remedy_words(Remedy(deed, "cold_soil", Interval(1.0, 3.0, 5.0), figures), METRIC)
             self.assertTrue(do.endswith(".") and effect.endswith("."), deed)

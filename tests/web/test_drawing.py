@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import unittest
+from unittest import mock
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -53,28 +54,32 @@ class Drawing(unittest.TestCase):
 class Answers(unittest.TestCase):
     def setUp(self) -> None:
         answers.forget()
+        self.garden = mock.patch.object(answers.asking, "identity", return_value=("one database", 1)).start()
+        self.addCleanup(mock.patch.stopall)
 
     def test_the_same_record_is_worked_out_once_and_a_deed_elsewhere_does_not_matter(self) -> None:
         journal = record([soil(16, 6)], counts((5, 1)))
         now_s = on(6).timestamp()
-        first = answers.answer(journal, journal.batches[0], now_s, 1)
+        first = answers.answer(journal, journal.batches[0], now_s)
         elsewhere = dataclasses.replace(journal, events=[*journal.events, event("count", 5.9, batch="other", cells_up=3)])
-        self.assertIs(answers.answer(elsewhere, journal.batches[0], now_s + 30, 1), first)
+        self.assertIs(answers.answer(elsewhere, journal.batches[0], now_s + 30), first)
 
     def test_what_was_just_logged_is_in_the_answer(self) -> None:
         journal = record([soil(16, 6)], counts((5, 1)))
         now_s = on(6).timestamp() + 61
-        answers.answer(journal, journal.batches[0], now_s, 1)
+        answers.answer(journal, journal.batches[0], now_s)
         more = dataclasses.replace(journal, events=[*journal.events, event("count", 6 + 60 / DAY_S, batch="b1", cells_up=7)])
-        again = answers.answer(more, journal.batches[0], now_s, 1)
+        again = answers.answer(more, journal.batches[0], now_s)
         assert again is not None
         self.assertEqual(again.counts.up, 7)
 
     def test_another_garden_never_shares_an_answer(self) -> None:
         journal = record([soil(16, 6)])
-        first = answers.answer(journal, journal.batches[0], on(6).timestamp(), 1)
-        self.assertIsNot(answers.answer(journal, journal.batches[0], on(6).timestamp(), 2), first)
+        first = answers.answer(journal, journal.batches[0], on(6).timestamp())
+        for other in (("one database", 2), ("another database", 1)):
+            self.garden.return_value = other
+            self.assertIsNot(answers.answer(journal, journal.batches[0], on(6).timestamp()), first)
 
     def test_before_it_is_sown_there_is_nothing_to_say(self) -> None:
         journal = record([soil(16, 6)])
-        self.assertIsNone(answers.answer(journal, journal.batches[0], SOWN.timestamp() - 1, 1))
+        self.assertIsNone(answers.answer(journal, journal.batches[0], SOWN.timestamp() - 1))

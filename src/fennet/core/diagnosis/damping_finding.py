@@ -42,6 +42,8 @@ DEEDS = {
     "crowded": ("thin_out",),
     "unexplained": ("let_top_dry", "fan_on"),
 }
+#: What is done before the seedlings are up instead: where the top is wet, where it is not, and when they come.
+BEFORE_UP = ("seed_not_wet", "vent_cover", "cover_when_up")
 #: Deeds that harm or mean nothing before the seedlings are up.
 AFTER_UP = frozenset(("cover_off", "let_top_dry", "thin_out"))
 #: A wet top that multiplies risk by so much before they are up is told to dry. Source: starting_estimate.
@@ -234,8 +236,9 @@ def _remedies(
     if not up:
         # Nothing is up yet: the cover has its use, and seed must not dry.
         wet = any(c.cause == "too_wet" and (c.ratio or 1.0) > WETS_FROM for c in causes)
-        add("seed_not_wet" if wet else "vent_cover", "", now)
-        add("cover_when_up", "", None)
+        wet_top, dry_top, once_up = BEFORE_UP
+        add(wet_top if wet else dry_top, "", now)
+        add(once_up, "", None)
     if state == "fallen":
         add("remove_fallen", "", now)
         add("keep_apart", "", now)
