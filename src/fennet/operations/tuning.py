@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import Engine, insert
+from sqlalchemy import Connection, Engine, insert
 
 from fennet.core.records import Event, Journal
 from fennet.core.targets import LONGEST_DAY_H
@@ -60,29 +60,14 @@ def set_mat(
         reason, tray = why_not[0]
         raise Refusal(REASONS[reason].format(tray=tray, ceiling=f"{ceiling_c:g} °C"), "setpoint_c", f"{setpoint_c:g}")
     fields: dict[str, Any] = {"mat": mat, "setpoint_c": setpoint_c}
-    zone = zone_of(actor.ref.garden.timezone)
     with writing_once(engine, actor, key, now) as c:
         if c is None:
             return None
         check_deed(c, actor, "mat", fields, now)
         made = write_events(c, actor, [("mat", fields, now)], now)[0]
         for tray, soil in promised.items():
-            body = {
-                "id": new_id("p"),
-                "kind": MAT_SOIL,
-                "subject": tray,
-                "thing": mat,
-                "event": made.id,
-                "made_at": format_instant(now, zone),
-                "due_from": format_instant(now + MARK_FROM, zone),
-                "due_at": format_instant(now + MARK_TO, zone),
-                "low": round(soil.p10, 2),
-                "middle": round(soil.p50, 2),
-                "high": round(soil.p90, 2),
-                "unit": "degC",
-                "setpoint_c": setpoint_c,
-            }
-            c.execute(insert(table_of(t.PromiseRow)).values(**promise_row(actor.ref.id, body)))
+            due = (now + MARK_FROM, now + MARK_TO)
+            _promise(c, actor, MAT_SOIL, made, tray, mat, due, soil, 2, "degC", {"setpoint_c": setpoint_c})
         return made
 
 
@@ -118,22 +103,30 @@ def set_lamp(
         "lamp": lamp, "height_mm": round(height_mm, 1), "on": f"{on_min // 60:02}:{on_min % 60:02}",
         "off": f"{off_min // 60:02}:{off_min % 60:02}",
     }  # fmt: skip
-    zone = zone_of(actor.ref.garden.timezone)
     with writing_once(engine, actor, key, now) as c:
         if c is None:
             return None
         check_deed(c, actor, "lamp", fields, now)
         made = write_events(c, actor, [("lamp", fields, now)], now)[0]
         for tray, ppfd in promised.items():
-            body = {
-                "id": new_id("p"), "kind": LAMP_LIGHT, "subject": tray, "thing": lamp, "event": made.id,
-                "made_at": format_instant(now, zone), "due_from": format_instant(now, zone),
-                "due_at": format_instant(now + READ_WITHIN, zone), "low": round(ppfd.p10, 1), "middle": round(ppfd.p50, 1),
-                "high": round(ppfd.p90, 1), "unit": "umol/m2/s",
-            }  # fmt: skip
-            c.execute(insert(table_of(t.PromiseRow)).values(**promise_row(actor.ref.id, body)))
+            _promise(c, actor, LAMP_LIGHT, made, tray, lamp, (now, now + READ_WITHIN), ppfd, 1, "umol/m2/s")
         return made
 
 
 #: No lamp of a grow-room hangs higher over its place, mm.
 MOST_HEIGHT_MM = 3000.0
+
+
+def _promise(
+    c: Connection, actor: Actor, kind: str, made: Event, tray: str, thing: str, due: tuple[datetime, datetime],
+    range_: Interval[float], digits: int, unit: str, more: Mapping[str, Any] | None = None,
+) -> None:  # fmt: skip
+    """Keep what a setting should bring to a tray, to be marked between two moments."""
+    zone = zone_of(actor.ref.garden.timezone)
+    body = {
+        "id": new_id("p"), "kind": kind, "subject": tray, "thing": thing, "event": made.id,
+        "made_at": format_instant(made.at, zone),
+        "due_from": format_instant(due[0], zone), "due_at": format_instant(due[1], zone), "low": round(range_.p10, digits),
+        "middle": round(range_.p50, digits), "high": round(range_.p90, digits), "unit": unit, **(more or {}),
+    }  # fmt: skip
+    c.execute(insert(table_of(t.PromiseRow)).values(**promise_row(actor.ref.id, body)))

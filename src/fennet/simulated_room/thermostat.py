@@ -12,7 +12,9 @@ import sys
 import time
 import urllib.error
 import urllib.request
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 EVERY_S = 20.0
 CUT_OUT_C, CAP_C = 40.0, 38.0
@@ -85,6 +87,20 @@ def ask(address: str, token: str, body: dict[str, object]) -> dict[str, object]:
         return found if isinstance(found, dict) else {}
 
 
+def called(address: str, token: str, report: dict[str, object], told: Callable[[dict[str, object]], None]) -> bool:
+    """Report at the door and hear what it says; False once the token is no longer good.
+
+    Where nobody answers, a device goes on as it was told until its time is up, then off.
+    """
+    try:
+        told(ask(address, token, report))
+    except urllib.error.HTTPError as e:
+        return e.code != 401
+    except (OSError, ValueError):
+        pass
+    return True
+
+
 def main(address: str, token: str) -> int:
     """Run until stopped or told that the token is no longer good."""
     device, last = SimulatedThermostat(), time.monotonic()
@@ -92,14 +108,8 @@ def main(address: str, token: str) -> int:
         now = time.monotonic()
         device.step(now, now - last)
         last = now
-        try:
-            device.told(ask(address, token, device.report()), now)
-        except urllib.error.HTTPError as e:
-            if e.code == 401:
-                return 0
-        except (OSError, ValueError):
-            # Nobody answers: it goes on holding until its time is up, then off.
-            pass
+        if not called(address, token, device.report(), partial(device.told, now_s=now)):
+            return 0
         time.sleep(EVERY_S)
 
 

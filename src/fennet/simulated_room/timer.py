@@ -9,10 +9,10 @@ from __future__ import annotations
 import math
 import sys
 import time
-import urllib.error
 from dataclasses import dataclass, field
+from functools import partial
 
-from fennet.simulated_room.thermostat import EVERY_S, ask
+from fennet.simulated_room.thermostat import EVERY_S, called
 
 LONGEST_H = 18.0
 
@@ -69,14 +69,8 @@ def main(address: str, token: str) -> int:
         minute = clock.tm_hour * 60 + clock.tm_min
         device.step(now, minute, now - last)
         last = now
-        try:
-            device.told(ask(address, token, device.report()), now, minute)
-        except urllib.error.HTTPError as e:
-            if e.code == 401:
-                return 0
-        except (OSError, ValueError):
-            # Nobody answers: it goes on as told until its time is up, then dark.
-            pass
+        if not called(address, token, device.report(), partial(device.told, now_s=now, own_minute=minute)):
+            return 0
         time.sleep(EVERY_S)
 
 

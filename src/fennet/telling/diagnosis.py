@@ -192,9 +192,8 @@ def _figures(r: Remedy, say: Speech) -> dict[str, str]:
     out["until"] = f" by {say.day(_n(g['last_s']))}, the last day that is in time" if g.get("last_s") is not None else ""
     out["last"] = say.day(_n(g["last_s"])) if g.get("last_s") is not None else ""
     if g.get("height_mm") is not None:
-        out["tune"] = (
-            f"Set {g['lamp']} to {say.length(_n(g['height_mm']))} over the place, {say.number(_n(g['hours']))} hours: see Tune."
-        )
+        height, hours = say.length(_n(g["height_mm"])), say.number(_n(g["hours"]), 2)
+        out["tune"] = f"Set {g['lamp']} to {height} over the place, {hours} hours: see Tune."
         mol = f"About {say.number(_n(g['mol']))} mol a day. " if g.get("mol") is not None else ""
         out["tune_effect"] = f"{mol}New growth is sturdy within days; what is long stays long."
     return out

@@ -12,7 +12,7 @@ import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.history import standing
-from fennet.core.light import DAY_S, constant_dli_mol, hours_of
+from fennet.core.light import DAY_S, Minutes, constant_dli_mol, hours_of
 from fennet.core.lighting.shelf_map import ShelfMap, shelf_map
 from fennet.core.records import Event, FloatArray, Journal, Lamp, Target
 from fennet.core.room import RoomState, room_at
@@ -172,7 +172,7 @@ def tune_lamp(
     best_height, hours = _best(case, heights, np.arange(low_h, high_h + 1e-9, STEP_H), school)
     expected = expected_at(case, best_height, hours)
     reaches = all(e.reaches and not e.too_bright for e in expected) and clash is None
-    on_min = case.state.periods[0][0] if case.state.periods else USUAL_ON_MIN
+    on_min = on_at_min(case.state.periods, hours)
     distance = min(t.distance_mm(best_height) for t in case.trays)
     return LampSetting(
         case, best_height, distance, on_min, hours, expected, now, reaches,
@@ -180,6 +180,20 @@ def tune_lamp(
         () if case.ahead else tuple(raise_dates(case, best_height, at_s)), school, drawn, "",
         {"curve": case.curve.working(), "setting": _working(case, best_height, hours, expected)},
     )  # fmt: skip
+
+
+def on_at_min(periods: Sequence[Minutes] | None, hours: float) -> int:
+    """When to light a lamp for so many hours, minutes after midnight: as it is now, earlier where it would only now run past
+    midnight into the hours that are kept dark.
+
+    >>> on_at_min([(420, 1260)], 15.0), on_at_min([(600, 1320)], 16.0), on_at_min([(1200, 300)], 14.0)
+    (420, 480, 1200)
+    """
+    on_min, off_min = periods[0] if periods else (USUAL_ON_MIN, 0)
+    if 0 < off_min <= on_min:
+        # Lit through midnight by choice, as where the night's power is cheap.
+        return on_min
+    return min(on_min, round(1440 - 60 * hours))
 
 
 # -- what is open to choose ---------------------------------------------------------------------------------------------------

@@ -13,7 +13,7 @@ from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import Crop
 from fennet.core.growth import heights_ahead
 from fennet.core.history import counts_of, lost_of
-from fennet.core.light import DAY_S, HOUR_S, LampState, days_of_light, local_days
+from fennet.core.light import DAY_S, HOUR_S, LampState, days_of_light, hours_of, local_days
 from fennet.core.lighting.curve import LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal, Lamp, Place, Target, Tray
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, canopy_mm, tray_of
@@ -178,7 +178,7 @@ def _besides(
         canopy = canopy_mm(batches, events, at_s, journal.series) or 0.0
         curve = lamp_curve(journal, other, events, at_s, [tray.id])
         distance = hung.height_mm - (tray.height_mm or USUAL_TRAY_HEIGHT_MM) - canopy
-        hours = sum(((off - on) % 1440 or 1440) / 60 for on, off in hung.periods)
+        hours = hours_of(hung.periods)
         dim = (hung.dim_pct if hung.dim_pct is not None else 100.0) / 100
         total += curve.ppfd(max(distance, 10.0), tray.id, dim).p50 * hours * HOUR_S / 1e6
     return total
