@@ -61,6 +61,8 @@ def create_app(settings: Settings) -> Flask:
         # The referrer check needs HTTPS end to end; the token and the same-site cookie do the work behind a proxy too.
         WTF_CSRF_SSL_STRICT=False,
     )
+    # An address typed with a stroke at its end means the same page.
+    app.url_map.strict_slashes = False
     app.extensions["fennet_settings"] = settings
     app.extensions["fennet_engine"] = connect(settings.database_url)
     # Macros are imported without a page's context; a fresh key for each form is not of one page.

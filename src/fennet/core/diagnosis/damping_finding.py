@@ -159,6 +159,8 @@ def _suppositions(case: _Case, complaint: Complaint) -> tuple[Suppositions, dict
             if c == "crowded":
                 chance = 0.15
             acts = (rng.random(N_DRAWS) < max(chance, held * (c not in UNKNOWN))).astype(float)
+            # Days on which it could not hold, as a cover before anything is up, are no part of it.
+            acts *= min(1.0, held / UNKNOWN[c]) if c in UNKNOWN else 1.0
         else:
             acts = np.clip(held + 0.08 * rng.standard_normal(N_DRAWS), 0.0, 1.0) if held > 0.02 else np.zeros(N_DRAWS)
         logs[:, j] = size * acts
