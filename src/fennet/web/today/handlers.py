@@ -38,6 +38,12 @@ def view_now(room: str = "", away_days: int = 0) -> TodayView:
 
 
 @asking.in_garden
+def front() -> Any:
+    """A garden's own address leads to its day."""
+    return redirect(url_for("today.today", slug=asking.garden().slug))
+
+
+@asking.in_garden
 def today() -> Any:
     """The room as it is now, or as it was at a time asked for."""
     journal, say = record.journal(), asking.speech()
