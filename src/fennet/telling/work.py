@@ -44,7 +44,7 @@ def _hand_over(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     half = g["up"] * 2 >= g["of"]
     why = f"{'Half of' if half else 'The first of'} {name} {'are' if half else 'is'} up since {say.moment(g['since_s'])}"
     if g["dark_h"] >= 2:
-        why += f"; {say.number(g['dark_h'], 0)} h without a lamp over it"
+        why += f", the first for {say.number(g['dark_h'], 0)} h, with no lamp over them"
     why += ". Each warm hour in the dark adds stem."
     if g["cells"]:
         why += f" For {len(g['cells'])} of its cells; the others wait."

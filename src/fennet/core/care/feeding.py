@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from fennet.core.care.leaves import leaf_there_s, leaves_made
 from fennet.core.crop import Crop
 from fennet.core.history import counts_of
 from fennet.core.light import DAY_S
@@ -159,21 +160,6 @@ class FeedDue:
     figures: Mapping[str, Any] = field(default_factory=dict)
 
 
-def leaves_at(crop: Crop, age: ThermalAge, events: Sequence[Event], batch: Batch) -> int:
-    """True leaves: as last counted, or as many as its age should have made since. Source: growth_estimate."""
-    seen = [e for e in events if e.kind == "height" and e.fields["batch"] == batch.id and e.fields.get("true_leaves") is not None]
-    by_age = max(0.0, (age.now_d - 3.0) / crop.growth.leaf_days)
-    if seen and age.up_s is not None:
-        since_d = max(0.0, age.now_d - _age_at(age, seen[-1].at.timestamp()))
-        return int(seen[-1].fields["true_leaves"] + since_d / crop.growth.leaf_days)
-    return int(by_age)
-
-
-def _age_at(age: ThermalAge, t: float) -> float:
-    inside = age.at_s <= t
-    return float(age.age_d[inside][-1]) if inside.any() else 0.0
-
-
 def feed_due(
     crop: Crop, batch: Batch, events: Sequence[Event], at_s: float, practice: Mapping[str, str], age: ThermalAge,
     moisture_pct: float | None = None, lit_h: float | None = None, ready_in_d: float | None = None,
@@ -192,9 +178,9 @@ def feed_due(
         e for e in events if e.kind == "fed" and tray is not None and e.fields["tray"] == tray and e.at.timestamp() >= age.up_s
     ]
     potted = [e.at.timestamp() for e in events if e.kind == "potted_up" and e.fields["batch"] == batch.id]
-    leaves = leaves_at(crop, age, events, batch)
+    made = leaves_made(crop, age, events, batch)
     mg, every = STRENGTHS[practice["feed_strength"]]
-    if practice["feed_strength"] == "quarter_two_weeks" and leaves >= TALL_LEAVES:
+    if practice["feed_strength"] == "quarter_two_weeks" and made >= TALL_LEAVES:
         mg, every = HALF_MG, 21.0
     push = 1.0
     if practice["feed_strength"] == "push_or_hold" and ready_in_d is not None and wanted_in_d is not None:
@@ -203,7 +189,7 @@ def feed_due(
     rich = batch.mix is not None and batch.mix.fed is True
     since_mix = max([batch.sown_at.timestamp(), *potted])
     school = practice["first_feed"]
-    first_s = _first_s(crop, age, school, potted, at_s, leaves, batch, events)
+    first_s = _first_s(crop, age, school, potted, at_s, made, batch, events)
     if first_s is None:
         return None
     if rich and school == "never_in_fed_mix":
@@ -223,12 +209,12 @@ def feed_due(
         hold.append("not_while_it_ails")
     return FeedDue(
         due, min(BURNS_MG, mg * push), every, last is None, tuple(hold), push,
-        {"leaves": leaves, "last_s": last, "school": school, "rich": rich},
+        {"leaves": max(0, int(made)), "last_s": last, "school": school, "rich": rich},
     )  # fmt: skip
 
 
 def _first_s(
-    crop: Crop, age: ThermalAge, school: str, potted: Sequence[float], at_s: float, leaves: int, batch: Batch,
+    crop: Crop, age: ThermalAge, school: str, potted: Sequence[float], at_s: float, made: float, batch: Batch,
     events: Sequence[Event],
 ) -> float | None:  # fmt: skip
     """When the first feed is due by the school, seconds UTC."""
@@ -238,15 +224,14 @@ def _first_s(
     if school == "week":
         return age.up_s + 7 * DAY_S
     wanted = 2 if school == "second_leaves" else 1
-    if leaves >= wanted:
+    if made >= wanted:
         counted = [
             e.at.timestamp()
             for e in events
             if e.kind == "height" and e.fields["batch"] == batch.id and (e.fields.get("true_leaves") or 0) >= wanted
         ]
         return counted[0] if counted else at_s - 1.0
-    left_d = 3.0 + wanted * crop.growth.leaf_days - age.now_d
-    return at_s + max(0.25, left_d / max(age.pace, 0.1)) * DAY_S
+    return max(at_s + 0.25 * DAY_S, leaf_there_s(crop, age, made, wanted, at_s))
 
 
 def too_strong(n_mg_per_l: float, young: bool) -> str:

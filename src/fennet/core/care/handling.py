@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from fennet.core.care.feeding import leaves_at
+from fennet.core.care.leaves import leaf_there_s, leaves_made
 from fennet.core.crop import Crop
 from fennet.core.history import counts_of
 from fennet.core.light import DAY_S
@@ -74,19 +74,19 @@ def handling_due(
         return []
     mine = [e for e in events if e.fields.get("batch") == batch.id]
     done = {e.kind for e in mine}
-    leaves = leaves_at(crop, age, events, batch)
+    made = leaves_made(crop, age, events, batch)
     out = []
     a_cell = counts.up / batch.n_cells if counts.unit == "seedlings" else batch.n_seeds_per_cell * seed.mean
     crowd = batch.set_up == "crowd" or a_cell > 6
-    to_first_s = at_s + max(0.0, 3.0 + crop.growth.leaf_days - age.now_d) / max(age.pace, 0.1) * DAY_S
+    first_leaf_s = leaf_there_s(crop, age, made, 1, at_s)
     if crowd and "moved" not in done and "potted_up" not in done and crop.growth.pricks_out:
-        out.append(Handling("prick_out", to_first_s if leaves < 1 else at_s, "crowd", {"n": round(a_cell * batch.n_cells)}))
+        out.append(Handling("prick_out", first_leaf_s, "crowd", {"n": round(a_cell * batch.n_cells)}))
     elif age.now_d < THIN_UNTIL_D and a_cell > 1.25 and a_cell > SHARES_CELL.get(crop.group, 1) and "thinned" not in done:
         extra = max(0, round((a_cell - 1) * counts.up)) if counts.unit == "cells" else counts.up - batch.n_cells
         if extra >= 1:
             figures = {"to": min(counts.up, batch.n_cells), "extra": extra, "how": practice["thin"]}
-            out.append(Handling("thin", to_first_s if leaves < 1 else at_s, "first_leaf", figures))
-    pot = _pot_up(crop, batch, tray, mine, at_s, practice, age, leaves)
+            out.append(Handling("thin", first_leaf_s, "first_leaf", figures))
+    pot = _pot_up(crop, batch, tray, mine, at_s, practice, age, made)
     if pot is not None:
         out.append(pot)
     if practice["topping"] == "pinch" and crop.growth.topping and "topped" not in done:
@@ -98,7 +98,7 @@ def handling_due(
 
 def _pot_up(
     crop: Crop, batch: Batch, tray: Tray, mine: Sequence[Event], at_s: float, practice: Mapping[str, str], age: ThermalAge,
-    leaves: int,
+    made: float,
 ) -> Handling | None:  # fmt: skip
     """Potting up by the school, and whatever the school says once the cell holds no more."""
     wanted = pot_ml(crop)
@@ -106,7 +106,7 @@ def _pot_up(
     if wanted is None or not small or any(e.kind == "potted_up" for e in mine) or tray.kind == "pots":
         return None
     assert age.up_s is not None
-    figures: dict[str, Any] = {"pot_mm": crop.planting.pot_mm, "leaves": leaves, "stem": buries(crop, practice)}
+    figures: dict[str, Any] = {"pot_mm": crop.planting.pot_mm, "leaves": max(0, int(made)), "stem": buries(crop, practice)}
     roots = [e.at.timestamp() for e in mine if e.kind == "sign" and e.fields["sign"] == "roots_circling"]
     if roots:
         return Handling("pot_up", at_s, "roots", figures)
@@ -118,8 +118,7 @@ def _pot_up(
         due, why = full_s, "full_cell"
     else:
         need = 1 if school == "first_leaf" else 2
-        left_d = 0.0 if leaves >= need else 3.0 + need * crop.growth.leaf_days - age.now_d
-        due, why = at_s + max(0.0, left_d) / max(age.pace, 0.1) * DAY_S, "leaves"
+        due, why = leaf_there_s(crop, age, made, need, at_s), "leaves"
         figures["need"] = need
     if full_s < due:
         due, why = full_s, "full_cell"

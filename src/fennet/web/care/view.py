@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fennet.core.care.feeding import BURNS_MG, Dose, Product, dose_for, leaves_at, product_of
+from fennet.core.care.feeding import BURNS_MG, Dose, Product, dose_for, product_of
 from fennet.core.care.handling import buries
+from fennet.core.care.leaves import leaves_made
 from fennet.core.conditions import Conditions
 from fennet.core.drying import HELD_SHARE
 from fennet.core.history import counts_of, lost_of
@@ -106,7 +107,7 @@ def feed_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -
             continue
         due = min((d for _, _, d in fed), key=lambda d: d.due_s)
         last = [e for e in events if e.kind == "fed" and e.fields["tray"] == tray.id]
-        young = all(leaves_at(table.get(x.crop), care.age, events, x) < 1 for x, care in found)
+        young = all(leaves_made(table.get(x.crop), care.age, events, x) < 1 for x, care in found)
         names = ", ".join(batch_name(x, table.get(x.crop).name) for x, _ in inside)
         when = "now" if due.due_s <= at_s else say.day(due.due_s)
         hold = "; ".join(HOLDS[h] for h in due.hold)
@@ -162,5 +163,6 @@ def pot_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, s
         fits = "" if free is None else f", room for {int(free // pots_area_mm2(1, pot_mm))} pots"
         places.append((p.id, f"{p.name or p.id}{fits}"))
     age = thermal_age(journal, crop, batch, events, at_s)
-    name = f"{batch_name(batch, crop.name)}, {leaves_at(crop, age, events, batch)} true leaves or so"
+    leaves = max(0, int(leaves_made(crop, age, events, batch)))
+    name = f"{batch_name(batch, crop.name)}, about {leaves} true lea{'f' if leaves == 1 else 'ves'}"
     return PotView(batch, name, tray_of(batch, events, at_s) or "", alive, pot_mm, stem, why, places)
