@@ -5,13 +5,13 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
-from hypothesis import assume, given
+from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.core.due import due_after_emergence
 from fennet.core.history import Counts
 from fennet.core.kinds import PRACTICES
-from fennet.core.light import at_distance_umol, constant_dli_mol, from_lumens_umol, mean_ppfd_umol
+from fennet.core.light import constant_dli_mol, from_lumens_umol, mean_ppfd_umol
 from fennet.core.records import Batch, Journal, Lamp, Place, Room, Series, Tray
 from fennet.core.room import TrayState, room_at
 from fennet.core.surroundings import surroundings
@@ -63,14 +63,6 @@ class Brightness(unittest.TestCase):
         found = mean_ppfd_umol(constant_dli_mol(ppfd_umol, hours), hours)
         assert found is not None
         self.assertAlmostEqual(found, ppfd_umol, delta=1e-4 * ppfd_umol)
-
-    @given(st.floats(1, 2000), st.floats(20, 1000), st.floats(20, 1000))
-    def test_nearer_is_brighter_and_back_again_is_the_same(self, ppfd_umol: float, here_mm: float, there_mm: float) -> None:
-        # Nearer than a hair's breadth the figures themselves round.
-        assume(here_mm == there_mm or abs(here_mm - there_mm) > 1e-6)
-        moved = at_distance_umol(ppfd_umol, here_mm, there_mm, "white_led")
-        self.assertEqual(moved >= ppfd_umol, there_mm <= here_mm)
-        self.assertAlmostEqual(at_distance_umol(moved, there_mm, here_mm, "white_led"), ppfd_umol, delta=1e-6 * ppfd_umol)
 
     def test_lumens_say_nothing_of_red_and_blue_or_of_a_place_without_measures(self) -> None:
         shelf = Place(id="p", width_mm=1200, depth_mm=450)

@@ -6,6 +6,7 @@ import copy
 import json
 import unittest
 from dataclasses import replace
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -63,6 +64,30 @@ def argued(journal: Journal, day: float) -> list[Finding]:
 
 def share(f: Finding, cause: str) -> float:
     return next((c.share for c in f.causes if c.cause == cause), 0.0)
+
+
+class Timer(unittest.TestCase):
+    """A lamp that hung over them and did not burn is told from one that is weak."""
+
+    def finding(self, off_days: float) -> Finding:
+        case = opened("leggy_perfect_light")
+        lamp = next(e for e in case["events"] if e["kind"] == "lamp")
+        up = datetime.fromisoformat(next(e["at"] for e in case["events"] if e["kind"] == "count"))
+        off = up + timedelta(days=2)
+        on_again = {**lamp, "id": "on-again", "at": (off + timedelta(days=off_days)).isoformat()}
+        case["events"] += [{"id": "off", "kind": "lamp", "lamp": lamp["lamp"], "periods": [], "at": off.isoformat()}, on_again]
+        return told(case)["leggy"]
+
+    def test_days_on_which_it_failed_are_short_hours_and_the_timer_is_looked_at(self) -> None:
+        f = self.finding(6.0)
+        self.assertEqual(f.causes[0].cause, "short_hours")
+        self.assertIn("lamp_did_not_burn", [e.key for e in f.causes[0].speaks_for])
+        self.assertEqual(f.remedies[0].deed, "see_timer")
+
+    def test_without_such_days_nothing_speaks_of_the_timer(self) -> None:
+        f = self.finding(0.0)
+        self.assertLess(share(f, "short_hours"), 0.1)
+        self.assertNotIn("see_timer", [r.deed for r in f.remedies])
 
 
 class Uncounted(unittest.TestCase):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from dataclasses import replace
+from itertools import pairwise
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -12,12 +13,15 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from fennet.cli.score_lamps import score_lamps
+from fennet.core.lighting.compared import area_in_band
 from fennet.core.lighting.curve import LightPoint, fit_curve, light_points
-from fennet.core.lighting.energy import light_cost
+from fennet.core.lighting.energy import cost_of_lamp, light_cost
 from fennet.core.lighting.photothermal import photothermal
 from fennet.core.lighting.shelf_map import surface
 from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Place, Series, Tray
-from fennet.core.tuning.lamps import LampSetting, least_mm, tune_lamps
+from fennet.core.tray_light import light_at_tray
+from fennet.core.tuning.lamps import LampSetting, tune_lamps
+from fennet.core.tuning.under_lamp import least_mm
 from fennet.crops import shipped
 from tests.building import event, on
 
@@ -54,6 +58,14 @@ class Curve(unittest.TestCase):
         self.assertEqual([(p.ppfd_umol, p.why) for p in curve.left_out], [(900.0, "read_at_lamp")])
         self.assertAlmostEqual(curve.ppfd(150, "A").p50, 200, delta=8)
 
+    @given(st.floats(1, 2000), st.floats(20, 1000), st.floats(20, 1000))
+    def test_carried_nearer_is_brighter_and_back_again_is_the_same(self, umol: float, here_mm: float, there_mm: float) -> None:
+        assume(here_mm == there_mm or abs(here_mm - there_mm) > 1e-3)
+        curve = fit_curve(LED, [point(150, 200.0)])
+        moved = curve.carried_umol(umol, here_mm, there_mm)
+        self.assertEqual(moved >= umol, there_mm <= here_mm)
+        self.assertAlmostEqual(curve.carried_umol(moved, there_mm, here_mm), umol, delta=1e-6 * umol)
+
     def test_without_a_meter_lumens_speak_roughly(self) -> None:
         found = fit_curve(LED, [], rough_umol=100.0).ppfd(150.0, None)
         self.assertAlmostEqual(found.p50, 100.0, delta=1)
@@ -73,6 +85,48 @@ class Curve(unittest.TestCase):
         self.assertEqual(
             [p.why for p in light_points(journal, journal.lamps[0], unhung, on(3).timestamp())[1]], ["no_height"] * 2
         )
+
+
+class AtTheLeaf(unittest.TestCase):
+    """What a reading says of a tray's daily light, wherever the meter was held."""
+
+    def standing(self, series: list[Series], *more: Event, day: float = 20.0) -> list[tuple[str, int]]:
+        events = sorted([*hung(height=300.0, canopy=40.0), *more], key=lambda e: e.at)
+        journal = shelf(series)
+        light = light_at_tray(journal, journal.trays[0], journal.batches, events, UTC, on(15.2).timestamp(), on(day).timestamp())
+        return [(b.basis, round(b.ppfd_umol)) for b in light.standing]
+
+    def spot(self, z_mm: float, umol: float, day: float = 16.0) -> Series:
+        at = np.array([on(day).timestamp()])
+        return Series("p", "light", "m", at, np.array([umol]), np.zeros(1, bool), spot_mm=(100.0, None, z_mm))
+
+    def test_a_meter_held_at_the_lamp_says_nothing_of_the_leaves(self) -> None:
+        self.assertEqual(self.standing([self.spot(300.0, 900.0)]), [])
+
+    def test_a_meter_laid_on_the_shelf_is_carried_up_to_the_leaves(self) -> None:
+        ((basis, umol),) = self.standing([self.spot(0.0, 100.0)])
+        self.assertEqual(basis, "moved")
+        self.assertGreater(umol, 120)
+
+    def test_a_lamp_put_back_where_it_was_read_gives_what_was_read(self) -> None:
+        there, back = event("lamp", 17, id="m1", lamp="l", height_mm=200.0), event("lamp", 18, id="m2", lamp="l", height_mm=300.0)
+        found = self.standing([read((16, 100.0))], there, back)
+        self.assertEqual([found[0], found[2]], [("measured", 100)] * 2)
+        self.assertGreater(found[1][1], 140)
+
+    def test_leaves_measured_taller_have_more_light(self) -> None:
+        found = self.standing([read((16, 100.0))], event("height", 18, id="h2", batch="b1", mm=100))
+        self.assertEqual([basis for basis, _ in found], ["measured", "moved"])
+        self.assertGreater(found[1][1], 115)
+
+    def test_a_dimmed_lamp_dims_what_was_read(self) -> None:
+        found = self.standing([read((16, 100.0))], event("lamp", 17, id="m1", lamp="l", dim_pct=50.0))
+        self.assertEqual(found, [("measured", 100), ("moved", 50)])
+
+    def test_a_reading_that_all_others_contradict_does_not_stand(self) -> None:
+        found = self.standing([read((16, 100.0), (16.1, 104.0), (16.2, 97.0), (17, 700.0))])
+        self.assertNotIn(700, [umol for _, umol in found])
+        self.assertEqual(len(found), 3)
 
 
 def shelf(series: list[Series], crop: str = "tomato", trays: str = "A", lamp: Lamp = LED, **garden: Any) -> Journal:
@@ -172,6 +226,14 @@ class Setting(unittest.TestCase):
         s = tuned(shelf([read((15.1, 200.0))], practice={"lamp": "nearly_touching"}), hung(canopy=40.0))
         self.assertEqual(s.distance_mm, 50.0)
 
+    def test_it_is_not_asked_to_be_raised_every_day(self) -> None:
+        # Hung as near as is safe: growth alone would ask for a few millimetres each morning.
+        s = tuned(shelf([read((15.1, 60.0), (15.2, 62.0))]), hung(height=150.0, canopy=40.0))
+        self.assertEqual(s.distance_mm, 50.0)
+        days = [t / 86_400 for t, _ in s.raise_at]
+        self.assertGreater(len(days), 1)
+        self.assertGreaterEqual(min(b - a for a, b in pairwise(days)), 1.0)
+
     def test_one_step_brings_the_light_near_its_aim_in_drawn_shelves(self) -> None:
         two, four = score_lamps(40, 2, held=True), score_lamps(40, 4, held=True)
         self.assertGreaterEqual(two.near / two.reachable, 0.78)
@@ -202,6 +264,10 @@ class Shelf(unittest.TestCase):
         assert s.map is not None
         self.assertIn(("turn", "A"), s.map.advice())
         self.assertIn("turn", [i.deed for i in s.instead])
+        # 14 h of 260 µmol are 13 mol: the bright end is in a tomato's band of light, the dark end is not.
+        self.assertTrue(0.1 < area_in_band(s.case, s.map)["A"] < 0.9)
+        dark = replace(s.case, state=replace(s.case.state, periods=()))
+        self.assertEqual(area_in_band(dark, s.map), {})
 
 
 class Photothermal(unittest.TestCase):
@@ -217,6 +283,20 @@ class Photothermal(unittest.TestCase):
         leek = shipped().get("leek")
         self.assertGreaterEqual(photothermal(leek, mol + 1, warm).ratio, photothermal(leek, mol, warm).ratio)
         self.assertGreaterEqual(photothermal(leek, mol, warm).ratio, photothermal(leek, mol, warm + 1).ratio)
+
+    def test_a_lamp_costs_by_the_hours_it_burned_and_tells_those_in_band(self) -> None:
+        journal = shelf([read((7.0, 250.0))], lamp=replace(LED, watts=50.0), tariff_per_kwh=0.2)
+        s = tuned(journal, hung(), day=16.5)
+        cost = cost_of_lamp(journal, s.case, hung(), on(16.5).timestamp(), UTC)
+        assert cost is not None
+        # Lit from six to twenty since day 0.5: sixteen days of fourteen hours, less the morning of the first.
+        self.assertAlmostEqual(cost.lit_h, 16 * 14 + 6, delta=8)
+        self.assertAlmostEqual(cost.kwh, cost.lit_h * 0.05, places=3)
+        self.assertAlmostEqual(cost.cost or 0, cost.kwh * 0.2, places=6)
+        (only,) = cost.in_band
+        self.assertTrue(0 < only.in_band_h <= only.lit_h < cost.lit_h)
+        off = [*hung()[:-1], event("lamp", 0.6, id="off", lamp="l", periods=[])]
+        self.assertIsNone(cost_of_lamp(journal, s.case, sorted(off, key=lambda e: e.at), on(0.61).timestamp(), UTC))
 
     def test_light_costs_nothing_unknown_without_a_tariff(self) -> None:
         c = light_cost(36, 420, 30, None, 2, 0)

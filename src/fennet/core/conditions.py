@@ -314,7 +314,7 @@ def _light_working(day: DayOfLight) -> Working:
     basis = {
         "logged": "a light logger",
         "measured": "the last reading by hand, standing while the lamp is lit",
-        "moved": "the last reading, carried to the lamp’s new distance by (d + d₀)^−1.2",
+        "moved": "the last reading, carried to the leaves as the lamp hangs now by its own curve",
         "lumens": "the lamp’s lumens over the shelf’s area, ± 40 %",
         "none": "nothing",
     }[day.basis]

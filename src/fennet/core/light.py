@@ -238,18 +238,6 @@ def mean_ppfd_umol(mol: float, hours: float) -> float | None:
     return round(mol / constant_dli_mol(1.0, hours), 6) if mol > 0 and hours > 0 else None
 
 
-def at_distance_umol(ppfd_umol: float, from_mm: float, to_mm: float, kind: str | None, fall_off: float = FALL_OFF) -> float:
-    """What a reading at one distance from the lamp's face says for another: a·(d + d₀)^−n.
-
-    Range: 10–1500 mm. Source: starting_estimate (d₀ half the lamp's width, n 1.2 ± 0.4).
-
-    >>> round(at_distance_umol(100.0, 240.0, 90.0, "white_led"))
-    230
-    """
-    d0 = FACE_DEPTH_MM.get(kind or "", 60.0)
-    return float(ppfd_umol * ((from_mm + d0) / (max(to_mm, 1.0) + d0)) ** fall_off)
-
-
 def from_lumens_umol(lamp: Lamp, place: Place | None) -> float | None:
     """A rough mean over the lit area from the lamp's lumens, ± 40 %, or None where lumens or area are not known.
 

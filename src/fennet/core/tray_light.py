@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from zoneinfo import ZoneInfo
 
 import numpy as np
 
 from fennet.core.history import place_stays
 from fennet.core.light import (
-    FALL_OFF,
     HOUR_S,
     LOGGED_S,
     Brightness,
     LampState,
     TrayLight,
-    at_distance_umol,
     from_lumens_umol,
     joined_spans,
     lamp_states,
@@ -23,9 +22,10 @@ from fennet.core.light import (
     local_days,
     sun_span,
 )
-from fennet.core.lighting.curve import lamp_curve
+from fennet.core.lighting.curve import DOUBTED, FAR_OFF, LEAST_GAP_MM, LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, Journal, Series, Tray
 from fennet.core.room import canopy_mm, leaf_distance_mm
+from fennet.core.stretch import measured_heights
 
 #: Places lit by the sky when no lamp hangs over them.
 SKY_KINDS = ("sill", "porch", "outdoors")
@@ -36,8 +36,9 @@ def light_at_tray(
 ) -> TrayLight:
     """Lit spans and standing brightness at a tray between two moments, from wherever it stood.
 
-    Readings at the tray outrank readings at its place. After a lamp is moved the last reading is carried to the new distance by
-    the lamp's fall-off (basis `moved`); with no reading at all the lamp's lumens give a rough figure (basis `lumens`).
+    Readings at the tray outrank readings at its place. After a lamp is moved or dimmed, as the leaves are measured taller, and
+    where the meter was held at another height than they, a reading is carried to the leaves by the lamp's own curve (basis
+    `moved`); with no reading at all the lamp's lumens give a rough figure (basis `lumens`).
     Hours come from the tray's own photoperiod readings, else the lamp's switches or timer, else sunrise to sunset on a sill.
     Source: growers_rule, starting_estimate (fall-off, lumens).
     """
@@ -51,7 +52,7 @@ def light_at_tray(
     for stay in stays:
         first, last = max(from_s, stay.from_s), min(to_s, stay.to_s)
         place = places.get(stay.where)
-        over: list[tuple[LampState, str | None]] = []
+        over: list[LampState] = []
         lamps = [x for x in journal.lamps if any(s.place == stay.where for s in lamp_states(x, events))]
         for lamp in lamps:
             states = [s for s in lamp_states(lamp, events) if s.place == stay.where]
@@ -59,7 +60,7 @@ def light_at_tray(
             spans = lit_spans(states, zone, first, last, switch.at_s if switch else None, switch.value if switch else None)
             lit += spans
             hours_from = "switches" if switch is not None and len(switch.at_s) else hours_from
-            over += [(s, lamp.kind) for s in states if s.to_s > stay.from_s and s.from_s < last]
+            over += [s for s in states if s.to_s > stay.from_s and s.from_s < last]
         if not lamps and place is not None and place.kind in SKY_KINDS:
             hours_from = "day length"
             garden = journal.garden
@@ -121,38 +122,89 @@ def _merged(series: Sequence[Series]) -> tuple[np.ndarray, np.ndarray]:
     return at_s[order], np.concatenate([s.value for s in series])[order]
 
 
+@dataclass(frozen=True)
+class _HandReading:
+    """A reading by hand: `z_mm` the height over the place at which the meter was held, None where it was held at the leaves."""
+
+    at_s: float
+    umol: float
+    z_mm: float | None
+
+
+def _by_hand(series: Sequence[Series]) -> list[_HandReading]:
+    """Readings by hand in order; of several at one moment the last."""
+    by_time = {
+        at: _HandReading(at, umol, s.spot_mm[2] if s.spot_mm else None)
+        for s in series
+        for at, umol in zip(s.at_s.tolist(), s.value.tolist(), strict=True)
+    }
+    return [by_time[at] for at in sorted(by_time)]
+
+
+class _Curves:
+    """The curves of lamps as they were known at a moment, each learned when first asked for."""
+
+    def __init__(self, journal: Journal, events: Sequence[Event], at_s: float) -> None:
+        self._journal, self._events, self._at_s = journal, events, at_s
+        self._known: dict[str, LampCurve | None] = {}
+
+    def of(self, lamp: str) -> LampCurve | None:
+        if lamp not in self._known:
+            own = next((x for x in self._journal.lamps if x.id == lamp), None)
+            self._known[lamp] = lamp_curve(self._journal, own, self._events, self._at_s) if own else None
+        return self._known[lamp]
+
+
 def _standing(
-    hand: Sequence[Series], over: Sequence[tuple[LampState, str | None]], tray: Tray, batches: Sequence[Batch],
-    events: Sequence[Event], rough: float | None, first: float, last: float, journal: Journal,
+    hand: Sequence[Series], over: Sequence[LampState], tray: Tray, batches: Sequence[Batch], events: Sequence[Event],
+    rough: float | None, first: float, last: float, journal: Journal,
 ) -> list[Brightness]:  # fmt: skip
-    """Brightness over one stay: each reading from its moment on, carried over moves of the lamp, lumens before the first."""
-    at_s, value = _merged(hand)
+    """Brightness over one stay: each reading from its moment on, carried to where the leaves are by the lamp's own curve; lumens
+    before the first. A reading taken at the lamp, or that all the others contradict, is not the leaves'."""
+    curves = _Curves(journal, events, last)
+    readings = {r.at_s: r for r in _believed(_by_hand(hand), over, curves)}
     out: list[Brightness] = []
-    marks = sorted({first, *(s.from_s for s, _ in over if first < s.from_s < last), *at_s.tolist()})
-    reading: tuple[float, float | None] | None = None
-    for mark in marks:
-        state, kind = next(((s, k) for s, k in over if s.from_s <= mark < s.to_s), (None, None))
-        distance = leaf_distance_mm(state.height_mm, tray, canopy_mm(batches, events, mark, journal.series)) if state else None
-        i = int(np.searchsorted(at_s, mark))
-        if i < len(at_s) and at_s[i] == mark:
-            reading = (float(value[i]), distance)
-            out.append(Brightness(mark, float(value[i]), "measured", distance))
-        elif reading is not None:
-            figure, at_distance = reading
-            moved = distance is not None and at_distance is not None and abs(distance - at_distance) >= 5
-            if moved and distance is not None and at_distance is not None:
-                fall_off = _fall_off(journal, state.lamp, events, last) if state else FALL_OFF
-                out.append(Brightness(mark, at_distance_umol(figure, at_distance, distance, kind, fall_off), "moved", distance))
+    stands: tuple[float, float | None, float] | None = None
+    guessed = False
+    hung = {s.from_s for s in over if first < s.from_s < last}
+    # Leaves that were measured again have come nearer to the lamp.
+    grown = {t for b in batches for t, _ in measured_heights(journal, b, events, last) if first < t < last}
+    for mark in sorted({first, *hung, *grown, *readings}):
+        state = next((s for s in over if s.from_s <= mark < s.to_s), None)
+        canopy = canopy_mm(batches, events, mark, journal.series)
+        distance = leaf_distance_mm(state.height_mm, tray, canopy) if state else None
+        dim = (state.dim_pct if state and state.dim_pct is not None else 100.0) / 100
+        now = readings.get(mark)
+        if now is not None:
+            held_mm = state.height_mm - now.z_mm if state and state.height_mm is not None and now.z_mm is not None else distance
+            if held_mm is not None and held_mm < LEAST_GAP_MM and now.z_mm is not None:
+                continue
+            stands, guessed = (now.umol, held_mm, dim), canopy is None and now.z_mm is None
+        if stands is not None:
+            figure, held_mm, dim_then = stands
+            if guessed and canopy is not None and held_mm is not None:
+                # Read at leaves that nobody had measured: they are taken to have stood as they were first measured.
+                stands, guessed = (figure, max(LEAST_GAP_MM, held_mm - canopy), dim_then), False
+                held_mm = stands[1]
+            umol = figure * dim / dim_then if dim_then > 0 else figure
+            moved = abs(dim - dim_then) > 0.001
+            if state and distance is not None and held_mm is not None and abs(distance - held_mm) >= LEAST_GAP_MM:
+                curve = curves.of(state.lamp)
+                umol, moved = (curve.carried_umol(umol, held_mm, distance), True) if curve else (umol, moved)
+            out.append(Brightness(mark, umol, "moved" if moved else "measured", distance))
         elif rough is not None:
-            dim = (state.dim_pct if state and state.dim_pct is not None else 100.0) / 100
             out.append(Brightness(mark, rough * dim, "lumens", distance))
     return out
 
 
-def _fall_off(journal: Journal, lamp: str, events: Sequence[Event], at_s: float) -> float:
-    """A lamp's own fall-off as its readings tell it by then."""
-    own = next((x for x in journal.lamps if x.id == lamp), None)
-    return lamp_curve(journal, own, events, at_s).exponent if own else FALL_OFF
+def _believed(readings: list[_HandReading], over: Sequence[LampState], curves: _Curves) -> list[_HandReading]:
+    """The readings without those that the lamp's curve leaves out because all the others contradict them."""
+    values = [r.umol for r in readings if r.umol > 0]
+    if len(values) < 3 or max(values) < FAR_OFF * min(values):
+        # Nothing is far enough off for the curve to doubt it.
+        return readings
+    doubted = {p.at_s for lamp in {s.lamp for s in over} if (c := curves.of(lamp)) for p in c.left_out if p.why in DOUBTED}
+    return [r for r in readings if r.at_s not in doubted]
 
 
 def _at_tray(series: Sequence[Series], tray: Tray, events: Sequence[Event], at_s: float) -> list[Series]:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from typing import Any
 
 from fennet.core.diagnosis.finding import ArguedCause, Finding, Remedy
+from fennet.core.stretch import LEGGY_FROM
 from fennet.telling.entries import SIGN_WORDS
 from fennet.telling.evidence import complaint_words, evidence_words
 from fennet.telling.sentences import counted_word
@@ -83,7 +84,9 @@ def _leggy_verdict(f: Finding, say: Speech) -> str:
     if f.state == "foretold":
         return f"likely to stretch: {measured}, but by their light and warmth they will be long. {likely_words(f, say)}"
     if f.state == "leggy":
-        return f"long and thin: {measured}. {likely_words(f, say)}{shrunk}"
+        # A look may have found them long where the ruler alone would only watch.
+        how = "long and thin" if g["stretch"] is None or _n(g["stretch"]) >= LEGGY_FROM else "getting long"
+        return f"{how}: {measured}. {likely_words(f, say)}{shrunk}"
     if f.state == "watch":
         return f"watch them: {measured}{shrunk}"
     return f"sturdy: {measured}{shrunk}"

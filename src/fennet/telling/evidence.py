@@ -140,6 +140,7 @@ EVIDENCE: dict[str, Callable[[Mapping[str, Any], Speech], str]] = {
     ),
     "lamp_near_enough": lambda g, say: f"the lamp hangs {say.length(_n(g['distance_mm']))} from the leaves, near enough",
     "hours_short": lambda g, say: f"lit {say.number(_n(g['hours']))} hours a day, wanted are {say.number(_n(g['low']))} and more",
+    "lamp_did_not_burn": lambda g, say: f"the lamp over it did not burn for {say.days(_n(g['days']))}",
     "hours_enough": lambda g, say: f"lit {say.number(_n(g['hours']))} hours a day",
     "dark_days": lambda g, say: f"{say.days(_n(g['days']))} in the dark after coming up",
     "lit_at_once": lambda g, say: "under the light from the first day",

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from fennet.core.tuning.lamps import ExpectedLight, LampInstead, LampSetting, least_mm
+from fennet.core.tuning.lamp_instead import LampInstead
+from fennet.core.tuning.lamps import LampSetting
+from fennet.core.tuning.under_lamp import ExpectedLight, least_mm
 from fennet.journal.times import format_instant
 from fennet.telling.speech import Speech
 
@@ -21,9 +23,9 @@ INSTEAD = {
     "swap": "Exchange {tray} with the brightest tray every few days",
     "narrow": "The lamp is narrow for this shelf: the front and back have much less than the middle",
     "uneven": "The light is uneven over the shelf: see the map",
-    "read_at_lamp": "A reading of {mol} is left out: it seems taken at the lamp, not at the leaves",
-    "shaded": "A reading of {mol} is left out: something seems to have shaded the meter",
-    "no_height": "A reading of {mol} could not be used: nobody logged how high {lamp} hung",
+    "read_at_lamp": "A reading of {umol} is left out: it seems taken at the lamp, not at the leaves",
+    "shaded": "A reading of {umol} is left out: something seems to have shaded the meter",
+    "no_height": "A reading of {umol} could not be used: nobody logged how high {lamp} hung",
     "lux_unknown": "Lux tell nothing of {lamp}’s colours: read it with a quantum sensor, or give its maker’s lux for one µmol",
     "read_light": "Read the light at the leaves of {tray}: until then it is judged from the lamp’s lumens, or not at all",
     "one_reading": "One reading stands for the whole shelf; read {tray} too: the ends often have half as much",
@@ -57,12 +59,12 @@ def ppfd_words(umol: float, say: Speech) -> str:
 def instead_words(i: LampInstead, s: LampSetting, say: Speech) -> str:
     """One thing to do beside or instead of a setting, with what it may bring."""
     to = f", for instance under {i.thing}" if i.thing else ""
-    mol = ppfd_words(i.mol, say) if i.mol is not None else "light"
-    words = INSTEAD[i.deed].format(tray=i.tray or "the tray", lamp=s.lamp.id, to=to, mol=mol)
+    umol = ppfd_words(i.umol, say) if i.umol is not None else "light"
+    words = INSTEAD[i.deed].format(tray=i.tray or "the tray", lamp=s.lamp.id, to=to, umol=umol)
     if i.deed in ("reflect", "longer_day", "undim") and i.mol is not None:
         return f"{words}: about {mol_words(i.mol, say)} a day (estimated)."
-    if i.deed == "lift" and i.mol is not None:
-        return f"{words} {say.length(i.mol)}: it is short while the rest is not."
+    if i.deed == "lift" and i.lift_mm is not None:
+        return f"{words} {say.length(i.lift_mm)}: it is short while the rest is not."
     if i.deed == "another_lamp" and i.factor is not None:
         return f"{words}: {say.number(i.factor)} times the light is needed. Watts add up: stay under the outlet’s limit."
     return f"{words}."

@@ -110,13 +110,14 @@ class _Draws:
         self.usual, self.usual_h = self._usual()
 
     def _usual(self) -> tuple[FloatArray, FloatArray]:
-        """What late days would have had under the light, an hour and in hours: as on the days after, else what is wanted."""
+        """What dark days would have had under the light, an hour and in hours: as on the lit days, else what is wanted."""
         hours = (self.case.hours.low + self.case.hours.high) / 2
         lit = np.where(self.lit <= 0.1, hours, self.lit)
-        n = (~self.late).sum(axis=1, keepdims=True)
+        dark = self.late | self.case.unlit[None, :]
+        n = (~dark).sum(axis=1, keepdims=True)
         some = np.maximum(n, 1)
-        per_hour = np.where(self.late, 0.0, self.mol / np.maximum(lit, 0.5)).sum(axis=1, keepdims=True) / some
-        later = np.where(self.late, 0.0, lit).sum(axis=1, keepdims=True) / some
+        per_hour = np.where(dark, 0.0, self.mol / np.maximum(lit, 0.5)).sum(axis=1, keepdims=True) / some
+        later = np.where(dark, 0.0, lit).sum(axis=1, keepdims=True) / some
         return np.where(n > 0, per_hour, self.case.light.low / hours), np.where(n > 0, later, hours)
 
     def only(self, rows: NDArray[np.intp]) -> _Draws:
@@ -131,10 +132,13 @@ class _Draws:
         """Stretch by these causes with some of them mended, for every draw."""
         c = self.case
         aim, hours_aim = c.light.low, (c.hours.low + c.hours.high) / 2
-        lit = np.where(self.lit <= 0.1, hours_aim, self.lit)
-        # Where it is dark for want of a lamp the whole of the light is weak; for being late it is late.
-        per_hour = self.mol / np.maximum(lit, 0.5)
         late = self.late
+        lit = np.where(self.lit <= 0.1, hours_aim, self.lit)
+        # Where it is dark for want of a lamp the whole of the light is weak; for being late it is late; under a lamp that did not
+        # burn the hours are short.
+        per_hour = self.mol / np.maximum(lit, 0.5)
+        unlit = c.unlit[None, :] & ~late
+        per_hour, lit = np.where(unlit, self.usual, per_hour), np.where(unlit, 0.0, lit)
         if "late_to_light" in mended:
             per_hour, lit = np.where(late, self.usual, per_hour), np.where(late, self.usual_h, lit)
             late = np.zeros_like(late)

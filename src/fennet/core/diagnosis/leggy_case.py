@@ -9,6 +9,7 @@ from datetime import date
 from zoneinfo import ZoneInfo
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import Crop
@@ -21,12 +22,14 @@ from fennet.core.seed import seed_state
 from fennet.core.stretch import Stretch, ThermalAge, stretch_of, thermal_age
 from fennet.core.targets import Band, practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
-from fennet.core.tuning.lamps import least_mm
+from fennet.core.tuning.under_lamp import least_mm
 
 #: How rough a day's light is by what it rests on, log sd. Source: starting_estimate.
 LIGHT_SD = {"logged": 0.08, "measured": 0.12, "moved": 0.2, "lumens": 0.4}
 #: Light of a sill where nothing was read: log-normal, mol a day. Source: starting_estimate.
 SILL_MOL, SILL_SD = 4.0, 0.7
+#: Lit for less than this, a day was dark, h.
+UNLIT_H = 0.2
 #: Days are counted from coming up, not by the calendar.
 _ANY = date(2000, 1, 1)
 
@@ -35,8 +38,9 @@ _ANY = date(2000, 1, 1)
 class LeggyCase:
     """One batch's growing days as recorded. Arrays are by local day since it came up; NaN where not known.
 
-    `mol` daily light, `lit_h` hours lit, `temp_c` mean warmth, `covered` 0–1, `part` the part of each day counted; `grown` what
-    each day should add to the height (mm, at good light). `reach` how many times brighter the lamp would be at its safe distance.
+    `mol` daily light, `lit_h` hours lit, `unlit` whether a lamp hung over it and did not burn, `temp_c` mean warmth, `covered`
+    0–1; `grown` what each day should add to the height (mm, at good light). `reach` how many times brighter the lamp would be at
+    its safe distance.
     """
 
     batch: Batch
@@ -50,6 +54,7 @@ class LeggyCase:
     day_s: FloatArray
     mol: FloatArray
     lit_h: FloatArray
+    unlit: NDArray[np.bool_]
     light_sd: FloatArray
     temp_c: FloatArray
     covered: FloatArray
@@ -90,9 +95,9 @@ def leggy_case(
     edges = np.arange(age.up_s, end_s, DAY_S)
     n = len(edges)
     middle = edges + DAY_S / 2
-    mol, lit, sd = np.full(n, np.nan), np.full(n, np.nan), np.full(n, 0.5)
+    mol, lit, sd, unlit = np.full(n, np.nan), np.full(n, np.nan), np.full(n, 0.5), np.zeros(n, dtype=bool)
     if tray is not None:
-        _light(journal, batch, events, edges, end_s, zone, mol, lit, sd)
+        _light(journal, batch, events, edges, end_s, zone, mol, lit, sd, unlit)
     temp = np.full(n, np.nan)
     known = ~np.isnan(age.temperature_c)
     if known.any():
@@ -106,17 +111,18 @@ def leggy_case(
     mine = [e for e in events if e.fields.get("batch") == batch.id or e.fields.get("tray") == tray_id]
     return LeggyCase(
         batch, crop, at_s, age, stretch_of(crop, age), bands["daily_light"], bands["light_hours"],
-        soil_band.high if soil_band else 24.0, edges, mol, lit, sd, temp, _covered(covers, middle), grown, age_d, reach, reach_sd,
-        distance, near, lamp, _plants(journal, crop, batch, events, end_s), _cover_told(covers, age.up_s),
+        soil_band.high if soil_band else 24.0, edges, mol, lit, unlit, sd, temp, _covered(covers, middle), grown, age_d, reach,
+        reach_sd, distance, near, lamp, _plants(journal, crop, batch, events, end_s), _cover_told(covers, age.up_s),
         any(e.kind in ("sign", "check", "height") for e in mine),
     )  # fmt: skip
 
 
 def _light(
     journal: Journal, batch: Batch, events: Sequence[Event], edges: FloatArray, end_s: float, zone: ZoneInfo, mol: FloatArray,
-    lit: FloatArray, sd: FloatArray,
+    lit: FloatArray, sd: FloatArray, unlit: NDArray[np.bool_],
 ) -> None:  # fmt: skip
-    """Fill daily light and hours: each day since coming up is a day of its own, from the hour it came up."""
+    """Fill daily light, hours, and whether a lamp hung there unlit: each day since coming up is a day of its own, from the hour
+    it came up."""
     for stay in tray_stays(batch, events):
         tray = next((t for t in journal.trays if t.id == stay.where), None)
         if tray is None:
@@ -141,9 +147,10 @@ def _light(
             # Without a lamp, a window reading or a meter on record nothing is known: that is no night.
             if light.lit or light.standing or len(light.logged_s) or len(light.window_s) or lamps_known:
                 lit[i] = hours / part
-                if day.mol is not None and (hours < 0.2 or day.known_h > 0.5 * hours or day.basis == "logged"):
+                if day.mol is not None and (hours < UNLIT_H or day.known_h > 0.5 * hours or day.basis == "logged"):
                     mol[i], sd[i] = day.mol / part, LIGHT_SD.get(day.basis, 0.2)
             place = next((s.where for s in reversed(stood) if s.from_s <= a + DAY_S / 2), None)
+            unlit[i] = hours < UNLIT_H and _lamps_over(journal, events, place, a, lit=False)
             if np.isnan(mol[i]) and kinds.get(place or "") in ("sill", "porch") and not _lamps_over(journal, events, place, a):
                 mol[i], sd[i] = SILL_MOL, SILL_SD
             elif (
@@ -151,7 +158,7 @@ def _light(
                 and journal.lamps
                 and place is not None
                 and kinds.get(place)
-                and not _lamps_over(journal, events, place, a)
+                and not _lamps_over(journal, events, place, a, lit=False)
             ):
                 mol[i], sd[i], lit[i] = 0.3, 0.6, 0.0
 
@@ -161,10 +168,12 @@ def _mean(values: FloatArray) -> float:
     return float(known.mean()) if len(known) else float("nan")
 
 
-def _lamps_over(journal: Journal, events: Sequence[Event], place: str | None, at_s: float) -> bool:
+def _lamps_over(journal: Journal, events: Sequence[Event], place: str | None, at_s: float, lit: bool = True) -> bool:
+    """Whether a lamp hung over a place in the middle of the day that begins at a moment; with `lit` one that was not off."""
     return any(
-        any(s.place == place and s.from_s <= at_s + DAY_S / 2 < s.to_s and s.periods != () for s in lamp_states(x, events))
+        s.place == place and s.from_s <= at_s + DAY_S / 2 < s.to_s and (not lit or s.periods != ())
         for x in journal.lamps
+        for s in lamp_states(x, events)
     )
 
 

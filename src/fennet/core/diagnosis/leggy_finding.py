@@ -33,7 +33,7 @@ SUPPOSED = {"short_hours": 0.15, "lamp_too_far": 0.35, "late_to_light": 0.22, "c
 DEEDS = {
     "weak_light": ("tune_lamp", "bring_to_light"),
     "lamp_too_far": ("tune_lamp",),
-    "short_hours": ("tune_lamp",),
+    "short_hours": ("see_timer", "tune_lamp"),
     "late_to_light": ("light_at_once",),
     "too_warm": ("cooler_nights",),
     "covered_too_long": ("cover_off",),
@@ -213,10 +213,16 @@ def _by_record(cause: str, case: LeggyCase) -> tuple[list[Evidence], list[Eviden
         if not len(known):
             lacks.append("hours")
         else:
-            mean = float(known[known > 0.1].mean()) if (known > 0.1).any() else 0.0
-            short = mean < case.hours.low - 0.5
-            (yes if short else no).append(Evidence("hours_short" if short else "hours_enough",
-                                                   {"hours": mean, "low": case.hours.low}))  # fmt: skip
+            burned = known > 0.1
+            mean = float(known[burned].mean()) if burned.any() else 0.0
+            # Dark from the first day on it came to the light late; dark later, the lamp failed it.
+            failed = float(case.unlit[int(np.argmax(burned)) :].sum()) if burned.any() else 0.0
+            if failed:
+                yes.append(Evidence("lamp_did_not_burn", {"days": failed}))
+            if mean < case.hours.low - 0.5:
+                yes.append(Evidence("hours_short", {"hours": mean, "low": case.hours.low}))
+            elif not failed:
+                no.append(Evidence("hours_enough", {"hours": mean, "low": case.hours.low}))
     if cause == "late_to_light":
         known_dark = np.where(np.isnan(case.mol), np.nan_to_num(case.lit_h, nan=9.0) < 0.5, np.nan_to_num(case.mol) <= 0.5)
         if np.isnan(case.mol).all() and np.isnan(case.lit_h).all():
@@ -265,6 +271,8 @@ def _remedies(
             continue
         for deed in DEEDS.get(c.cause, ()):
             figures: dict[str, float | str | None] = {"tray": tray, "high_c": case.high_c}
+            if deed == "see_timer" and not case.unlit.any():
+                continue
             if deed == "tune_lamp":
                 lamp = next((x for x in journal.lamps if x.id == case.lamp), None)
                 if lamp is None or any(r.deed == deed for r in out):

@@ -26,8 +26,7 @@ from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import canopy_mm, leaf_distance_mm, tray_of
 from fennet.core.targets import practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
-from fennet.core.tuning.lamps import least_mm
-from fennet.core.tuning.under_lamp import SEED_LEAF_UMOL, SEEDLING_UMOL
+from fennet.core.tuning.under_lamp import SEED_LEAF_UMOL, SEEDLING_UMOL, least_mm
 
 #: Signs that this complaint is about; a look within so many days speaks of now.
 SIGNS = (

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from fennet.core.conditions import Conditions
-from fennet.core.light import DAY_S
+from fennet.core.light import DAY_S, constant_dli_mol, hours_of
 from fennet.core.lighting.photothermal import Photothermal, photothermal
+from fennet.core.lighting.shelf_map import ShelfMap
 from fennet.core.tuning.under_lamp import LampCase
 
 #: Days compared.
@@ -46,6 +47,23 @@ def compared(case: LampCase, found: Mapping[str, Conditions], at_s: float) -> li
         warm = mean_c(c, at_s)
         ratio = photothermal(b.crop, mol, warm) if mol is not None and warm is not None else None
         out.append(Compared(t.tray.id, b.batch.id, mol, hours, len(days), inside, ratio))
+    return out
+
+
+def area_in_band(case: LampCase, drawn: ShelfMap) -> dict[str, float]:
+    """Of each tray on a shelf's map the part (0–1) where a day as the lamp is timed now lies in the light band of every batch in
+    it; without a timer nothing. Source: arithmetic."""
+    if not case.state.periods:
+        return {}
+    hours = hours_of(case.state.periods)
+    per_umol = constant_dli_mol(1.0, hours)
+    out = {}
+    for t in case.trays:
+        on_map = next((x for x in drawn.trays if x.tray == t.tray.id), None)
+        if on_map is None:
+            continue
+        low, high = max(b.light.low for b in t.batches), min(b.light.high for b in t.batches)
+        out[t.tray.id] = on_map.share_in((low - t.other_mol) / per_umol, (high - t.other_mol) / per_umol)
     return out
 
 

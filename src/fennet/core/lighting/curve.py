@@ -28,6 +28,10 @@ LUMENS_SD, UNKNOWN_SD, UNKNOWN_UMOL = 0.4, 1.2, 150.0
 BEND, BEND_SD = 0.5, 0.4
 #: A reading so many times over (under) what all the others say was not taken at the leaf. Source: starting_estimate.
 FAR_OFF = 1.9
+#: Why a reading is doubted: taken at the lamp's own height, or in somebody's shade.
+DOUBTED = ("read_at_lamp", "shaded")
+#: Nearer to the lamp's face than this no leaf is read, mm. Source: growers_rule.
+LEAST_GAP_MM = 5.0
 #: Readings older than this say little of a lamp that ages, and no more than so many are used. Source: growers_rule.
 OLDEST_D, MOST_READINGS = 150.0, 60
 _P90 = 1.2816
@@ -93,6 +97,10 @@ class LampCurve:
         middle, sd = self.log_at(distance_mm, tray)
         p50 = math.exp(middle) * dim
         return Interval(p50 * math.exp(-_P90 * sd), p50, p50 * math.exp(_P90 * sd))
+
+    def carried_umol(self, ppfd_umol: float, from_mm: float, to_mm: float) -> float:
+        """What a reading at one distance from the lamp's face says for another. Range: 10–1500 mm."""
+        return ppfd_umol * math.exp(float((self.row(to_mm, None) - self.row(from_mm, None)) @ self.mean))
 
     def working(self) -> Working:
         sd = np.sqrt(np.diag(self.covariance))
@@ -246,7 +254,7 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
                     inside = [b for b in journal.batches if tray is not None and tray_of(b, moves, t) == tray.id]
                     heights[key] = canopy_mm(inside, grown, t, journal.series)
                 distance = leaf_distance_mm(state.height_mm, tray or Tray(id="somewhere"), heights[key])
-            if distance is None or distance < 5.0:
+            if distance is None or distance < LEAST_GAP_MM:
                 out.append(replace(point, why="read_at_lamp"))
                 continue
             used.append(replace(point, distance_mm=distance))

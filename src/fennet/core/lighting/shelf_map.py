@@ -25,15 +25,36 @@ TURN_FROM, NARROW_UNDER, UNEVEN_UNDER = 1.3, 0.6, 0.7
 
 @dataclass(frozen=True)
 class TrayOnMap:
-    """A tray on the map: mean, least and most PPFD over it, mean of its left and right half, share of it in a band if asked."""
+    """A tray on the map: where it stands (mm from the place's left and front), and PPFD over it, `umol[row, column]`."""
 
     tray: str
-    mean_umol: float
-    least_umol: float
-    most_umol: float
-    left_umol: float
-    right_umol: float
-    in_band: float | None = None
+    x_mm: float
+    y_mm: float
+    width_mm: float
+    depth_mm: float
+    umol: FloatArray
+
+    @property
+    def mean_umol(self) -> float:
+        return float(self.umol.mean())
+
+    @property
+    def least_umol(self) -> float:
+        return float(self.umol.min())
+
+    @property
+    def most_umol(self) -> float:
+        return float(self.umol.max())
+
+    @property
+    def ends_umol(self) -> tuple[float, float]:
+        """The means of its left and of its right half."""
+        half = self.umol.shape[1] // 2
+        return float(self.umol[:, :half].mean()), float(self.umol[:, half:].mean())
+
+    def share_in(self, low_umol: float, high_umol: float) -> float:
+        """The part of the tray, 0–1, whose PPFD lies from one figure to another."""
+        return float(((self.umol >= low_umol) & (self.umol <= high_umol)).mean())
 
 
 @dataclass(frozen=True)
@@ -59,9 +80,7 @@ class ShelfMap:
     def advice(self) -> list[tuple[str, str]]:
         """Pairs of (deed, tray): turn a tray whose ends differ, swap_ends where the middle of the shelf is brighter than its
         ends, narrow where the rim has little. Source: starting_estimate."""
-        out = [
-            ("turn", t.tray) for t in self.trays if max(t.left_umol, t.right_umol) >= TURN_FROM * min(t.left_umol, t.right_umol)
-        ]
+        out = [("turn", t.tray) for t in self.trays if max(t.ends_umol) >= TURN_FROM * min(t.ends_umol)]
         if len(self.trays) > 1:
             means = sorted(self.trays, key=lambda t: t.mean_umol)
             if means[-1].mean_umol >= TURN_FROM * means[0].mean_umol:
@@ -92,11 +111,10 @@ def surface(spots: Sequence[tuple[float, float, float]], x_mm: FloatArray, y_mm:
 
 
 def shelf_map(
-    journal: Journal, place: Place, state: RoomState, events: Sequence[Event], at_s: float,
-    bands_umol: dict[str, tuple[float, float]] | None = None,
+    journal: Journal, place: Place, state: RoomState, events: Sequence[Event], at_s: float
 ) -> ShelfMap | None:  # fmt: skip
     """The light map of a place from the spots read there since its lamps last moved; None with fewer than four spots or no
-    measures. `bands_umol` tray → PPFD band. Source: arithmetic."""
+    measures. Source: arithmetic."""
     if not place.width_mm or not place.depth_mm:
         return None
     moved = max(
@@ -121,28 +139,19 @@ def shelf_map(
     y_mm = np.linspace(0, place.depth_mm, max(6, round(FINE * place.depth_mm / longer)))
     return ShelfMap(
         place.id, x_mm, y_mm, surface(spots, x_mm, y_mm), tuple(spots),
-        tuple(_trays(journal, place, state, spots, bands_umol or {})),
+        tuple(_trays(journal, place, state, spots)),
     )  # fmt: skip
 
 
-def _trays(
-    journal: Journal, place: Place, state: RoomState, spots: Sequence[tuple[float, float, float]],
-    bands: dict[str, tuple[float, float]],
-) -> list[TrayOnMap]:  # fmt: skip
+def _trays(journal: Journal, place: Place, state: RoomState, spots: Sequence[tuple[float, float, float]]) -> list[TrayOnMap]:
     out = []
     for tray in journal.trays:
         here = state.trays[tray.id]
         size = footprint_mm(tray, here.turned_deg)
         if here.place != place.id or here.x_mm is None or size is None:
             continue
-        y = here.y_mm if here.y_mm is not None else max(0.0, ((place.depth_mm or 0.0) - size[1]) / 2)
-        over = surface(spots, np.linspace(here.x_mm, here.x_mm + size[0], 16), np.linspace(y, y + size[1], 12))
-        band = bands.get(tray.id)
-        share = float(((over >= band[0]) & (over <= band[1])).mean()) if band else None
-        out.append(
-            TrayOnMap(
-                tray.id, float(over.mean()), float(over.min()), float(over.max()),
-                float(over[:, :8].mean()), float(over[:, 8:].mean()), share,
-            )
-        )  # fmt: skip
+        x, (width, depth) = here.x_mm, size
+        y = here.y_mm if here.y_mm is not None else max(0.0, ((place.depth_mm or 0.0) - depth) / 2)
+        over = surface(spots, np.linspace(x, x + width, 16), np.linspace(y, y + depth, 12))
+        out.append(TrayOnMap(tray.id, x, y, width, depth, over))
     return out

@@ -12,72 +12,26 @@ import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.history import standing
-from fennet.core.light import DAY_S, Minutes, constant_dli_mol, hours_of
+from fennet.core.light import Minutes, hours_of
+from fennet.core.lighting.curve import LEAST_GAP_MM
 from fennet.core.lighting.shelf_map import ShelfMap, shelf_map
 from fennet.core.records import Event, FloatArray, Journal, Lamp, Target
 from fennet.core.room import RoomState, room_at
 from fennet.core.targets import LONGEST_DAY_H, practice_of
-from fennet.core.tuning.under_lamp import LampCase, UnderLamp, lamp_case
-from fennet.core.working import Input, Interval, Working
+from fennet.core.tuning.lamp_instead import LampInstead, left_out, ways_instead
+from fennet.core.tuning.lamp_raising import raise_dates
+from fennet.core.tuning.under_lamp import STEP_H, STEP_MM, ExpectedLight, LampCase, expected_at, lamp_case, least_mm
+from fennet.core.working import Input, Working
 
-#: Steps of height and hours, mm and h. Nobody hangs a lamp to the millimetre.
-STEP_MM, STEP_H = 5.0, 0.25
-#: Nearest a lamp may hang to a leaf where its maker says nothing, by kind, mm. Source: growers_rule.
-LEAST_MM: dict[str, float] = {
-    "fluorescent_cool": 30.0, "fluorescent_warm": 30.0, "hot_tube": 150.0, "white_led": 50.0, "red_blue_led": 150.0,
-    "hps": 400.0, "metal_halide": 400.0, "incandescent": 400.0,
-}  # fmt: skip
 #: "Nearly touching": so far over the leaf, mm. Source: growers_rule.
 NEARLY_MM = 50.0
-#: The lamp is raised when growth has brought the leaf so much more light. Source: growers_rule.
-RAISE_FROM, AHEAD_D = 1.15, 21
-#: Reflecting sides bring so much more. Source: growers_rule (use 0.8 against 0.6).
-REFLECT = 0.8 / 0.6
 #: Log spread of daily light about its aim that costs one unit, how much the reading's own distances are kept to, and what a
 #: change of height and of hours costs by itself. Source: starting_estimate.
 AIM_LOG, STAY_LOG, CHANGE_COST = 0.12, 0.8, 0.02
 #: Outside its band the same spread costs more. Source: starting_estimate.
 EDGE_LOG = 0.02
-#: A tray is stood higher by so much at least, mm.
-LIFT_FROM_MM = 20.0
-#: A setting that reaches: expected daily light inside low–high of every batch.
-TRUE_ENOUGH = 1e-6
 #: Where no timer was ever logged, the lamp comes on at six.
 USUAL_ON_MIN = 360
-
-
-@dataclass(frozen=True)
-class LampInstead:
-    """Something to do beside or instead of a setting; `mol` the daily light it would bring, `factor` how much more light."""
-
-    deed: str
-    tray: str | None = None
-    mol: float | None = None
-    factor: float | None = None
-    thing: str | None = None
-
-
-@dataclass(frozen=True)
-class ExpectedLight:
-    """What one batch gets at a setting: PPFD at its leaves while lit, daily light with the window's, and where that lies."""
-
-    tray: str
-    batch: str
-    ppfd: Interval[float]
-    dli: Interval[float]
-    low: float
-    high: float
-    aim: float
-    hours_ok: bool
-    ceiling_umol: float
-
-    @property
-    def reaches(self) -> bool:
-        return self.low - TRUE_ENOUGH <= self.dli.p50 <= self.high + TRUE_ENOUGH and self.hours_ok
-
-    @property
-    def too_bright(self) -> bool:
-        return self.ppfd.p50 > self.ceiling_umol
 
 
 @dataclass(frozen=True)
@@ -165,7 +119,7 @@ def tune_lamp(
     if case.curve.basis == "none":
         # Nothing was read and the lamp's lumens are not known: there is nothing to argue from.
         return replace(
-            nothing, now=now, why_not="not_known", instead=(*_left_out(case), LampInstead("read_light", case.trays[0].tray.id))
+            nothing, now=now, why_not="not_known", instead=(*left_out(case), LampInstead("read_light", case.trays[0].tray.id))
         )
     low_h, high_h, clash = hours_open(case)
     heights = heights_open(case, school)
@@ -176,7 +130,7 @@ def tune_lamp(
     distance = min(t.distance_mm(best_height) for t in case.trays)
     return LampSetting(
         case, best_height, distance, on_min, hours, expected, now, reaches,
-        tuple(_instead(journal, case, best_height, hours, expected, reaches, clash, drawn, state)),
+        tuple(ways_instead(journal, case, best_height, hours, expected, clash, drawn, state)),
         () if case.ahead else tuple(raise_dates(case, best_height, at_s)), school, drawn, "",
         {"curve": case.curve.working(), "setting": _working(case, best_height, hours, expected)},
     )  # fmt: skip
@@ -197,11 +151,6 @@ def on_at_min(periods: Sequence[Minutes] | None, hours: float) -> int:
 
 
 # -- what is open to choose ---------------------------------------------------------------------------------------------------
-
-
-def least_mm(lamp: Lamp) -> float:
-    """The nearest it may hang to a leaf, mm: as its maker says, else by its kind. Source: growers_rule."""
-    return lamp.min_distance_mm if lamp.min_distance_mm is not None else LEAST_MM.get(lamp.kind or "", 100.0)
 
 
 def heights_open(case: LampCase, school: str = "measured") -> FloatArray:
@@ -229,19 +178,6 @@ def hours_open(case: LampCase) -> tuple[float, float, str | None]:
     return max(4.0, high), min(LONGEST_DAY_H, low), worst[0].tray.id
 
 
-def expected_at(case: LampCase, height_mm: float, hours: float) -> tuple[ExpectedLight, ...]:
-    """What each batch under a lamp gets at a height (mm over the place) and so many hours a day. Source: the lamp's curve."""
-    out = []
-    for t, b in case.batches:
-        ppfd = case.curve.ppfd(max(t.distance_mm(height_mm), 5.0), t.tray.id, case.dim)
-        mol = constant_dli_mol(1.0, hours)
-        dli = Interval(*(t.other_mol + mol * q for q in (ppfd.p10, ppfd.p50, ppfd.p90)))
-        aim = (b.light.ideal_low + b.light.ideal_high) / 2
-        fits = b.hours.low - 1e-6 <= hours <= b.hours.high + 1e-6
-        out.append(ExpectedLight(t.tray.id, b.batch.id, ppfd, dli, b.light.low, b.light.high, aim, fits, b.ceiling_umol))
-    return tuple(out)
-
-
 # -- choosing -----------------------------------------------------------------------------------------------------------------
 
 
@@ -251,7 +187,7 @@ def _best(case: LampCase, heights: FloatArray, hours: FloatArray, school: str) -
     grid_h = np.unique(np.append(hours, _now_hours(case, hours)))
     loss = np.zeros((len(heights), len(grid_h)))
     for t, b in case.batches:
-        ppfd = np.array([case.curve.ppfd(max(t.distance_mm(h), 5.0), t.tray.id, case.dim).p50 for h in heights])
+        ppfd = np.array([case.curve.ppfd(max(t.distance_mm(h), LEAST_GAP_MM), t.tray.id, case.dim).p50 for h in heights])
         dli = t.other_mol + 0.0036 * ppfd[:, None] * grid_h[None, :]
         aim = (b.light.ideal_low + b.light.ideal_high) / 2
         log_dli = np.log(np.maximum(dli, 0.05))
@@ -285,115 +221,6 @@ def _now_hours(case: LampCase, hours: FloatArray) -> list[float]:
         return []
     now = hours_of(case.state.periods)
     return [now] if hours[0] - 1e-9 <= now <= hours[-1] + 1e-9 else []
-
-
-def raise_dates(case: LampCase, height_mm: float, at_s: float) -> list[tuple[float, float]]:
-    """When to raise the lamp as the plants grow, and to what height: each time light at the tallest leaves has risen by 15 %, or
-    they come within the safe distance. Three weeks ahead, at most four. Source: growth_estimate, growers_rule."""
-    days = np.arange(0.0, AHEAD_D + 0.01, 0.25)
-    tallest = np.zeros(len(days))
-    lead: UnderLamp | None = None
-    for t in case.trays:
-        ahead = np.max([b.height_ahead(days) for b in t.batches], axis=0)
-        # Heights as logged hold now; the curve says how they rise from there.
-        risen = t.leaf_mm + np.maximum(0.0, ahead - ahead[0])
-        if lead is None or risen[-1] > tallest[-1]:
-            lead = t
-        tallest = np.maximum(tallest, risen)
-    if lead is None:
-        return []
-    out: list[tuple[float, float]] = []
-    hung, gap = height_mm, height_mm - tallest[0]
-    start = case.curve.ppfd(max(gap, 5.0), lead.tray.id).p50
-    least = least_mm(case.lamp)
-    for i, day in enumerate(days):
-        distance = hung - tallest[i]
-        brighter = case.curve.ppfd(max(distance, 5.0), lead.tray.id).p50 / start
-        if day > 0 and (brighter >= RAISE_FROM or distance < least):
-            hung = min(case.headroom_mm, math.ceil((tallest[i] + gap) / STEP_MM) * STEP_MM)
-            out.append((at_s + float(day) * DAY_S, hung))
-            if len(out) == 4 or hung >= case.headroom_mm:
-                break
-    return out
-
-
-# -- what else ----------------------------------------------------------------------------------------------------------------
-
-
-def _instead(
-    journal: Journal, case: LampCase, height: float, hours: float, expected: Sequence[ExpectedLight], reaches: bool,
-    clash: str | None, drawn: ShelfMap | None, state: RoomState,
-) -> list[LampInstead]:  # fmt: skip
-    out: list[LampInstead] = []
-    short = [e for e in expected if e.dli.p50 < e.low - TRUE_ENOUGH]
-    over = [e for e in expected if e.dli.p50 > e.high + TRUE_ENOUGH or e.too_bright]
-    if clash is not None:
-        out.append(LampInstead("move", clash, thing=_elsewhere(journal, case, state)))
-    if short:
-        worst = min(short, key=lambda e: e.dli.p50 / e.aim)
-        more = worst.aim / max(worst.dli.p50, 0.1)
-        from_lamp = worst.dli.p50 * REFLECT
-        out.append(LampInstead("reflect", worst.tray, from_lamp, REFLECT))
-        if case.dim < 0.99:
-            out.insert(0, LampInstead("undim", None, worst.dli.p50 / case.dim))
-        longer = next((b for t, b in case.batches if b.batch.id == worst.batch), None)
-        if longer is not None and not longer.hours.notes and hours < LONGEST_DAY_H - STEP_H:
-            out.append(LampInstead("longer_day", worst.tray, worst.dli.p50 * LONGEST_DAY_H / hours, LONGEST_DAY_H))
-        if len(case.trays) > 1 or (drawn is not None and drawn.evenness < 0.8):
-            out.append(LampInstead("smaller_area", worst.tray))
-        lifted = _lifted(case, height, hours, short) if len(case.trays) > 1 else []
-        out = [*lifted, *out]
-        if not lifted and (over or len({e.tray for e in short}) < len(case.trays)):
-            out.append(LampInstead("move", worst.tray, thing=_elsewhere(journal, case, state)))
-        out.append(LampInstead("another_lamp", None, None, more))
-    for e in over:
-        # What is mended for the short ones by lifting or moving them lets the lamp go up for the rest.
-        if not any(i.deed in ("move", "lift") for i in out):
-            dimmed = height >= case.headroom_mm - STEP_MM and not short
-            # A lamp that cannot go higher is dimmed; else this tray stands nearer to it than the rest can bear.
-            out.append(LampInstead("dim" if dimmed else "move", e.tray, e.aim, e.aim / e.dli.p50,
-                                   None if dimmed else _elsewhere(journal, case, state)))  # fmt: skip
-    for deed, tray in drawn.advice() if drawn is not None else []:
-        out.append(LampInstead(deed, tray or None))
-    out += _left_out(case)
-    read = {p.tray for p in case.curve.points if p.tray}
-    if case.curve.basis != "measured":
-        out.append(LampInstead("read_light", case.trays[0].tray.id))
-    elif len(case.curve.points) == 1 and len(case.trays) > 1:
-        out.append(LampInstead("one_reading", next((t.tray.id for t in case.trays if t.tray.id not in read), None)))
-    elif case.curve.measured_mm and case.curve.measured_mm[1] - case.curve.measured_mm[0] < 20:
-        out.append(LampInstead("read_another_height", case.trays[0].tray.id))
-    if case.state.height_mm is None:
-        out.append(LampInstead("log_height"))
-    if not case.state.periods:
-        out.append(LampInstead("log_timer"))
-    return out
-
-
-def _left_out(case: LampCase) -> list[LampInstead]:
-    """One word for each reason for which readings could not be used."""
-    by_why = {p.why: p for p in reversed(case.curve.left_out)}
-    return [LampInstead(why, p.tray, p.ppfd_umol) for why, p in by_why.items()]
-
-
-def _lifted(case: LampCase, height: float, hours: float, short: Sequence[ExpectedLight]) -> list[LampInstead]:
-    """Trays that would be in band if they stood higher, as near as is safe; `mol` is the lift in mm."""
-    out = []
-    for tray in {e.tray for e in short}:
-        t = next(t for t in case.trays if t.tray.id == tray)
-        aim = max(e.aim for e in short if e.tray == tray)
-        now = t.distance_mm(height)
-        for d in np.arange(now - LIFT_FROM_MM, least_mm(case.lamp), -STEP_MM):
-            if t.other_mol + constant_dli_mol(case.curve.ppfd(float(d), tray, case.dim).p50, hours) >= aim:
-                out.append(LampInstead("lift", tray, float(now - d)))
-                break
-    return out
-
-
-def _elsewhere(journal: Journal, case: LampCase, state: RoomState) -> str | None:
-    """Another lamp that hangs over a place, with the fewest trays under it."""
-    others = [x.id for x in journal.lamps if x.id != case.lamp.id and state.lamps[x.id].place not in (None, case.state.place)]
-    return min(others, key=lambda n: (sum(t.place == state.lamps[n].place for t in state.trays.values()), n), default=None)
 
 
 def _working(case: LampCase, height: float, hours: float, expected: Sequence[ExpectedLight]) -> Working:

@@ -1,4 +1,5 @@
-"""What hangs under a lamp: each tray with its leaves' height, the crops that want light, and the light it has besides."""
+"""What stands under a lamp: each tray with its leaves' height, the crops that want light, the light it has besides, and what it
+would get at a setting."""
 
 from __future__ import annotations
 
@@ -13,14 +14,15 @@ from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import Crop
 from fennet.core.growth import heights_ahead
 from fennet.core.history import counts_of, lost_of
-from fennet.core.light import DAY_S, HOUR_S, LampState, days_of_light, hours_of, local_days
-from fennet.core.lighting.curve import LampCurve, lamp_curve
+from fennet.core.light import DAY_S, HOUR_S, LampState, constant_dli_mol, days_of_light, hours_of, local_days
+from fennet.core.lighting.curve import LEAST_GAP_MM, LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal, Lamp, Place, Target, Tray
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, canopy_mm, tray_of
 from fennet.core.stages import stage_at, stage_spans
 from fennet.core.stretch import thermal_age
 from fennet.core.targets import Band, practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
+from fennet.core.working import Interval
 
 #: Stages that live by the lamp.
 LIT = ("emerging", "seedling", "growing_on", "hardening")
@@ -30,6 +32,15 @@ SEED_LEAF_UMOL, SEEDLING_UMOL = 350.0, 600.0
 BRIGHTEST = 1.12
 #: Window light counted on: the mean of so many days, d.
 WINDOW_D = 7
+#: Steps of height and hours, mm and h. Nobody hangs a lamp to the millimetre.
+STEP_MM, STEP_H = 5.0, 0.25
+#: Nearest a lamp may hang to a leaf where its maker says nothing, by kind, mm. Source: growers_rule.
+LEAST_MM: dict[str, float] = {
+    "fluorescent_cool": 30.0, "fluorescent_warm": 30.0, "hot_tube": 150.0, "white_led": 50.0, "red_blue_led": 150.0,
+    "hps": 400.0, "metal_halide": 400.0, "incandescent": 400.0,
+}  # fmt: skip
+#: A batch is reached where its expected daily light lies inside low–high.
+TRUE_ENOUGH = 1e-6
 
 
 @dataclass(frozen=True)
@@ -87,6 +98,47 @@ class LampCase:
     @property
     def batches(self) -> list[tuple[UnderLamp, LitBatch]]:
         return [(t, b) for t in self.trays for b in t.batches]
+
+
+@dataclass(frozen=True)
+class ExpectedLight:
+    """What one batch gets at a setting: PPFD at its leaves while lit, daily light with the window's, and where that lies."""
+
+    tray: str
+    batch: str
+    ppfd: Interval[float]
+    dli: Interval[float]
+    low: float
+    high: float
+    aim: float
+    hours_ok: bool
+    ceiling_umol: float
+
+    @property
+    def reaches(self) -> bool:
+        return self.low - TRUE_ENOUGH <= self.dli.p50 <= self.high + TRUE_ENOUGH and self.hours_ok
+
+    @property
+    def too_bright(self) -> bool:
+        return self.ppfd.p50 > self.ceiling_umol
+
+
+def expected_at(case: LampCase, height_mm: float, hours: float) -> tuple[ExpectedLight, ...]:
+    """What each batch under a lamp gets at a height (mm over the place) and so many hours a day. Source: the lamp's curve."""
+    out = []
+    for t, b in case.batches:
+        ppfd = case.curve.ppfd(max(t.distance_mm(height_mm), LEAST_GAP_MM), t.tray.id, case.dim)
+        mol = constant_dli_mol(1.0, hours)
+        dli = Interval(*(t.other_mol + mol * q for q in (ppfd.p10, ppfd.p50, ppfd.p90)))
+        aim = (b.light.ideal_low + b.light.ideal_high) / 2
+        fits = b.hours.low - 1e-6 <= hours <= b.hours.high + 1e-6
+        out.append(ExpectedLight(t.tray.id, b.batch.id, ppfd, dli, b.light.low, b.light.high, aim, fits, b.ceiling_umol))
+    return tuple(out)
+
+
+def least_mm(lamp: Lamp) -> float:
+    """The nearest it may hang to a leaf, mm: as its maker says, else by its kind. Source: growers_rule."""
+    return lamp.min_distance_mm if lamp.min_distance_mm is not None else LEAST_MM.get(lamp.kind or "", 100.0)
 
 
 def lamp_case(

@@ -8,8 +8,9 @@ from typing import Any
 from flask import abort, flash, redirect, render_template, request, url_for
 
 from fennet.core.light import minutes_of
-from fennet.core.tuning.lamps import expected_at, heights_open
+from fennet.core.tuning.lamps import heights_open
 from fennet.core.tuning.mats import CEILING_C
+from fennet.core.tuning.under_lamp import expected_at
 from fennet.core.working import Interval
 from fennet.operations import doors, tuning
 from fennet.operations.acting import Refusal

@@ -7,15 +7,13 @@ from typing import Any
 
 import numpy as np
 
-from fennet.core.history import counts_of, lost_of
-from fennet.core.light import DAY_S, days_of_light, local_days
-from fennet.core.lighting.compared import Compared, compared
-from fennet.core.lighting.energy import LightCost, light_cost
+from fennet.core.lighting.compared import area_in_band, compared
+from fennet.core.lighting.energy import LightCost, cost_of_lamp, light_cost
 from fennet.core.lighting.shelf_map import ShelfMap
 from fennet.core.records import Event, Journal
 from fennet.core.targets import LONGEST_DAY_H
-from fennet.core.tray_light import light_at_tray
-from fennet.core.tuning.lamps import ExpectedLight, LampSetting, expected_at, heights_open, least_mm
+from fennet.core.tuning.lamps import LampSetting, heights_open
+from fennet.core.tuning.under_lamp import ExpectedLight, expected_at, least_mm
 from fennet.telling.lamps import CAUTION, basis_words, button_words, clock, expect_words, instead_words, setting_sentence
 from fennet.telling.speech import Speech
 from fennet.web import answers
@@ -26,8 +24,6 @@ from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view
 
 CURVE_HEIGHT, MAP_WIDTH = 240.0, 600.0
-#: Over how many days energy is told.
-COST_D = 30
 #: The scale of daily light that the handles are drawn on ends here, mol.
 MOST_MOL = 24.0
 FEWEST_H = 6.0
@@ -81,7 +77,21 @@ class MapView:
     spots: list[tuple[float, float, str]]
     trays: list[tuple[float, float, float, float, str]]
     words: str
-    rows: list[tuple[str, str, str, str]]
+    rows: list[tuple[str, str, str, str, str]]
+
+
+@dataclass(frozen=True)
+class ComparedView:
+    """One batch under a lamp: its light, hours, days in band, ratio, and of the costed hours those in band."""
+
+    tray: str
+    name: str
+    mol: str
+    hours: str
+    in_band: str
+    ratio: str
+    ratio_working: WorkingView | None
+    costed: str
 
 
 @dataclass(frozen=True)
@@ -101,8 +111,9 @@ class LampView:
     map: MapView | None
     instead: list[str]
     raise_at: list[str]
-    compared: list[tuple[str, str, str, str, str, str]]
+    compared: list[ComparedView]
     cost: list[tuple[str, str]]
+    cost_working: WorkingView | None
     workings: list[WorkingView]
     reaches: bool
     outside_day: str
@@ -126,7 +137,8 @@ def lamps_view(
     views = [_lamp(s, journal, events, at_s, say, names, (tried or {}).get(s.lamp.id)) for s in settings]
     used = {s.lamp.id for s in settings}
     idle = [x.id for x in journal.lamps if x.id not in used and (x.until is None or x.until.timestamp() > at_s)]
-    return LampsView(views, idle, CAUTION, [w for v in views for w in v.workings])
+    sheets = [w for v in views for w in (*v.workings, v.cost_working, *(c.ratio_working for c in v.compared)) if w is not None]
+    return LampsView(views, idle, CAUTION, sheets)
 
 
 def _lamp(
@@ -153,13 +165,15 @@ def _lamp(
         sampled = _sampled(s, heights, say)
         curve = _curve(s, at_height, say)
     working = [working_view(f"w-{s.lamp.id}-{k}".replace(".", "-"), w, say) for k, w in s.workings.items()]
-    cost = _cost(s, journal, events, at_s, say)
+    cost = cost_of_lamp(journal, s.case, events, at_s, say.zone)
     return LampView(
         s.lamp.id, s.lamp.name or s.lamp.id, setting_sentence(s, say), now, basis_words(s, say), height, hours,
         clock(s.on_min) if s.on_min is not None else "", button_words(s, say) if s.height_mm is not None else "", answered,
         sampled, curve, _map(s.map, s, say) if s.map else None, [instead_words(i, s, say) for i in s.instead],
-        [f"{say.day(t)}: to {say.length(mm)}" for t, mm in s.raise_at], _compared(s, journal, events, at_s, say, names),
-        cost, working, s.reaches, _outside(s),
+        [f"{say.day(t)}: to {say.length(mm)}" for t, mm in s.raise_at], _compared(s, journal, events, at_s, say, names, cost),
+        _cost_words(cost, journal, s, say) if cost else [],
+        working_view(f"w-{s.lamp.id}-cost".replace(".", "-"), cost.working, say) if cost else None, working, s.reaches,
+        _outside(s),
     )  # fmt: skip
 
 
@@ -238,70 +252,60 @@ def _map(m: ShelfMap, s: LampSetting, say: Speech) -> MapView:
     ]
     height = float(m.y_mm[-1]) * scale
     spots = [(round(x * scale, 1), round(y * scale, 1), say.number(v, 0)) for x, y, v in m.spots]
-    rows = [
-        (t.tray, f"{say.number(t.mean_umol, 0)}", f"{say.number(t.least_umol, 0)}–{say.number(t.most_umol, 0)}",
-         f"{say.number(t.left_umol, 0)} left, {say.number(t.right_umol, 0)} right")
-        for t in m.trays
-    ]  # fmt: skip
+    inside = area_in_band(s.case, m)
+    trays, rows = [], []
+    for t in m.trays:
+        corner = (round(t.x_mm * scale, 1), round(t.y_mm * scale, 1))
+        trays.append((*corner, round(t.width_mm * scale, 1), round(t.depth_mm * scale, 1), t.tray))
+        left, right = t.ends_umol
+        rows.append(
+            (t.tray, say.number(t.mean_umol, 0), f"{say.number(t.least_umol, 0)}–{say.number(t.most_umol, 0)}",
+             f"{say.number(left, 0)} left, {say.number(right, 0)} right",
+             f"{say.percent(inside[t.tray])} of it" if t.tray in inside else "not known")
+        )  # fmt: skip
     words = f"mean {say.number(m.mean_umol, 0)} µmol m⁻² s⁻¹, the darkest spot {say.percent(m.evenness)} of it"
-    return MapView(MAP_WIDTH, round(height, 1), cells, spots, [], words, rows)
+    return MapView(MAP_WIDTH, round(height, 1), cells, spots, trays, words, rows)
 
 
 def _compared(
-    s: LampSetting, journal: Journal, events: list[Event], at_s: float, say: Speech, names: dict[str, str]
-) -> list[tuple[str, str, str, str, str, str]]:
+    s: LampSetting, journal: Journal, events: list[Event], at_s: float, say: Speech, names: dict[str, str], cost: LightCost | None
+) -> list[ComparedView]:  # fmt: skip
     table = answers.table_for(journal)
     found = {b.batch.id: conditions_of(journal, table, b.batch, events, at_s, say) for _, b in s.case.batches}
-    return [_compared_row(c, names, say) for c in compared(s.case, found, at_s)]
+    costed = {h.batch: h for h in cost.in_band} if cost else {}
+    out = []
+    for c in compared(s.case, found, at_s):
+        hours = costed.get(c.batch)
+        working = None if c.ratio is None else working_view(f"w-{c.batch}-ratio".replace(".", "-"), c.ratio.working, say)
+        out.append(
+            ComparedView(
+                c.tray, names[c.batch], "not known" if c.mol is None else f"{say.number(c.mol)} mol",
+                "" if c.hours is None else f"{say.number(c.hours)} h",
+                f"{c.in_band} of {c.days} days" if c.days else "no day known",
+                "not known" if c.ratio is None else f"{say.number(c.ratio.ratio, 2)}, {RATIO_WORDS[c.ratio.words]}", working,
+                f"{say.number(hours.in_band_h, 0)} of {say.number(hours.lit_h, 0)} h" if hours else "",
+            )
+        )  # fmt: skip
+    return out
 
 
 RATIO_WORDS = {"thin": "will stretch", "low": "low", "sturdy": "sturdy", "high": "high"}
 
 
-def _compared_row(c: Compared, names: dict[str, str], say: Speech) -> tuple[str, str, str, str, str, str]:
-    ratio = "not known" if c.ratio is None else f"{say.number(c.ratio.ratio, 2)}, {RATIO_WORDS[c.ratio.words]}"
-    return (
-        c.tray, names[c.batch], "not known" if c.mol is None else f"{say.number(c.mol)} mol",
-        "" if c.hours is None else f"{say.number(c.hours)} h",
-        f"{c.in_band} of {c.days} days" if c.days else "no day known", ratio,
-    )  # fmt: skip
-
-
-def _cost(s: LampSetting, journal: Journal, events: list[Event], at_s: float, say: Speech) -> list[tuple[str, str]]:
-    """Energy of the last thirty days, what it cost by the garden's tariff, and what the proposal would cost a day."""
-    lamp = s.lamp
-    if not lamp.watts or not s.case.trays:
-        return []
-    days = local_days(at_s - COST_D * DAY_S, at_s, say.zone)
-    tray = s.case.trays[0]
-    light = light_at_tray(journal, tray.tray, [b.batch for b in tray.batches], events, say.zone, days[0][1], at_s)
-    lit = days_of_light(light, say.zone, days[0][1], at_s)
-    lit_h = sum(d.lit_h for d in lit)
-    if lit_h <= 0:
-        return []
-    plants = sum(max(0, counts_of(b.batch, events).up - lost_of(b.batch, events)) for _, b in s.case.batches)
-    in_band = sum(d.lit_h for d in lit if d.mol is not None and tray.batches[0].light.low <= d.mol <= tray.batches[0].light.high)
-    n_days = (at_s - days[0][1]) / DAY_S
-    c = light_cost(lamp.watts, lit_h, n_days, journal.garden.tariff_per_kwh, len(s.case.trays), plants, in_band)
-    return _cost_words(c, journal, s, say)
-
-
 def _cost_words(c: LightCost, journal: Journal, s: LampSetting, say: Speech) -> list[tuple[str, str]]:
-    money = journal.garden.currency or ""
+    """What the lamp cost, and what the proposal would cost a day."""
+    money, tariff = journal.garden.currency or "", journal.garden.tariff_per_kwh
     out = [("energy, last 30 days", f"{say.number(c.kwh)} kWh")]
-    if c.cost is not None:
-        out.append(("cost", f"{say.number(c.cost, 2)} {money}"))
-        if c.per_tray is not None:
-            out.append(("a tray", f"{say.number(c.per_tray, 2)} {money}"))
-        if c.per_plant is not None:
-            out.append(("a plant", f"{say.number(c.per_plant, 3)} {money}"))
-        if s.hours is not None and s.lamp.watts and journal.garden.tariff_per_kwh is not None:
-            a_day = s.lamp.watts * s.hours / 1000 * journal.garden.tariff_per_kwh
-            out.append(("as proposed, a day", f"{say.number(a_day, 2)} {money}"))
-    else:
-        out.append(("cost", "the garden has no tariff yet"))
-    lit_h = c.kwh * 1000 / max(s.lamp.watts or 1.0, 1e-9)
-    out.append(("hours of it in band", f"{say.number(c.in_band_h, 0)} of {say.number(lit_h, 0)}"))
+    if c.cost is None or tariff is None:
+        return [*out, ("cost", "the garden has no tariff yet")]
+    out.append(("cost", f"{say.number(c.cost, 2)} {money}"))
+    if c.per_tray is not None:
+        out.append(("a tray", f"{say.number(c.per_tray, 2)} {money}"))
+    if c.per_plant is not None:
+        out.append(("a plant", f"{say.number(c.per_plant, 3)} {money}"))
+    if s.hours is not None and s.lamp.watts:
+        a_day = light_cost(s.lamp.watts, s.hours, 1, tariff, 0, 0).cost or 0.0
+        out.append(("as proposed, a day", f"{say.number(a_day, 2)} {money}"))
     return out
 
 
