@@ -15,6 +15,7 @@ import numpy as np
 from fennet.core.crop import Crop
 from fennet.core.planning.clashes import Change, Clash, clashes
 from fennet.core.planning.plan import Assumed, Plan, Planned, if_sown, load_of, notes_of, outdoors, plan
+from fennet.core.planning.pot_space import pot_space
 from fennet.core.planning.results import results_of
 from fennet.core.planning.room_for import capacity, lamp_settings, tray_kind
 from fennet.core.planning.sowing_day import lines_of, to_fill
@@ -307,6 +308,24 @@ class Room(unittest.TestCase):
         self.assertEqual(planned(garden([{"crop": "leek", "plants": 10}], batches=[unnamed]), today=day).sowings, ())
         last_year = {**unnamed, "sown_at": "2025-03-01T10:00:00+01:00"}
         self.assertEqual(len(planned(garden([{"crop": "leek", "plants": 10}], batches=[last_year])).sowings), 1)
+
+
+class Pots(unittest.TestCase):
+    def test_pots_fill_the_shelves_as_the_plan_stands_and_their_cells_are_given_back(self) -> None:
+        sown = {"id": "b", "crop": "leek", "tray": "A", "cells": 24, "sown_at": "2026-03-01T12:00:00+01:00"}
+        placed = {"id": "p", "kind": "placed", "at": "2026-03-01T12:00:00+01:00", "tray": "A", "place": "s0"}
+        p = planned(garden([], shelves=1, batches=[sown], events=[placed]), date(2026, 3, 20))
+
+        def share(n: int, whole: bool) -> float:
+            found = pot_space(p, "b", n, 100.0, whole)
+            assert found is not None
+            return found.share
+
+        # A tray of 0.112 m² on a shelf of 0.54 m²; a pot stands on 0.01 m².
+        self.assertAlmostEqual(share(2, True), 0.02 / 0.54, places=6)
+        self.assertAlmostEqual(share(2, False), 0.132 / 0.54, places=6)
+        self.assertGreater(share(60, True), 1.0)
+        self.assertIsNone(pot_space(p, "nobody", 2, 100.0, True))
 
 
 class Clashes(unittest.TestCase):

@@ -24,7 +24,8 @@ from fennet.core.scoring import mark, marks, scores, settled
 from fennet.core.targets import practice_of
 from fennet.core.tuning.mats import tune_mats
 from fennet.core.tuning.places import exchanges, places
-from fennet.core.worklist import LEAVE, BatchDay, Task, in_order, left, worklist
+from fennet.core.work.task import LEAVE, BatchDay, Task, left
+from fennet.core.work.worklist import FIRST, first_and_rest, grouped, in_order, worklist
 from fennet.crops import shipped
 from fennet.telling.speech import Speech
 from fennet.telling.work import ask_words, task_words, when_words
@@ -135,6 +136,42 @@ class List(unittest.TestCase):
     def test_a_logger_that_fell_silent_is_told(self) -> None:
         self.assertIn("probe_silent", kinds(listed(room(read_days=2.0), 2.5)))
         self.assertNotIn("probe_silent", kinds(listed(room(read_days=2.4), 2.5)))
+
+    def dry(self, names: str) -> list[Task]:
+        """Open trays on a shelf that were read dry at day 3."""
+        read = [Series(t, "moisture", "m", np.array([on(2.9).timestamp()]), np.array([20.0 + i]), np.zeros(1, bool))
+                for i, t in enumerate(names)]  # fmt: skip
+        journal = room(
+            trays=[Tray(id=t, rows=2, columns=3, cell_ml=50.0) for t in names],
+            batches=[Batch(id=f"b{t}", crop="tomato", tray=t, cells=6, sown_at=SOWN) for t in names], series=read,
+        )  # fmt: skip
+        return [t for t in listed(journal, 3.0) if t.kind == "water"]
+
+    def test_waterings_of_a_walk_share_a_row_and_one_press_logs_each_amount(self) -> None:
+        self.assertEqual([t.tray for t in self.dry("AB")], ["A", "B"], "two are told one by one")
+        (row,) = self.dry("ABD")
+        words = task_words(row, "tomato", SAY)
+        self.assertEqual(words.what, "A, B and D: water from below")
+        self.assertEqual([part.split(" watered below ")[0] for part in words.line.split("; ")], ["A", "B", "D"])
+        self.assertTrue(all(part.endswith("ml") for part in words.line.split("; ")))
+        self.assertIn("A is driest, at 20", words.why)
+
+    def test_risks_of_several_trays_share_a_row_whatever_leads_them(self) -> None:
+        def risky(tray: str, up: bool, *leading: str) -> Task:
+            return Task(f"damp:{tray}", "damp", 0.0, tray, tray, {"index": 40.0, "leading": leading, "cover": "on", "up": up})
+
+        tasks = grouped([risky("A", False, "still_air"), risky("B", False, "too_wet"), risky("C", True, "too_wet")], 0.0)
+        self.assertEqual([[x for x, _, _ in t.figures["together"]] for t in tasks], [["A", "B"], ["C"]])
+        words = task_words(tasks[0], "tomato", SAY)
+        self.assertEqual(words.what, "A and B: let air in, no water until the top pales")
+        self.assertEqual(words.line, "A cover vent; B cover vent")
+
+    def test_what_is_grave_is_among_the_first_however_long_the_list(self) -> None:
+        due = [Task(f"look:{n}", "look", 0.0, grave=n > 10) for n in range(20)]
+        first, rest = first_and_rest(due)
+        self.assertTrue(all(t.grave for t in first))
+        self.assertEqual(len(first) + len(rest), 20)
+        self.assertEqual(len(first_and_rest(due[:11])[0]), FIRST)
 
     def test_water_is_told_before_it_is_wanted_with_its_amount(self) -> None:
         at = np.array([on(d).timestamp() for d in (0.5, 1.0)])

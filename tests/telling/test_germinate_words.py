@@ -24,8 +24,8 @@ from fennet.core.diagnosis.slow_remedies import DEEDS
 from fennet.core.records import Batch, Mat
 from fennet.core.room import MatState
 from fennet.core.tuning.mats import INSTEAD_C, Instead, MatSetting
+from fennet.core.work.task import LOSS, Task
 from fennet.core.working import Interval
-from fennet.core.worklist import LOSS, Task
 from fennet.telling.diagnosis import CAUTIONS, REMEDIES, as_json, check_words, evidence_words, remedy_words, verdict_words
 from fennet.telling.speech import Speech
 from fennet.telling.tuning import INSTEAD, instead_words, setting_sentence

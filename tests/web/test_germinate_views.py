@@ -13,7 +13,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.core.tuning.guards import HOLD_S
-from fennet.core.worklist import LEAVE, Task
+from fennet.core.work.task import LEAVE, Task
 from fennet.storage.queries import Door
 from fennet.telling.speech import Speech
 from fennet.web.today.work import LATER, left_value, work_view

@@ -8,10 +8,11 @@ from typing import Any
 
 from fennet.core.drying import SOAKED_PCT, dry_down, refill_ml
 from fennet.core.history import counts_of
+from fennet.core.light import DAY_S
 from fennet.core.moisture import DRY_PCT
 from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState
-from fennet.core.worklist import DAY_S, BatchDay, Task
+from fennet.core.work.task import BatchDay, Task
 
 #: Under this seedlings flag and waiting seed stops, % of capacity. Source: gummerson_1986 (the foot of its range, and a margin).
 FLAGS_PCT = DRY_PCT + 10.0

@@ -115,6 +115,16 @@ def lost_of(batch: Batch, events: Sequence[Event]) -> int:
     return sum(int(e.fields.get("cells") or len(e.fields.get("cell_list") or [])) for e in mine)
 
 
+def moved_on(batch_id: str, events: Sequence[Event]) -> int:
+    """Plants, or rooted seeds, of a batch that became batches of their own."""
+    return sum(int(e.fields.get("count") or 0) for e in events if e.kind == "moved" and e.fields["batch"] == batch_id)
+
+
+def left_of(batch: Batch, events: Sequence[Event]) -> int:
+    """Plants of a batch that are still in it: those that came up, or all where nobody counted, less lost and moved on."""
+    return max(0, (counts_of(batch, events).up or batch.n_cells) - lost_of(batch, events) - moved_on(batch.id, events))
+
+
 def ended_s(batch: Batch, events: Sequence[Event]) -> float | None:
     """When the batch stopped being waited for: given up, moved on whole, planted, harvested, or all of it lost."""
     for e in events:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from fennet.core.history import tray_stays
+from fennet.core.history import occupancies, tray_stays
 from fennet.core.light import LampState, lamp_states
 from fennet.core.records import Batch, Event, Fan, Journal, Lamp, Mat, Outlet, Place, Series, Tray
 
@@ -132,6 +132,22 @@ def tray_of(batch: Batch, events: Sequence[Event], at_s: float) -> str | None:
     """The tray a batch is in at a moment."""
     stays = [s for s in tray_stays(batch, events) if s.from_s <= at_s]
     return stays[-1].where if stays else None
+
+
+def free_in(tray: Tray, batches: Sequence[Batch], events: Sequence[Event], at_s: float) -> list[str]:
+    """Cells of a tray that hold nothing at a moment (seconds UTC). `events` are standing events."""
+    stays = [s for b in batches for s in occupancies(b, events)]
+    held = {s.cell for s in stays if s.tray == tray.id and s.from_s <= at_s < s.to_s}
+    return [cell for cell in tray.cell_names() if cell not in held]
+
+
+def free_cells(journal: Journal, events: Sequence[Event], at_s: float) -> dict[str, list[str]]:
+    """Free cells by tray; trays without cells of their own, or gone by then, are left out. `events` are standing events."""
+    return {
+        t.id: free_in(t, journal.batches, events, at_s)
+        for t in journal.trays
+        if t.rows and t.columns and t.kind in (None, "cells") and (t.until is None or t.until.timestamp() > at_s)
+    }
 
 
 def canopy_mm(batches: Sequence[Batch], events: Sequence[Event], at_s: float, series: Sequence[Series] = ()) -> float | None:

@@ -1,4 +1,4 @@
-"""Feeding and potting up: each a write of several steps, one transaction."""
+"""Feeding, pricking out and potting up: each a write of several steps, one transaction."""
 
 from __future__ import annotations
 
@@ -7,20 +7,20 @@ from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Engine, delete, insert
+from sqlalchemy import Connection, Engine, delete, insert
 
 from fennet.core.care.feeding import BURNS_MG, product_of, too_strong
-from fennet.core.care.handling import ROUND
-from fennet.core.history import counts_of, lost_of, occupancies, standing
-from fennet.core.records import Event, Journal, Tray
-from fennet.core.room import footprint_mm, room_at
+from fennet.core.care.handling import ROUND, pots_area_mm2
+from fennet.core.history import counts_of, left_of, occupancies, standing
+from fennet.core.records import Batch, Event, Journal, Tray
+from fennet.core.room import footprint_mm, room_at, tray_of
 from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, remember_outcome, writing, writing_once
 from fennet.operations.deeds import check_deed
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import batch_and_events, write_events
 from fennet.operations.planning import keep_entry
 from fennet.operations.projecting import project_cells
-from fennet.operations.sowing import new_batch_id
+from fennet.operations.sowing import free_cells, new_batch_id
 from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of, to_row
@@ -97,15 +97,6 @@ def space_left_mm2(journal: Journal, place_id: str, events: Sequence[Event], at_
     return max(0.0, USABLE_SHARE * place.width_mm * place.depth_mm - used)
 
 
-def pots_area_mm2(n: int, pot_mm: float) -> float:
-    """What so many round pots stand on, mm². Source: arithmetic.
-
-    >>> pots_area_mm2(4, 100.0)
-    40000.0
-    """
-    return n * pot_mm**2
-
-
 def pot_up(
     engine: Engine, actor: Actor, journal: Journal, events: Sequence[Event], batch_id: str, n: int, pot_mm: float, place: str,
     buried: bool, now: datetime, key: str | None = None, anyway: bool = False,
@@ -129,11 +120,7 @@ def pot_up(
             once(c, actor, key, now)
         except AlreadyDone as done:
             return str(done.outcome.get("trays", [""])[0]), str(done.outcome.get("batches", [""])[0])
-        batch, mine = batch_and_events(c, actor, batch_id)
-        stood = standing(mine, float("inf"))
-        alive = max(0, (counts_of(batch, stood).up or batch.n_cells) - lost_of(batch, stood) - moved_on(batch_id, stood))
-        if n > alive:
-            raise Refusal(f"{n} cannot be potted up: {alive} of {batch_id} are left.", "n", str(n))
+        batch, stood = _with_plants(c, actor, batch_id, n)
         known = set(queries.things(c, actor.ref.id))
         name = next(x for i in range(1, 10_000) if (x := f"P{i}") not in known)
         columns = min(n, 12)
@@ -145,30 +132,67 @@ def pot_up(
         )  # fmt: skip
         insert_thing(c, actor.ref.id, tray.id, "tray")
         c.execute(insert(table_of(t.TrayRow)).values(**to_row(tray, t.TrayRow, actor.ref.id)))
-        deeds: list[tuple[str, dict[str, Any], datetime]] = [("placed", {"tray": name, "place": place}, now)]
-        check_deed(c, actor, "placed", deeds[0][1], now, {**queries.things(c, actor.ref.id)})
+        placed = {"tray": name, "place": place}
+        check_deed(c, actor, "placed", placed, now, queries.things(c, actor.ref.id))
+        deeds: list[tuple[str, dict[str, Any], datetime]] = [("placed", placed, now)]
         to = batch_id
-        if n == alive:
+        if n == left_of(batch, stood):
             deeds.append(("potted_up", {"batch": batch_id, "tray": name, "buried": buried}, now))
         else:
-            part = replace(
-                batch, id=new_batch_id(batch.crop, known), tray=name, cell_list=tray.cell_names()[:n], cells=None, seeds=None,
-                seeds_per_cell=1, set_up="in_mix", from_batch=batch.id,
-            )  # fmt: skip
-            to = part.id
-            insert_thing(c, actor.ref.id, part.id, "batch")
-            c.execute(insert(table_of(t.BatchRow)).values(**to_row(part, t.BatchRow, actor.ref.id)))
-            project_cells(c, actor.ref.id, [part], [])
-            fields: dict[str, Any] = {"batch": batch_id, "to_batch": part.id, "count": n, "buried": buried}
-            held = sorted(o.cell for o in occupancies(batch, stood) if o.to_s > now.timestamp())
-            if len(held) >= n:
-                fields["cell_list"] = held[:n]
-            deeds += [("moved", fields, now), ("count", {"batch": part.id, "cells_up": n}, now)]
+            to, moved = _part_into(c, actor, batch, stood, name, tray.cell_names()[:n], buried, now)
+            deeds += moved
         write_events(c, actor, deeds, now)
         remember_outcome(c, actor, key, {"trays": [name], "batches": [to]})
         return name, to
 
 
-def moved_on(batch_id: str, events: Sequence[Event]) -> int:
-    """Plants of a batch that became batches of their own."""
-    return sum(int(e.fields.get("count") or 0) for e in events if e.kind == "moved" and e.fields["batch"] == batch_id)
+def prick_out(
+    engine: Engine, actor: Actor, batch_id: str, tray_id: str, n: int, buried: bool, now: datetime, key: str | None = None
+) -> str:
+    """Prick `n` plants of a batch out into the first free cells of a tray, one to a cell: a batch of its own that names the old
+    one. Returns its id. Raises Refusal for more than there are, or than the tray has free."""
+    with writing(engine, actor) as c:
+        try:
+            once(c, actor, key, now)
+        except AlreadyDone as done:
+            return str(done.outcome.get("batches", [""])[0])
+        batch, stood = _with_plants(c, actor, batch_id, n)
+        if tray_id == tray_of(batch, stood, now.timestamp()):
+            raise Refusal(f"{batch_id} stands in {tray_id} already; choose another tray.", "tray", tray_id)
+        cells = free_cells(c, actor, tray_id, n, now)
+        to, deeds = _part_into(c, actor, batch, stood, tray_id, cells, buried, now)
+        write_events(c, actor, deeds, now)
+        remember_outcome(c, actor, key, {"batches": [to]})
+        return to
+
+
+def _with_plants(c: Connection, actor: Actor, batch_id: str, n: int) -> tuple[Batch, list[Event]]:
+    """A batch that still has so many plants, and its standing events. Raises Refusal."""
+    batch, mine = batch_and_events(c, actor, batch_id)
+    stood = standing(mine, float("inf"))
+    alive = left_of(batch, stood)
+    if not 1 <= n <= alive:
+        raise Refusal(f"{n} cannot be moved: {alive} of {batch_id} are left.", "n", str(n))
+    return batch, stood
+
+
+def _part_into(
+    c: Connection, actor: Actor, batch: Batch, stood: Sequence[Event], tray_id: str, cells: Sequence[str], buried: bool,
+    now: datetime,
+) -> tuple[str, list[tuple[str, dict[str, Any], datetime]]]:  # fmt: skip
+    """A part of a batch as a batch of its own in some cells, one plant to a cell: its id, and the deeds to log."""
+    n = len(cells)
+    part = replace(
+        batch, id=new_batch_id(batch.crop, set(queries.things(c, actor.ref.id))), tray=tray_id, cell_list=list(cells), cells=None,
+        seeds=None, seeds_per_cell=1, set_up="in_mix", from_batch=batch.id,
+    )  # fmt: skip
+    insert_thing(c, actor.ref.id, part.id, "batch")
+    c.execute(insert(table_of(t.BatchRow)).values(**to_row(part, t.BatchRow, actor.ref.id)))
+    project_cells(c, actor.ref.id, [part], [])
+    fields: dict[str, Any] = {"batch": batch.id, "to_batch": part.id, "count": n, "buried": buried}
+    held = sorted(o.cell for o in occupancies(batch, stood) if o.to_s > now.timestamp())
+    one_a_cell = counts_of(batch, stood).unit == "cells" and batch.set_up != "crowd"
+    if one_a_cell and len(held) >= n:
+        # Of a crowd a cell is not empty because some were taken out of it.
+        fields["cell_list"] = held[:n]
+    return part.id, [("moved", fields, now), ("count", {"batch": part.id, "cells_up": n}, now)]

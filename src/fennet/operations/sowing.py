@@ -10,7 +10,9 @@ from typing import Any
 
 from sqlalchemy import Connection, Engine, insert
 
+from fennet.core.history import standing
 from fennet.core.records import Batch, Covering, Pretreatment, SeedLot, Tray
+from fennet.core.room import free_in
 from fennet.core.sowing import depth_by_school_mm
 from fennet.core.targets import practice_of
 from fennet.crops import UnknownCrop, shipped
@@ -203,6 +205,19 @@ def _lot(c: Connection, actor: Actor, sowing: Sowing, crop: str) -> str | None:
     lot = replace(sowing.lot, id=new_id("lot"), crop=crop)
     c.execute(insert(table_of(t.SeedLotRow)).values(**to_row(lot, t.SeedLotRow, actor.ref.id)))
     return lot.id
+
+
+def free_cells(c: Connection, actor: Actor, tray_id: str, n: int, now: datetime) -> list[str]:
+    """The first `n` free cells of a tray. Raises Refusal where there is no such tray, or it has fewer."""
+    trays = queries.records(c, actor.ref.id, "trays", table_of(t.TrayRow).c.id == tray_id)
+    if not trays:
+        raise Refusal(f"There is no tray {tray_id} in this garden.", "tray", tray_id)
+    others = queries.records(c, actor.ref.id, "batches", table_of(t.BatchRow).c.tray == tray_id)
+    about = standing(queries.events_about(c, actor.ref.id, [], [b.id for b in others]), float("inf"))
+    free = free_in(trays[0], others, about, now.timestamp())
+    if len(free) < n:
+        raise Refusal(f"{tray_id} has {len(free)} free cells; {n} are needed.", "tray", tray_id)
+    return free[:n]
 
 
 def new_batch_id(crop: str, known: set[str]) -> str:

@@ -2,27 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 from datetime import datetime
 
 from sqlalchemy import Engine, insert
 
-from fennet.core.history import counts_of, occupancies, standing
-from fennet.core.records import Event
+from fennet.core.history import counts_of, moved_on, standing
 from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, remember_outcome, writing
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import batch_and_events, write_events
 from fennet.operations.projecting import project_cells
-from fennet.operations.sowing import new_batch_id
+from fennet.operations.sowing import free_cells, new_batch_id
 from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of, to_row
-
-
-def moved_of(batch_id: str, events: Sequence[Event]) -> int:
-    """Seeds of a towel that were given cells already."""
-    return sum(int(e.fields.get("count") or 0) for e in events if e.kind == "moved" and e.fields["batch"] == batch_id)
 
 
 def move_live(
@@ -36,8 +29,7 @@ def move_live(
     key: str | None = None,
 ) -> str:
     """Give `n` rooted seeds of a towel a cell each in the first free cells of a tray: a new batch that names the towel. Raises
-    Refusal
-    for more than are rooted and still there, or more than the tray has free. Returns the new batch's id."""
+    Refusal for more than are rooted and still there, or more than the tray has free. Returns the new batch's id."""
     with writing(engine, actor) as c:
         try:
             once(c, actor, key, now)
@@ -47,27 +39,17 @@ def move_live(
         if towel.set_up != "towel":
             raise Refusal(f"{batch_id} lies in no towel.", "batch", batch_id)
         stood = standing(events, float("inf"))
-        left = counts_of(towel, stood).up - moved_of(batch_id, stood)
+        left = counts_of(towel, stood).up - moved_on(batch_id, stood)
         if not 1 <= n <= left:
             has = f"{left} rooted seeds are" if left != 1 else "one rooted seed is"
             raise Refusal(f"{n} cannot be moved: {has} in the towel. Count roots first.", "n", str(n))
-        trays = queries.records(c, actor.ref.id, "trays", table_of(t.TrayRow).c.id == tray_id)
-        if not trays:
-            raise Refusal(f"There is no tray {tray_id} in this garden.", "tray", tray_id)
-        held = set()
-        others = queries.records(c, actor.ref.id, "batches", table_of(t.BatchRow).c.tray == tray_id)
-        about = standing(queries.events_about(c, actor.ref.id, [], [b.id for b in others]), float("inf"))
-        for other in others:
-            held |= {o.cell for o in occupancies(other, about) if o.from_s <= now.timestamp() < o.to_s}
-        free = [cell for cell in trays[0].cell_names() if cell not in held]
-        if len(free) < n:
-            raise Refusal(f"{tray_id} has {len(free)} free cells; {n} are needed.", "tray", tray_id)
+        cells = free_cells(c, actor, tray_id, n, now)
         known = set(queries.things(c, actor.ref.id))
         batch = replace(
             towel,
             id=new_batch_id(towel.crop, known),
             tray=tray_id,
-            cell_list=free[:n],
+            cell_list=cells,
             cells=None,
             seeds=None,
             seeds_per_cell=1,

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from fennet.core.away import Ask
-from fennet.core.worklist import Task
+from fennet.core.work.task import Task
 from fennet.telling.diagnosis import CAUSE_NAMES
 from fennet.telling.entries import SIGN_WORDS
 from fennet.telling.lamps import clock
@@ -89,8 +89,17 @@ def _late(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
 def _water(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     how = WATER_HOW[g["how"]]
     way = {"below": "from below", "above": "from above", "mist": "as mist"}[how]
+    of = g["together"]
+    line = "; ".join(f"{tray} watered {how}" + (f" {f['ml']:g}ml" if f["ml"] else "") for tray, _, f in of)
+    soak = ""
+    if how == "below" and g.get("minutes"):
+        soak = f" Stand {'it' if len(of) == 1 else 'them'} in for {say.number(g['minutes'], 0)} minutes and pour off the rest."
+    if len(of) > 1:
+        amounts = ", ".join(f"{tray} {say.volume(f['ml'])}" if f["ml"] else tray for tray, _, f in of)
+        driest = min(of, key=lambda x: x[2]["moisture_pct"])
+        why = f"{amounts}; {driest[0]} is driest, at {say.number(driest[2]['moisture_pct'], 0)} % of capacity.{soak}"
+        return Words(f"{_trays(t)}: water {way}", why, f"Water {say.small(len(of))} trays", line)
     amount = say.volume(g["ml"]) if g["ml"] else "water"
-    line = f"{t.tray} watered {how}" + (f" {g['ml']:g}ml" if g["ml"] else "")
     low, now = say.number(g["low_pct"], 0), say.number(g["moisture_pct"], 0)
     if "from_s" in g:
         why = f"{name} will reach {low} % of capacity; {now} % now."
@@ -98,9 +107,7 @@ def _water(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
             why += " Its top is wet: let it dry first."
     else:
         why = f"{name} stands at {now} % of capacity; its band begins at {low} %."
-    if how == "below" and g.get("minutes"):
-        why += f" Stand it in for {say.number(g['minutes'], 0)} minutes and pour off the rest."
-    return Words(f"{t.tray}: {amount} {way}", why, f"Water {amount}" if g["ml"] else "Water", line)
+    return Words(f"{t.tray}: {amount} {way}", f"{why}{soak}", f"Water {amount}" if g["ml"] else "Water", line)
 
 
 def _too_wet(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
@@ -181,8 +188,17 @@ def _lamp_near(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
 
 def _trays(t: Task) -> str:
     """The trays of a row: "A", "A and B", "A, B and C"."""
-    found = list(dict.fromkeys(tray for tray, _, _ in t.figures["together"]))
+    return _listed(list(dict.fromkeys(tray for tray, _, _ in t.figures["together"])))
+
+
+def _listed(found: Sequence[str]) -> str:
+    """Words in a row: "A", "A and B", "A, B and C"."""
     return found[0] if len(found) == 1 else f"{', '.join(found[:-1])} and {found[-1]}"
+
+
+def _who(t: Task, tray: str, name: str) -> str:
+    """What a row calls one of those it speaks of: the only one by its name, of several each by its tray."""
+    return name if len(t.figures["together"]) == 1 else tray
 
 
 def _fallen(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
@@ -204,28 +220,30 @@ AGAINST_DAMP = {
 
 
 def _damp(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
-    why = " and ".join(CAUSE_NAMES[c] for c in g["leading"])
-    reason = f" for {why}" if why else ""
-    asks = ", ".join(dict.fromkeys(AGAINST_DAMP[c][bool(g["up"])] for c in g["leading"])) or "let air in"
+    of = g["together"]
+    leading = list(dict.fromkeys(c for _, _, f in of for c in f["leading"]))
+    asks = ", ".join(dict.fromkeys(AGAINST_DAMP[c][bool(g["up"])] for c in leading)) or "let air in"
+    reason = f", for {' and '.join(CAUSE_NAMES[c] for c in g['leading'])}" if len(of) == 1 and leading else ""
+    most = max(f["index"] for _, _, f in of)
+    risk = f"Risk {'up to ' if len(of) > 1 else ''}{say.number(most, 0)} of 100{reason}"
     if not g["up"]:
-        shut = [tray for tray, _, f in g["together"] if f["cover"] == "on"]
-        line = "; ".join(f"{tray} cover vent" for tray in dict.fromkeys(shut))
-        whose = f"Risk {say.number(g['index'], 0)} of 100{reason} before they are up; what lives in a wet top waits for them."
+        shut = [tray for tray, _, f in of if f["cover"] == "on"]
+        line = "; ".join(f"{tray} cover vent" for tray in shut)
+        whose = f"{risk}, before they are up; what lives in a wet top waits for them."
         return Words(f"{_trays(t)}: {asks}", whose, "Vent cover" if line else "", line, "why")
-    covered = [tray for tray, _, f in g["together"] if f["cover"] != "off"]
-    line = "; ".join(f"{tray} cover off" for tray in dict.fromkeys(covered))
-    whose = f"Risk {say.number(g['index'], 0)} of 100{reason}; nothing has fallen, and it is still cheap to act."
+    covered = [tray for tray, _, f in of if f["cover"] != "off"]
+    line = "; ".join(f"{tray} cover off" for tray in covered)
+    whose = f"{risk}; nothing has fallen, and it is still cheap to act."
     return Words(f"{_trays(t)}: {asks}", whose, "Cover off" if line else "", line, "why")
 
 
 def _leggy(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
-    return Words(
-        f"{_trays(t)}: long and thin", f"{name} stands {say.number(g['ratio'])} times as tall as it should.", opens="why"
-    )
+    tall = _listed([f"{_who(t, tray, name)} {say.number(f['ratio'])} times" for tray, _, f in g["together"]])
+    return Words(f"{_trays(t)}: long and thin", f"{tall[0].upper() + tall[1:]} as tall as it should be.", opens="why")
 
 
 def _sign(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
-    seen = " and ".join(SIGN_WORDS[s] for s in g["signs"][:2])
+    seen = " and ".join(dict.fromkeys(SIGN_WORDS[s] for _, _, f in g["together"] for s in f["signs"][:2]))
     return Words(f"{_trays(t)}: {seen}", "Two to five short questions say what stands behind it.", opens="look")
 
 
@@ -247,8 +265,10 @@ HOLDS = {
 
 def _thin(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     how = {"cut": "cut the weaker at the soil", "pull": "pull the weaker", "separate": "separate them and keep both"}[g["how"]]
-    line = "; ".join(f"{batch} thinned to {f['to']}" for _, batch, f in g["together"])
-    why = f"{name}: the first true leaves are there; about {say.small(g['extra'])} too many. {how[0].upper() + how[1:]}."
+    of = g["together"]
+    line = "; ".join(f"{batch} thinned to {f['to']}" for _, batch, f in of)
+    extra = _listed([f"about {say.small(f['extra'])} in {_who(t, tray, name)}" for tray, _, f in of])
+    why = f"The first true leaves are there; {extra} are too many. {how[0].upper() + how[1:]}."
     return Words(f"{_trays(t)}: thin to one a cell", why, "Thinned", line)
 
 
@@ -258,18 +278,27 @@ def _prick_out(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
 
 
 def _pot_up(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
-    why = {
-        "leaves": f"{name} has its {'second' if g.get('need') == 2 else 'first'} true leaves",
-        "roots": f"roots of {name} come out of their cells", "full_cell": f"the cells hold {name} no longer",
-        "calendar": f"{name} is in its third week",
-    }[g["why"]]  # fmt: skip
+    of = g["together"]
+    why = "; ".join(_ready(_who(t, tray, name), f) for tray, _, f in of)
     stem = {
         "bury": "Bury the stem to the seed leaves",
         "slightly": "A little deeper than it stood",
         "level": "As deep as it stood",
     }
-    pot = f", into {say.length(g['pot_mm'])} pots" if g.get("pot_mm") else ""
-    return Words(f"{_trays(t)}: pot up{pot}", f"{why[0].upper() + why[1:]}. {stem[g['stem']]}.", opens="pot_up")
+    stems = {f["stem"] for _, _, f in of}
+    depth = stem[stems.pop()] if len(stems) == 1 else "How deep, each says"
+    pots = {f.get("pot_mm") for _, _, f in of}
+    pot = f", into {say.length(g['pot_mm'])} pots" if len(pots) == 1 and g.get("pot_mm") else ""
+    return Words(f"{_trays(t)}: pot up{pot}", f"{why[0].upper() + why[1:]}. {depth}.", opens="pot_up")
+
+
+def _ready(who: str, f: Mapping[str, Any]) -> str:
+    """Why one of them is potted up."""
+    return {
+        "leaves": f"{who} has its {'second' if f.get('need') == 2 else 'first'} true leaves",
+        "roots": f"roots of {who} come out of their cells", "full_cell": f"the cells hold {who} no longer",
+        "calendar": f"{who} is in its third week",
+    }[f["why"]]  # fmt: skip
 
 
 def _pinch(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:

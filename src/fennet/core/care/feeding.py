@@ -8,9 +8,10 @@ from typing import Any
 
 from fennet.core.care.leaves import leaf_there_s, leaves_made
 from fennet.core.crop import Crop
+from fennet.core.drying import HELD_SHARE
 from fennet.core.history import counts_of
 from fennet.core.light import DAY_S
-from fennet.core.records import Batch, Event
+from fennet.core.records import Batch, Event, Tray
 from fennet.core.room import tray_of
 from fennet.core.stretch import ThermalAge
 from fennet.core.working import Input, Working
@@ -145,6 +146,18 @@ def dose_for(product: Product, n_mg_per_l: float, litres: float) -> Dose:
         n_mg_per_l > BURNS_MG,
         working,
     )
+
+
+def takes_up_l(tray: Tray) -> float:
+    """Feed that a tray takes up from below, l: half of the water its mix holds, at least a quarter; a litre where its cells are
+    not known. Source: growers_rule.
+
+    >>> takes_up_l(Tray(id="A", rows=4, columns=6, cell_ml=50.0))
+    0.3
+    """
+    if tray.rows and tray.columns and tray.cell_ml:
+        return max(0.25, tray.rows * tray.columns * tray.cell_ml * HELD_SHARE * 0.5 / 1000.0)
+    return 1.0
 
 
 @dataclass(frozen=True)

@@ -47,6 +47,15 @@ def pot_ml(crop: Crop) -> float | None:
     return None if mm is None else ROUND * (mm / 10.0) ** 3
 
 
+def pots_area_mm2(n: int, pot_mm: float) -> float:
+    """What so many round pots stand on, mm². Source: arithmetic.
+
+    >>> pots_area_mm2(4, 100.0)
+    40000.0
+    """
+    return n * pot_mm**2
+
+
 def cell_holds_d(cell_ml: float) -> float:
     """Days a cell of a volume holds one plant before its roots run round. Source: starting_estimate.
 

@@ -7,11 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from fennet.core.history import occupancies
 from fennet.core.mixing import cells_l, pots_l
 from fennet.core.planning.plan import Plan, Planned
 from fennet.core.records import Event, Journal
-from fennet.core.room import RoomState
+from fennet.core.room import RoomState, free_cells
 from fennet.core.sowing import depth_by_school_mm
 
 #: The covering a practice asks for, as a batch records it.
@@ -38,16 +37,6 @@ class Line:
     @property
     def setpoint_c(self) -> float | None:
         return self.p.heat.soil_c if self.p.on_mat and self.p.heat else None
-
-
-def free_cells(journal: Journal, events: Sequence[Event], at_s: float) -> dict[str, list[str]]:
-    """Cells that hold nothing at a moment, by tray; trays without cells of their own are left out."""
-    held = {(s.tray, s.cell) for b in journal.batches for s in occupancies(b, events) if s.from_s <= at_s < s.to_s}
-    return {
-        t.id: [cell for cell in t.cell_names() if (t.id, cell) not in held]
-        for t in journal.trays
-        if t.rows and t.columns and t.kind in (None, "cells") and (t.until is None or t.until.timestamp() > at_s)
-    }
 
 
 def lines_of(plan: Plan, day: date, journal: Journal, events: Sequence[Event], state: RoomState, at_s: float) -> list[Line]:

@@ -80,28 +80,50 @@ def products() -> Any:
     return redirect(url_for("care.feed", slug=asking.garden().slug))
 
 
+def _plants() -> int:
+    """How many plants a form moves. Raises Refusal."""
+    n = _number("n", "number of plants")
+    if n != int(n):
+        raise Refusal(f"{n:g} plants; a whole number is needed.", "n", f"{n:g}")
+    return int(n)
+
+
 @asking.in_garden
 def pot_up(batch_id: str) -> Any:
-    """Cells to pots: how many, what pot, where they stand, buried or not."""
+    """Cells to pots, or a crowd to cells: how many, into what, where they stand, buried or not."""
     journal, events, at_s = record.journal(), record.events(), record.at_s()
     batch = next((b for b in journal.batches if b.id == batch_id and b.sown_at.timestamp() <= at_s), None)
     if batch is None:
         abort(404)
     refusal: Refusal | None = None
+    slug = asking.garden().slug
     if request.method == "POST":
         try:
-            n, pot_mm = _number("n", "number of plants"), _number("pot_mm", "width of a pot")
-            if n != int(n):
-                raise Refusal(f"{n:g} plants; a whole number is needed.", "n", f"{n:g}")
+            n = _plants()
+            if "tray" in request.form:
+                tray = request.form["tray"]
+                to = care.prick_out(
+                    asking.engine(),
+                    asking.actor(),
+                    batch_id,
+                    tray,
+                    n,
+                    "buried" in request.form,
+                    asking.now(),
+                    request.form.get("key"),
+                )
+                flash(f"{n} pricked out into {tray} as {to}. Its history goes with it.")
+                return redirect(url_for("tray.show", slug=slug, tray_id=tray))
+            pot_mm = _number("pot_mm", "width of a pot")
             place = request.form.get("place", "")
             if all(p.id != place for p in journal.places):
                 raise Refusal(f"There is no place {place} in this garden.", "place", place)
             tray, to = care.pot_up(
-                asking.engine(), asking.actor(), journal, events, batch_id, int(n), pot_mm, place, "buried" in request.form,
+                asking.engine(), asking.actor(), journal, events, batch_id, n, pot_mm, place, "buried" in request.form,
                 asking.now(), request.form.get("key"), "anyway" in request.form,
             )  # fmt: skip
-            flash(f"{int(n)} potted up into {tray}{'' if to == batch_id else f' as {to}'}. Its history goes with it.")
-            return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=tray))
+            flash(f"{n} potted up into {tray}{'' if to == batch_id else f' as {to}'}. Its history goes with it.")
+            return redirect(url_for("tray.show", slug=slug, tray_id=tray))
         except Refusal as e:
             refusal = e
     view = pot_view(journal, batch, events, at_s, asking.speech())

@@ -4,23 +4,25 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fennet.core.care.feeding import BURNS_MG, Dose, Product, dose_for, product_of
-from fennet.core.care.handling import buries
+from fennet.core.care.feeding import BURNS_MG, Dose, Product, dose_for, product_of, takes_up_l
+from fennet.core.care.handling import buries, pots_area_mm2
 from fennet.core.care.leaves import leaves_made
 from fennet.core.conditions import Conditions
-from fennet.core.drying import HELD_SHARE
-from fennet.core.history import counts_of, lost_of
-from fennet.core.records import Batch, Event, Journal, Tray
-from fennet.core.room import tray_of
+from fennet.core.history import left_of
+from fennet.core.planning.pot_space import pot_space
+from fennet.core.records import Batch, Event, Journal
+from fennet.core.room import free_cells, tray_of
 from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.core.stretch import thermal_age
 from fennet.core.targets import practice_of
-from fennet.operations.care import moved_on, pots_area_mm2, space_left_mm2
+from fennet.operations.care import space_left_mm2
+from fennet.telling.planning import day_words
 from fennet.telling.speech import Speech
 from fennet.telling.work import HOLDS
 from fennet.web import answers
 from fennet.web.bands import conditions_of
 from fennet.web.care_found import care_of
+from fennet.web.plan import answers as plan_answers
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view
 
@@ -36,7 +38,7 @@ class FeedRow:
     when: str
     strength: str
     mg: float
-    litres: float
+    takes: str
     last: str
     hold: str
     young: bool
@@ -47,7 +49,7 @@ class FeedRow:
 class ProductView:
     name: str
     label: str
-    doses: list[tuple[str, str, str]]
+    doses: list[tuple[str, str, str, str]]
     working: WorkingView | None
 
 
@@ -70,6 +72,11 @@ class PotView:
     stem: str
     stem_why: str
     places: list[tuple[str, str]]
+    pricks_out: bool
+    trays: list[tuple[str, str]]
+    cells_n: int
+    plan_words: str
+    plan_over: bool
 
 
 def products_of(journal: Journal) -> tuple[list[Product], list[str]]:
@@ -83,13 +90,6 @@ def products_of(journal: Journal) -> tuple[list[Product], list[str]]:
     return out, faults
 
 
-def litres_for(tray: Tray) -> float:
-    """Feed that a tray takes up from below, l: half of what its mix holds, at least a quarter."""
-    if tray.rows and tray.columns and tray.cell_ml:
-        return max(0.25, tray.rows * tray.columns * tray.cell_ml * HELD_SHARE * 0.5 / 1000.0)
-    return 1.0
-
-
 def feed_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> FeedView:
     table = answers.table_for(journal)
     by_tray: dict[str, list[tuple[Batch, Conditions]]] = {}
@@ -98,7 +98,7 @@ def feed_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -
         if stands is None or b.sown_at.timestamp() > at_s or stage_at(stage_spans(b, events, at_s), at_s) in ENDED:
             continue
         by_tray.setdefault(stands, []).append((b, conditions_of(journal, table, b, events, at_s, say, LOOKS_BACK_S)))
-    rows = []
+    rows, litres = [], 0.0
     for tray in journal.trays:
         inside = by_tray.get(tray.id, [])
         found = [(b, care_of(journal, b, tray, events, at_s, c, say)) for b, c in inside]
@@ -111,18 +111,20 @@ def feed_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -
         names = ", ".join(batch_name(x, table.get(x.crop).name) for x, _ in inside)
         when = "now" if due.due_s <= at_s else say.day(due.due_s)
         hold = "; ".join(HOLDS[h] for h in due.hold)
+        takes_l, now = takes_up_l(tray), due.due_s <= at_s and not due.hold
+        litres += takes_l if now else 0.0
         rows.append(
             FeedRow(
-                tray.id, names, when, f"{say.number(due.n_mg_per_l, 0)} mg N a litre", due.n_mg_per_l, litres_for(tray),
-                say.day(last[-1].at) if last else "never", hold, young, due.due_s <= at_s and not due.hold,
+                tray.id, names, when, f"{say.number(due.n_mg_per_l, 0)} mg N a litre", due.n_mg_per_l, say.litres(takes_l),
+                say.day(last[-1].at) if last else "never", hold, young, now,
             )
         )  # fmt: skip
     rows.sort(key=lambda r: (not r.due, r.when != "now", r.tray))
     products, faults = products_of(journal)
-    litres = sum(r.litres for r in rows if r.due) or 1.0
     practice = practice_of(journal.garden)
+    strengths = sorted({r.mg for r in rows}) or [50.0]
     return FeedView(
-        rows, [_product(p, sorted({r.mg for r in rows}) or [50.0], litres, say) for p in products], say.number(BURNS_MG, 0),
+        rows, [_product(p, strengths, litres or 1.0, say) for p in products], say.number(BURNS_MG, 0),
         (practice["first_feed"].replace("_", " "), practice["feed_strength"].replace("_", " ")), faults,
     )  # fmt: skip
 
@@ -138,7 +140,8 @@ def _product(p: Product, strengths: list[float], litres: float, say: Speech) -> 
     told = []
     for d in doses:
         part = f"{say.percent(d.of_label)} of the label’s dose" if d.of_label else ""
-        told.append((f"{say.number(d.n_mg_per_l, 0)} mg N", f"{say.number(d.per_litre, 2)} {d.unit} a litre", part))
+        whole = f"{say.number(d.total, 2)} {d.unit} in {say.litres(litres)}"
+        told.append((f"{say.number(d.n_mg_per_l, 0)} mg N", f"{say.number(d.per_litre, 2)} {d.unit} a litre", whole, part))
     view = working_view(f"w-feed-{p.id}".replace(".", "-").replace(" ", "-"), doses[0].working, say)
     return ProductView(p.name, label, told, view)
 
@@ -146,8 +149,7 @@ def _product(p: Product, strengths: list[float], litres: float, say: Speech) -> 
 def pot_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, say: Speech) -> PotView:
     table = answers.table_for(journal)
     crop = table.get(batch.crop)
-    counts = counts_of(batch, events)
-    alive = max(0, (counts.up or batch.n_cells) - lost_of(batch, events) - moved_on(batch.id, events))
+    alive = left_of(batch, events)
     pot_mm = crop.planting.pot_mm or 90.0
     stem = buries(crop, practice_of(journal.garden, batch))
     why = {
@@ -165,4 +167,15 @@ def pot_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, s
     age = thermal_age(journal, crop, batch, events, at_s)
     leaves = max(0, int(leaves_made(crop, age, events, batch)))
     name = f"{batch_name(batch, crop.name)}, about {leaves} true lea{'f' if leaves == 1 else 'ves'}"
-    return PotView(batch, name, tray_of(batch, events, at_s) or "", alive, pot_mm, stem, why, places)
+    here = tray_of(batch, events, at_s) or ""
+    cells_free = {tray: len(cells) for tray, cells in free_cells(journal, events, at_s).items() if cells and tray != here}
+    trays = [(tray, f"{tray}, {n} free {'cell' if n == 1 else 'cells'}") for tray, n in cells_free.items()]
+    space = pot_space(plan_answers.plan(), batch.id, alive, pot_mm, True)
+    plan_words = ""
+    if space is not None:
+        full = f"{say.percent(space.share)} full at the most, in the week of {day_words(space.monday, say)}"
+        plan_words = f"As planned, and with {'it' if alive == 1 else f'all {alive}'} potted, the shelves are {full}."
+    return PotView(
+        batch, name, here, alive, pot_mm, stem, why, places, crop.growth.pricks_out, trays,
+        min(alive, max(cells_free.values(), default=0)), plan_words, space is not None and space.share > 1.0,
+    )  # fmt: skip

@@ -11,7 +11,7 @@ from fennet.core.away import LONGEST_D
 from fennet.core.history import standing
 from fennet.core.records import Event, Journal
 from fennet.core.scoring import Mark, marks
-from fennet.core.worklist import LEAVE
+from fennet.core.work.task import LEAVE
 from fennet.operations import deeds
 from fennet.operations.acting import Refusal
 from fennet.storage import queries

@@ -12,7 +12,7 @@ from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
 from fennet.core.scoring import Mark
 from fennet.core.targets import practice_of
-from fennet.core.worklist import BatchDay, Task
+from fennet.core.work.task import BatchDay, Task
 from fennet.telling.speech import Speech
 from fennet.telling.work import task_words
 from fennet.web import answers
@@ -121,6 +121,7 @@ CALLOUTS = {
     "soil_out": "",
     "fallen": "▲",
     "damp": "▲",
+    "late": "▲",
     "pot_up": "▲",
     "no_soil": "",
     "probe_silent": "",
@@ -133,16 +134,19 @@ def _callouts(tasks: list[Task], names: dict[str, str], at_s: float, say: Speech
     for t in tasks:
         if t.kind in CALLOUTS and t.due_s <= at_s:
             words = task_words(t, names.get(t.batch, t.tray), say).what.split(": ", 1)[-1]
-            if t.kind == "water":
-                words = f"dry, {say.number(t.figures['moisture_pct'], 0)} %"
             g = t.figures
             under = (
                 g.get("miss_c", 0) < 0 or g.get("mol", g.get("low", 0)) < g.get("low", 0) or g.get("hours", 99) < g.get("low", 0)
             )
             mark = CALLOUTS[t.kind] or ("▼" if under else "" if t.kind in ("no_soil", "probe_silent") else "▲")
-            # One row may speak of several trays: each shows it where it stands.
-            for tray in dict.fromkeys([t.tray, *(tray for tray, _, _ in g.get("together", ()))]):
-                out.setdefault(tray, []).append(Matter(words, mark, t.grave))
+            # One row may speak of several trays: each shows its own figures where it stands.
+            for tray, figures in {t.tray: g, **{tray: f for tray, _, f in g.get("together", ())}}.items():
+                own = words
+                if t.kind == "water":
+                    own = f"dry, {say.number(figures['moisture_pct'], 0)} %"
+                elif t.kind == "damp":
+                    own = f"may damp off, risk {say.number(figures['index'], 0)}"
+                out.setdefault(tray, []).append(Matter(own, mark, t.grave))
     return out
 
 

@@ -10,14 +10,17 @@ from fennet.core.away import away as core_away
 from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState
 from fennet.core.scoring import Mark
-from fennet.core.worklist import BatchDay, Left, Task, left, worklist
+from fennet.core.work.task import BatchDay, Left, Task, left
+from fennet.core.work.worklist import first_and_rest, worklist
 from fennet.telling.speech import Speech
 from fennet.telling.work import Words, ask_words, minutes_words, task_words, when_words
 from fennet.web.settings_found import lamps_for_today, proposed
 
-#: What may be typed into "leave until": words and how many days they mean.
 #: Deeds that count as done today.
-DEEDS = ("watered", "cover", "mat", "count", "lamp", "placed", "moved_to_light", "check", "sign", "moved", "thinned")
+DEEDS = frozenset(
+    ("watered", "cover", "mat", "count", "lamp", "placed", "moved_to_light", "check", "moved", "thinned", "fed", "potted_up")
+)
+#: What may be pressed for "leave until": its value, its words and how many days they mean.
 LATER = (("tonight", "this evening", 0), ("tomorrow", "tomorrow", 1), ("days3", "in three days", 3), ("week", "in a week", 7))
 
 
@@ -31,6 +34,7 @@ class Row:
     tray: str
     batch: str
     words: Words
+    of: list[tuple[str, str]]
     mat: str = ""
     setpoint: str = ""
 
@@ -45,9 +49,11 @@ class LeftRow:
 
 @dataclass(frozen=True)
 class WorkView:
-    """Rows due now and later, what was left, and how long the list takes."""
+    """Rows to do first, when there is time, and later, what was left, and how long the list takes."""
 
     now: list[Row]
+    rest: list[Row]
+    rest_words: str
     later: list[Row]
     notes: list[Row]
     left: list[LeftRow]
@@ -81,28 +87,30 @@ def work_view(
     put_off = left(events, at_s)
     open_ones = [t for t in tasks if t.key not in put_off]
     due = [t for t in open_ones if t.due_s <= at_s and not t.note]
-    now = [_row(t, names, at_s, say) for t in due]
+    first, rest = first_and_rest(due)
+    now = [_row(t, names, at_s, say) for t in first]
     later = [_row(t, names, at_s, say) for t in open_ones if t.due_s > at_s and not t.note]
     notes = [_row(t, names, at_s, say) for t in open_ones if t.note]
     gone = [_left_row(t, put_off[t.key], names, say) for t in tasks if t.key in put_off]
-    done = sum(
-        e.kind in ("watered", "cover", "mat", "count", "lamp", "placed", "moved_to_light") and e.at.timestamp() >= today_s
-        for e in events
-    )
-    heading = "Nothing needs doing now"
+    done = sum(e.kind in DEEDS and e.at.timestamp() >= today_s for e in events)
+    heading, rest_words = "Nothing needs doing now", ""
     if now:
         number = "One thing" if len(now) == 1 else f"{say.small(len(now)).capitalize()} things"
-        heading = f"{number}, {minutes_words(due, say)}"
+        heading = f"{number}{' first' if rest else ''}, {minutes_words(first, say)}"
+    if rest:
+        rest_words = f"{say.small(len(rest)).capitalize()} more when there is time, {minutes_words(rest, say)}"
     next_due = f" Next: {later[0].words.what}, {later[0].when}." if not now and later else ""
     did = f"{say.small(done).capitalize()} {'deed' if done == 1 else 'deeds'} logged today." if done else ""
-    return WorkView(now, later, notes, gone, heading, f"{did}{next_due}".strip())
+    more = [_row(t, names, at_s, say) for t in rest]
+    return WorkView(now, more, rest_words, later, notes, gone, heading, f"{did}{next_due}".strip())
 
 
 def _row(t: Task, names: dict[str, str], at_s: float, say: Speech) -> Row:
     words = task_words(t, names.get(t.batch, t.tray), say)
     mat = str(t.figures.get("mat", "")) if words.opens == "set" else ""
     setpoint = say.number(say.shown_temperature(t.figures["to_c"])) if mat else ""
-    return Row(t.key, when_words(t, at_s, say), t.grave, t.tray, t.batch, words, mat, setpoint)
+    of = list({tray: batch for tray, batch, _ in t.figures.get("together", ())}.items()) or [(t.tray, t.batch)]
+    return Row(t.key, when_words(t, at_s, say), t.grave, t.tray, t.batch, words, of, mat, setpoint)
 
 
 def _left_row(t: Task, put_off: Left, names: dict[str, str], say: Speech) -> LeftRow:

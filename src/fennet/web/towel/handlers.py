@@ -8,9 +8,9 @@ from typing import Any
 from flask import abort, flash, redirect, render_template, request, url_for
 
 from fennet.core.exposure import DAY_S
-from fennet.core.history import counts_of, ended_s, occupancies
+from fennet.core.history import counts_of, ended_s, moved_on
 from fennet.core.records import Batch
-from fennet.core.stages import stage_at, stage_spans
+from fennet.core.room import free_cells
 from fennet.operations import logging, promises, towel
 from fennet.operations.acting import Refusal
 from fennet.telling.sentences import verdict_sentence
@@ -63,7 +63,7 @@ def _page(refusal: Refusal | None = None, of: str = "") -> Any:
             )
             before = total
         facts = f"{counts.of} seeds, laid {say.moment(b.sown_at)}"
-        left = counts.up - towel.moved_of(b.id, events)
+        left = counts.up - moved_on(b.id, events)
         sentence = verdict_sentence(f, say) if f is not None else ""
         shown.append(
             Towel(
@@ -71,13 +71,7 @@ def _page(refusal: Refusal | None = None, of: str = "") -> Any:
             )
         )
     promises.keep(asking.engine(), asking.actor(), forecasts, asking.now())
-    living = [b for b in journal.batches if stage_at(stage_spans(b, events, at_s), at_s) not in ("out", "lost", "given_up")]
-    trays = []
-    for tray in journal.trays:
-        held = {o.cell for b in living for o in occupancies(b, events) if o.tray == tray.id and o.from_s <= at_s < o.to_s}
-        free = len(tray.cell_names()) - len(held)
-        if tray.until is None and free > 0:
-            trays.append((tray.id, free))
+    trays = [(tray, len(cells)) for tray, cells in free_cells(journal, events, at_s).items() if cells]
     return render_template(
         "towel/towels.html", towels=shown, trays=trays, refusal=refusal, of=of, form=request.form
     ), 400 if refusal else 200

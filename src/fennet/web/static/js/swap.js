@@ -30,6 +30,10 @@ export const swapForms = (afterSwap) => {
       const page = new DOMParser().parseFromString(await response.text(), "text/html");
       const fresh = page.querySelector("#main");
       if (!fresh) throw new Error("no page came back");
+      // What was unfolded stays so: the next press may be in the same list.
+      for (const open of document.querySelectorAll("details[data-stays][open]")) {
+        fresh.querySelector(`details[data-stays="${CSS.escape(open.dataset.stays)}"]`)?.setAttribute("open", "");
+      }
       document.querySelector("#main").replaceWith(fresh);
       document.title = page.title;
       // The log line above the page keeps its place; its key is used up, and the way back may be another.

@@ -1,0 +1,139 @@
+"""What there is to do for what is still coming up, and when it is up: hand-overs, looks, mists, calls, silent loggers."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from fennet.core.due import due_after_emergence
+from fennet.core.history import Counts, counts_of
+from fennet.core.light import DAY_S, HOUR_S
+from fennet.core.records import Batch, Event, Journal
+from fennet.core.room import RoomState
+from fennet.core.work.task import BatchDay, Task
+
+#: A look is asked for daily while seed may show; misting is not asked for twice within so long, h. Source: growers_rule.
+LOOK_EVERY_H, MIST_EVERY_H = 20.0, 20.0
+#: A logger that wrote at least every three hours is silent after six of its steps, and three hours at least. Source:
+#: starting_estimate.
+LOGGER_STEP_H, SILENT_STEPS = 3.0, 6.0
+
+
+def hand_over_tasks(
+    tray: str, inside: Sequence[BatchDay], state: RoomState, events: Sequence[Event], lit: bool, at_s: float
+) -> list[Task]:
+    """Cover off, off the mat, under the light: one task for a tray, in that order."""
+    here = state.trays[tray]
+    steps: list[str] = []
+    due_of: list[BatchDay] = []
+    waits = [d for d in inside if d.conditions.stage in ("sown", "towel", "emerging")]
+    for d in inside:
+        counts = counts_of(d.batch, events)
+        dues = [x.deed for x in due_after_emergence(d.conditions.stage, here, counts, d.practice, at_s)]
+        if "mat_off" in dues and any(w is not d and w.conditions.stage in ("sown", "towel") for w in waits):
+            # Other seed in the tray still wants its warmth: the tray as a whole stays.
+            dues.remove("mat_off")
+        said_so = any(e.kind == "moved_to_light" and e.fields["batch"] == d.batch.id for e in events)
+        needs_light = not lit and not said_so and d.conditions.stage in ("emerging", "seedling") and counts.up * 2 >= counts.of
+        if needs_light:
+            dues.append("light_on")
+        if dues:
+            due_of.append(d)
+            steps += [x for x in dues if x not in steps]
+    if not steps:
+        return []
+    order = ("cover_vent", "cover_off", "mat_off", "light_on")
+    lead = due_of[0]
+    counts = counts_of(lead.batch, events)
+    since = counts.reached(math.ceil(counts.of / 2)) or counts.reached(1) or at_s
+    first = counts.reached(1) or since
+    figures = {
+        "steps": sorted(steps, key=order.index), "batches": [d.batch.id for d in due_of], "up": counts.up, "of": counts.of,
+        "since_s": since, "dark_h": 0.0 if lit else (at_s - first) / HOUR_S,
+        "cells": [c for d in due_of for c in (d.batch.cell_list or [])] if len(inside) > len(due_of) else [],
+    }  # fmt: skip
+    return [Task(f"hand_over:{tray}", "hand_over", min(since, at_s), tray, lead.batch.id, figures, True)]
+
+
+def waiting_tasks(d: BatchDay, events: Sequence[Event], cover: str, at_s: float) -> list[Task]:
+    """Looks, mists and calls for a batch that is still coming."""
+    out: list[Task] = []
+    f, b, tray = d.forecast, d.batch, d.tray.id
+    counts = counts_of(b, events)
+    if d.conditions.stage not in ("sown", "towel", "emerging", "seedling") or counts.up >= counts.of or f is None:
+        return out
+    looked = _last_look(b, counts, events)
+    more = f.chance_of_more if f.chance_of_more is not None else 0.0
+    if d.conditions.stage != "seedling" and f.verdict not in ("finished", "cannot_tell"):
+        soon = f.first_up is not None and f.first_up.p10 <= at_s + 12 * HOUR_S
+        if (soon or counts.up or d.conditions.stage == "towel") and at_s - looked > LOOK_EVERY_H * HOUR_S:
+            figures = {
+                "up": counts.up,
+                "of": counts.of,
+                "looked_d": (at_s - looked) / DAY_S,
+                "towel": d.conditions.stage == "towel",
+            }
+            out.append(Task(f"look:{b.id}", "look", at_s, tray, b.id, figures))
+    if (
+        counts.up
+        and counts.up * 2 >= counts.of
+        and cover != "on"
+        and more >= 0.1
+        and d.conditions.stage in ("emerging", "seedling")
+    ):
+        wet = max((e.at.timestamp() for e in events if e.kind == "watered" and e.fields["tray"] == tray), default=0.0)
+        if at_s - wet > MIST_EVERY_H * HOUR_S:
+            waiting = [c for c in (b.cell_list or []) if c not in _cells_up(b, events)]
+            out.append(
+                Task(f"mist:{b.id}", "mist", at_s, tray, b.id, {"n": counts.of - counts.up, "cells": waiting, "chance": more})
+            )
+    if not counts.up and f.call_it_s is not None and f.call_it_s <= at_s + 12 * HOUR_S and f.verdict != "cannot_tell":
+        called: dict[str, Any] = {
+            "chance": more,
+            "resow_d": f.days_at_target,
+            "n": counts.of,
+            "towel": d.conditions.stage == "towel",
+        }
+        out.append(Task(f"call_it:{b.id}", "call_it", f.call_it_s, tray, b.id, called))
+    elif f.verdict == "late":
+        total = f.delay_total_days
+        cause = max(f.delay_days, key=lambda c: f.delay_days[c], default="")
+        out.append(Task(f"late:{b.id}", "late", at_s, tray, b.id, {"days": total, "cause": cause}))
+    return out
+
+
+def _last_look(b: Batch, counts: Counts, events: Sequence[Event]) -> float:
+    looks = [e.at.timestamp() for e in events if e.kind in ("count", "sign", "check") and e.fields.get("batch") == b.id]
+    return max([b.sown_at.timestamp(), *looks])
+
+
+def _cells_up(b: Batch, events: Sequence[Event]) -> set[str]:
+    found = [
+        e.fields["cell_list"] for e in events if e.kind == "count" and e.fields["batch"] == b.id and e.fields.get("cell_list")
+    ]
+    return {c for cells in found for c in cells}
+
+
+def probe_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], at_s: float) -> list[Task]:
+    """A logger that fell silent, or seed that waits with nothing measuring its soil."""
+    waits = [d for d in inside if d.conditions.stage in ("sown", "emerging")]
+    if not waits:
+        return []
+    loggers = []
+    for s in journal.series:
+        known = s.until(at_s)
+        if s.quantity == "soil_temperature" and s.place == tray and len(known.at_s) >= 6:
+            step_s = float(np.median(np.diff(known.at_s[-50:])))
+            if step_s <= LOGGER_STEP_H * HOUR_S:
+                loggers.append((float(known.at_s[-1]), step_s, s.source or ""))
+    if loggers:
+        last_s, step_s, source = max(loggers)
+        if at_s - last_s > max(3 * HOUR_S, SILENT_STEPS * step_s):
+            figures = {"source": source, "silent_h": (at_s - last_s) / HOUR_S}
+            return [Task(f"probe:{tray}", "probe_silent", last_s, tray, waits[0].batch.id, figures)]
+        return []
+    soil = waits[0].conditions.channels["soil_temperature"]
+    return [Task(f"soil:{tray}", "no_soil", at_s, tray, waits[0].batch.id)] if soil.value is None else []

@@ -1,0 +1,122 @@
+"""What there is to do for what grows: water, light and heat out of band, disease and stretch, feeding, thinning, potting up."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from fennet.core.care.watering import MINUTES as WATER_MINUTES
+from fennet.core.care.watering import next_watering
+from fennet.core.drying import dry_down, refill_ml
+from fennet.core.light import HOUR_S
+from fennet.core.records import Event, Journal
+from fennet.core.room import RoomState, canopy_mm, leaf_distance_mm
+from fennet.core.work.task import CARE_AHEAD_H, BatchDay, Task
+
+#: Watering is told so far ahead, h. Source: growers_rule.
+WATER_AHEAD_H = 36.0
+
+
+def water_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], events: Sequence[Event], at_s: float) -> list[Task]:
+    """Water now, or the hour it will be wanted; too wet is told and nothing is poured."""
+    out: list[Task] = []
+    said = False
+    for d in inside:
+        wet = d.conditions.channels["moisture"]
+        if wet.value is None or wet.band is None or said:
+            continue
+        low, high = wet.band.low, wet.band.high
+        figures: dict[str, Any] = {"moisture_pct": wet.value, "low_pct": low, "high_pct": high, "how": d.practice["water_how"]}
+        figures |= {"ml": refill_ml(d.tray, wet.value, events), "minutes": WATER_MINUTES[d.practice["water_how"]]}
+        if wet.out and wet.miss < 0:
+            out.append(Task(f"water:{tray}", "water", at_s, tray, d.batch.id, figures, True))
+            said = True
+        elif wet.out:
+            out.append(Task(f"too_wet:{tray}", "too_wet", at_s, tray, d.batch.id, figures))
+            said = True
+        elif wet.value > low:
+            leafy = d.conditions.stage in ("growing_on", "hardening")
+            loss = dry_down(journal, tray, events, at_s, leafy)
+            n = next_watering(d.tray, wet.value, low, d.practice["water_how"], loss, events, at_s)
+            if n.when_s.p50 - at_s <= WATER_AHEAD_H * HOUR_S:
+                figures |= {"from_s": n.when_s.p10, "to_s": n.when_s.p90, "ml": n.ml, "hold": n.hold}
+                out.append(Task(f"water:{tray}", "water", n.when_s.p50, tray, d.batch.id, figures))
+                said = True
+    return out
+
+
+def growing_tasks(
+    journal: Journal, d: BatchDay, state: RoomState, events: Sequence[Event], lamps_said: set[str], at_s: float
+) -> list[Task]:
+    """What is out of band for one batch in heat, light and hours, and a lamp too near."""
+    out: list[Task] = []
+    c, tray, b = d.conditions, d.tray.id, d.batch
+    over = state.over(state.trays[tray].place)
+    lamp = over[0] if len(over) == 1 else None
+    soil = c.channels["soil_temperature"]
+    if soil.out and soil.band is not None:
+        low_c, high_c = soil.band.night if soil.dark and soil.band.night else (soil.band.low, soil.band.high)
+        figures: dict[str, Any] = {
+            "soil_c": soil.value,
+            "low_c": low_c,
+            "high_c": high_c,
+            "miss_c": soil.miss,
+            "air": c.soil_is_air,
+        }
+        out.append(Task(f"soil_out:{b.id}", "soil_out", at_s, tray, b.id, figures))
+    light, hours = c.channels["daily_light"], c.channels["light_hours"]
+    if c.stage in ("seedling", "growing_on"):
+        if not over and (hours.value or 0) < 1:
+            out.append(Task(f"no_light:{b.id}", "no_light", at_s, tray, b.id, {}, True))
+        elif light.out and light.value is not None and light.band is not None:
+            figures = {"mol": light.value, "low": light.band.low, "high": light.band.high}
+            out.append(Task(f"light_out:{b.id}", "light_out", at_s, tray, b.id, figures))
+        if hours.out and over and hours.value is not None and hours.band is not None:
+            want = (hours.band.ideal_low + hours.band.ideal_high) / 2
+            key = lamp.lamp if lamp and lamp.periods else ""
+            if key not in lamps_said or not key:
+                figures = {"hours": hours.value, "want": want, "low": hours.band.low, "high": hours.band.high, "lamp": key}
+                out.append(Task(f"hours_out:{key or b.id}", "hours_out", at_s, tray, b.id, figures))
+            lamps_said.add(key)
+    if lamp is not None and lamp.height_mm is not None:
+        own = next((x for x in journal.lamps if x.id == lamp.lamp), None)
+        gap = leaf_distance_mm(lamp.height_mm, d.tray, canopy_mm([b], events, at_s, journal.series))
+        if own and own.min_distance_mm and gap is not None and gap < own.min_distance_mm:
+            figures = {
+                "gap_mm": gap,
+                "least_mm": own.min_distance_mm,
+                "to_mm": lamp.height_mm + own.min_distance_mm - gap,
+                "lamp": own.id,
+            }
+            out.append(Task(f"lamp_near:{own.id}", "lamp_near", at_s, tray, b.id, figures, True))
+    return out
+
+
+def caring_tasks(d: BatchDay, cover: str, at_s: float) -> list[Task]:
+    """Disease, stretch and signs to look into; feeding, thinning, pricking out, potting up, pinching."""
+    care, tray, b = d.care, d.tray.id, d.batch
+    if care is None:
+        return []
+    out: list[Task] = []
+    until_s = at_s + CARE_AHEAD_H * HOUR_S
+    if care.fallen:
+        out.append(Task(f"fallen:{tray}", "fallen", at_s, tray, b.id, {"cover": cover}, True))
+    elif care.risk is not None and care.risk.warns(at_s):
+        leading = [c for c, _ in care.risk.leading(2)]
+        figures = {"index": care.risk.now, "leading": leading, "cover": cover, "up": care.risk.up_s is not None}
+        out.append(Task(f"damp:{tray}", "damp", at_s, tray, b.id, figures))
+    if care.stretch is not None and care.stretch.words == "leggy" and d.conditions.stage in ("seedling", "growing_on"):
+        out.append(Task(f"leggy:{b.id}", "leggy", at_s, tray, b.id, {"ratio": care.stretch.ratio}))
+    if care.signs and not care.fallen:
+        out.append(Task(f"sign:{b.id}", "sign", at_s, tray, b.id, {"signs": list(care.signs)}))
+    for h in care.handling:
+        if h.due_s <= until_s:
+            figures = {**h.figures, "why": h.why}
+            out.append(Task(f"{h.deed}:{b.id}", h.deed, h.due_s, tray, b.id, figures))
+    f = care.feed
+    # Dry mix is watered first, and what is potted up gets fresh mix: neither is asked to be fed as well.
+    potted = any(h.deed == "pot_up" and h.due_s <= at_s for h in care.handling)
+    if f is not None and f.due_s <= until_s and not potted and not f.hold:
+        figures = {"mg": f.n_mg_per_l, "first": f.first, "push": f.push, "every_d": f.every_d}
+        out.append(Task(f"feed:{tray}", "feed", f.due_s, tray, b.id, figures))
+    return out

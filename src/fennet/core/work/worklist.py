@@ -1,0 +1,138 @@
+"""What there is to do, for the whole room: each deed with its reason, by when, and what is lost by waiting.
+
+Nothing here is written down as a task: the list is worked out from the record each time, so what is done or no longer true
+leaves it by itself. A person may leave a task until later; that is a `set` event and can be undone.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+from fennet.core.records import Event, Journal
+from fennet.core.room import RoomState
+from fennet.core.scoring import Mark
+from fennet.core.tuning.lamps import LampSetting
+from fennet.core.tuning.mats import MatSetting
+from fennet.core.tuning.places import Exchange
+from fennet.core.work.coming_up import hand_over_tasks, probe_tasks, waiting_tasks
+from fennet.core.work.growing import caring_tasks, growing_tasks, water_tasks
+from fennet.core.work.settings import lamps_tasks, mats_tasks
+from fennet.core.work.task import BatchDay, Task
+
+DAYLIT = ("sill", "porch", "outdoors")
+#: So many things are shown first; the rest stands folded below them. Source: growers_rule.
+FIRST = 7
+
+
+def worklist(
+    journal: Journal, state: RoomState, events: Sequence[Event], days: Sequence[BatchDay], settings: Sequence[MatSetting],
+    swaps: Sequence[Exchange], marked: Sequence[Mark], at_s: float, lamps: Sequence[LampSetting] = (),
+) -> list[Task]:  # fmt: skip
+    """Everything there is to do at a moment (seconds UTC), the most pressing first. `events` are standing events.
+
+    Due now before due later, and within that what costs most to leave. Source: growers_rule for the deeds, starting_estimate for
+    their order.
+    """
+    places = {p.id: p for p in journal.places}
+    out: list[Task] = []
+    by_tray: dict[str, list[BatchDay]] = {}
+    for d in days:
+        by_tray.setdefault(d.tray.id, []).append(d)
+    lamps_said: set[str] = set()
+    for tray, inside in by_tray.items():
+        here = state.trays[tray]
+        place = places.get(here.place or "")
+        lit = bool(state.over(here.place)) or (place is not None and place.kind in DAYLIT)
+        out += hand_over_tasks(tray, inside, state, events, lit, at_s)
+        out += water_tasks(journal, tray, inside, events, at_s)
+        out += probe_tasks(journal, tray, inside, at_s)
+        for d in inside:
+            out += waiting_tasks(d, events, here.cover, at_s)
+            out += growing_tasks(journal, d, state, events, lamps_said, at_s)
+            out += caring_tasks(d, here.cover, at_s)
+    out += mats_tasks(settings, swaps, marked, at_s)
+    out += lamps_tasks(lamps, at_s)
+    return in_order(grouped(_said_once(out), at_s), at_s)
+
+
+def _said_once(tasks: Sequence[Task]) -> list[Task]:
+    """One matter, one task: the light of a hand-over is not asked for again, nor is cold soil where its lateness or its mat is
+    told."""
+    under_lamp = {t.tray for t in tasks if t.kind == "hand_over" and "light_on" in t.figures["steps"]}
+    late = {t.batch for t in tasks if t.kind == "late"}
+    heated = {t.tray for t in tasks if t.kind in ("mat_set", "mat_limit")}
+    fallen = {t.tray for t in tasks if t.kind == "fallen"}
+    aired = {t.tray for t in tasks if t.kind == "hand_over" and "cover_off" in t.figures["steps"]}
+    set_lamps = {t.figures["lamp"] for t in tasks if t.kind == "lamp_set"}
+    lit_trays = {tray for t in tasks if t.kind == "lamp_set" for tray in t.figures["trays"]}
+    return [
+        t
+        for t in tasks
+        if not (t.kind == "no_light" and t.tray in under_lamp)
+        and not (t.kind == "soil_out" and (t.batch in late or t.tray in heated))
+        and not (t.kind in ("damp", "sign", "feed") and t.tray in fallen)
+        and not (t.kind == "damp" and t.tray in aired)
+        and not (t.kind in ("light_out", "leggy") and t.tray in lit_trays)
+        and not (t.kind in ("hours_out", "lamp_near") and t.figures.get("lamp") in set_lamps)
+    ]
+
+
+#: Deeds that one walk does for several trays, from so many trays on told in one row.
+TOGETHER = {"feed": 2, "thin": 2, "leggy": 2, "sign": 2, "damp": 2, "pot_up": 2, "water": 3}
+
+
+def grouped(tasks: Sequence[Task], at_s: float) -> list[Task]:
+    """The same deed of one tray said once, and small deeds of several trays in one row: a day's list stays short. Each carries
+    `together`, the (tray, batch, figures) it speaks of. Source: growers_rule."""
+    groups: dict[Any, list[Task]] = {}
+    for n, t in enumerate(tasks):
+        g = t.figures
+        if t.kind not in TOGETHER:
+            groups[n] = [t]
+            continue
+        # What is due now is one walk; what comes later has its hour. Feeds of one strength are mixed at once, and plants that are
+        # up are aired otherwise than seed.
+        later = t.due_s if t.kind == "water" and t.due_s > at_s else t.due_s > at_s
+        group = groups.setdefault((t.kind, later, g.get("mg"), g.get("up"), g.get("how") if t.kind == "water" else None), [])
+        # What is poured or aired is the whole tray.
+        if t.kind not in ("feed", "damp") or all(x.tray != t.tray for x in group):
+            group.append(t)
+    out = []
+    for group in groups.values():
+        if group[0].kind not in TOGETHER:
+            out += group
+        elif len(group) < TOGETHER[group[0].kind]:
+            out += [_together([t]) for t in group]
+        else:
+            out.append(_together(group))
+    return out
+
+
+def _together(group: Sequence[Task]) -> Task:
+    """Several tasks of one kind as one, under the first one's name; a single one keeps its own key."""
+    first = group[0]
+    of = [(t.tray, t.batch, t.figures) for t in group]
+    key = first.key if len(group) == 1 else f"{first.kind}:{'+'.join(sorted({f'{t.tray}.{t.batch}' for t in group}))}"
+    return replace(
+        first, key=key, due_s=min(t.due_s for t in group), figures={**first.figures, "together": of},
+        grave=any(t.grave for t in group),
+    )  # fmt: skip
+
+
+def in_order(tasks: Sequence[Task], at_s: float) -> list[Task]:
+    """What is due now first, by what a day costs; then what comes later, by when."""
+    return sorted(tasks, key=lambda t: (t.due_s > at_s, t.due_s if t.due_s > at_s else 0.0, -t.loss, t.key))
+
+
+def first_and_rest(due: Sequence[Task]) -> tuple[list[Task], list[Task]]:
+    """Of tasks in order those that come first, every grave one among them, and those for when there is time.
+
+    >>> first, rest = first_and_rest([Task(f"look:{n}", "look", 0.0, grave=n == 9) for n in range(12)])
+    >>> len(first), first[-1].key, len(rest)
+    (7, 'look:9', 5)
+    """
+    others = iter(range(FIRST - sum(t.grave for t in due)))
+    first = [t for t in due if t.grave or next(others, None) is not None]
+    return first, [t for t in due if t not in first]
