@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import math
 import unittest
+from dataclasses import replace
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fennet.core.drying import DRIES_COVERED, DRIES_OPEN, dry_down, moisture_by_deeds
-from fennet.core.records import Journal, Series
+from fennet.core.records import Calibration, Journal, Series, Source
 from tests.building import SOWN, event, on
 
 
@@ -42,6 +43,14 @@ class DryDowns(unittest.TestCase):
         self.assertLess(abs(math.log(found.per_day / per_day)), 0.30)
         fewer = dry_down(cycles(per_day, 1, 3.0, seed), "A", journal.events, on(31).timestamp())
         self.assertGreater(fewer.log_sd, found.log_sd)
+
+    def test_a_scale_teaches_more_than_a_fingertip(self) -> None:
+        felt = cycles(0.2, 2)
+        scale = Source(id="s", sited="A", calibration=[Calibration(quantity="moisture", dry=500, capacity=900, unit="g")])
+        weighed = replace(felt, sources=[scale], series=[replace(felt.series[0], source="s")])
+        by_hand, by_scale = (dry_down(j, "A", felt.events, on(11).timestamp()) for j in (felt, weighed))
+        self.assertLess(by_scale.log_sd, 0.9 * by_hand.log_sd)
+        self.assertAlmostEqual(by_scale.per_day, 0.2, delta=0.005)
 
     def test_the_hour_it_wants_water(self) -> None:
         journal = cycles(0.2, 5)

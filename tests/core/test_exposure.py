@@ -45,6 +45,19 @@ class Moisture(unittest.TestCase):
         self.assertLess(float(soaked[-1]), 80, "it dries on")
         self.assertEqual(round(float(misted[121])), 50)
 
+    def test_a_tray_weighed_dripping_is_no_standing_water(self) -> None:
+        read = Series(
+            "A",
+            "moisture",
+            "scale",
+            np.array([on(1.05).timestamp(), on(3).timestamp()]),
+            np.array([128.0, 75.0]),
+            np.zeros(2, bool),
+        )
+        water = [event("watered", 1.0, tray="A", how="below")]
+        self.assertLessEqual(float(np.nanmax(moisture(record([read], water), 4))), 100.0)
+        self.assertGreater(float(np.nanmax(moisture(record([read], []), 4))), 120.0, "without a watering it stood in water")
+
     def test_another_trays_watering_is_none_of_its_business(self) -> None:
         got = moisture(record([wet((0, 60), (2, 40))], [event("watered", 2.5, tray="B", how="below")]), 4)
         self.assertLess(float(got[-1]), 40)

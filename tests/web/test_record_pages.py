@@ -79,6 +79,35 @@ class LogLine(Pages):
         self.assertEqual(mend["trouble"]["mend"], "A watered")
         self.assertTrue(mend["suggestions"] == [] or mend["suggestions"][0]["line"].startswith("A"))
 
+    def test_what_may_be_a_slip_is_doubted_before_it_is_saved_and_told_after(self) -> None:
+        for line, words in (
+            ("D 1230g", "108 % of what it holds drained: dripping, or wet outside"),
+            ("A 900g", "Nobody has said what A weighs dry and full"),
+            ("H fed 2500mg", "a decimal point? If it was poured, pour plain water through H"),
+            ("H fed 200mg", "burns seedlings, from 150 on"),
+            ("C fed 50mg", "Nothing in C has a true leaf yet"),
+            ("G fed 60mg", ""), ("D 1000g", ""),
+        ):  # fmt: skip
+            with self.subTest(line):
+                answer = json.loads(self.me.client.get(f"{G}/log/echo", query_string={"line": line}).get_data(as_text=True))
+                self.assertIn(words, answer["doubt"].replace("\N{NO-BREAK SPACE}", " "))
+                self.assertEqual(bool(answer["doubt"]), bool(words))
+        self.assertIn("burns seedlings", self.log("H fed 200mg", key="burnt")[1])
+        status, page = self.log("D 2900g")
+        self.assertEqual(status, 400)
+        self.assertIn("more than D can hold, 1180 g drained", page)
+        self.assertIn("less than the dry tray, 520 g", self.log("D 100g")[1])
+
+    def test_a_trays_weight_is_read_by_the_scale_that_knows_it(self) -> None:
+        page = self.log("D 850g", key="weighed")[1]
+        self.assertIn("Logged. D: weighs 850 g.", page)
+        # (850 − 520) / (1180 − 520) of what it holds.
+        self.assertRegex(self.me.see(f"{G}/trays/D"), r">50<")
+        token = re.search(r'name="event" value="(r:[^"]+)"', page)
+        assert token
+        undone = self.me.send(f"{G}/log/undo", f"{G}/log", event=token.group(1), back=f"{G}/log").get_data(as_text=True)
+        self.assertIn("Undone.", undone)
+
     def test_logged_undone_and_brought_back(self) -> None:
         _, page = self.log("S tall 130mm 8 leaves", key="k1")
         self.assertIn("Logged. snapdragon-0: 130 mm tall, 8 true leaves.", page)

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fennet.core.crop import Crop
-from fennet.core.drying import moisture_by_deeds
+from fennet.core.drying import DRAINS_H, moisture_by_deeds
 from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_record, soil_record
 from fennet.core.history import counts_of, lost_of, place_stays
@@ -32,9 +32,8 @@ FACTOR: dict[str, float] = {
 #: The product at which the index stands at a half; its mean over so many days from which one is warned. Source:
 #: starting_estimate.
 HALF_AT, WARN_FROM, WARN_D = 4.0, 36.0, 2
-#: Over this the top is wet, % of capacity; a soak and drain is forgiven so long, h; so many hours a day are wet in full.
-#: Source: growers_rule.
-WET_PCT, FORGIVEN_H, WET_FULL_H = 90.0, 6.0, 12.0
+#: Over this the top is wet, % of capacity; so many hours a day are wet in full. Source: growers_rule.
+WET_PCT, WET_FULL_H = 90.0, 12.0
 #: Susceptibility halves so fast after emergence, d; nothing is told beyond so many. Source: growers_rule.
 HALVES_D, UNTIL_D = 7.0, 21.0
 #: Pathogens: base, best and ceiling, °C. Source: leach_1947.
@@ -194,7 +193,7 @@ def _wet(
     for e in waters:
         # From above it wets the surface too: that is told under its own name, not twice.
         t = e.at.timestamp()
-        over &= ~((grid >= t) & (grid < t + FORGIVEN_H * HOUR_S))
+        over &= ~((grid >= t) & (grid < t + DRAINS_H * HOUR_S))
     hours = np.array([over[(grid >= a) & (grid < a + DAY_S)].sum() * STEP_S / HOUR_S for a in edges.tolist()])
     out = np.clip(hours / WET_FULL_H, 0.0, 1.0)
     if known < 0.2 and not waters:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fennet.core.history import place_stays
-from fennet.core.records import Event, FloatArray, Journal, Tray
+from fennet.core.records import Event, FloatArray, Journal, Series, Tray
 from fennet.core.working import Input, Interval, Working
 
 DAY_S, HOUR_S = 86_400.0, 3_600.0
@@ -17,12 +17,16 @@ DAY_S, HOUR_S = 86_400.0, 3_600.0
 DRIES_COVERED, DRIES_OPEN, DRIES_LEAFY = 0.075, 0.22, 0.45
 #: A fan and a mat dry faster, as factors. Source: starting_estimate.
 FAN_FACTOR, MAT_FACTOR = 1.25, 1.2
-#: How far one tray may be off these, as a log sd; how much one cycle differs from the next. Source: starting_estimate.
-TRAY_LOG_SD, CYCLE_LOG_SD = 0.5, 0.17
-#: Error of one moisture figure, % of capacity. Source: starting_estimate.
-READ_SD_PCT = 5.0
+#: How far one tray may be off these, as a log sd; how much one cycle differs from the next, chosen on simulated trays so that eight
+#: in ten of their ranges hold. Source: starting_estimate.
+TRAY_LOG_SD, CYCLE_LOG_SD = 0.5, 0.10
+#: Error of one moisture figure, % of capacity: by the feel of the mix or typed, by a probe with two points, by a tray's weight.
+#: Source: starting_estimate.
+READ_SD_PCT, PROBE_SD_PCT, WEIGHT_SD_PCT = 5.0, 3.0, 1.5
 #: A stretch between waterings teaches from this length on, and only below standing water.
 LEAST_CYCLE_D, MOST_PCT = 0.4, 105.0
+#: A soak drains within so long, h: until then a tray holds more than it can keep. Source: growers_rule.
+DRAINS_H = 6.0
 #: Soaked and drained; what a mist adds. Source: starting_estimate.
 SOAKED_PCT, MIST_PCT = 95.0, 10.0
 #: Seedlings count as leafy after so many days from the first one up. Source: starting_estimate.
@@ -123,14 +127,22 @@ def _cycles(
         known = series.only((series.at_s <= at_s) & ~np.isnan(series.value) & (series.value > 5.0) & (series.value < MOST_PCT))
         marks = np.array(sorted([*waters, *breaks]))
         spell = np.searchsorted(marks, known.at_s, side="right")
+        read_sd_pct = _read_sd_pct(journal, series)
         for s in np.unique(spell):
-            found = _slope(known.at_s[spell == s], known.value[spell == s])
+            found = _slope(known.at_s[spell == s], known.value[spell == s], read_sd_pct)
             if found is not None:
                 out.append((float(known.at_s[spell == s][0]), *found))
     return out
 
 
-def _slope(at_s: FloatArray, value: FloatArray) -> tuple[float, float] | None:
+def _read_sd_pct(journal: Journal, series: Series) -> float:
+    """How far one figure of a series may be off, by what it was read with."""
+    source = next((s for s in journal.sources if s.id == series.source), None)
+    units = {c.unit or "raw" for c in source.calibration if c.quantity == "moisture"} if source is not None else set()
+    return WEIGHT_SD_PCT if "g" in units else PROBE_SD_PCT if "raw" in units else READ_SD_PCT
+
+
+def _slope(at_s: FloatArray, value: FloatArray, read_sd_pct: float) -> tuple[float, float] | None:
     """Loss a day of one stretch by least squares in logs, and its log sd; None where it is too short or does not dry."""
     # Mix that was watered without a word begins a new stretch: keep what follows the last rise beyond the error.
     rises = np.flatnonzero(np.diff(value) > 2 * READ_SD_PCT)
@@ -143,7 +155,7 @@ def _slope(at_s: FloatArray, value: FloatArray) -> tuple[float, float] | None:
     k = -float(((days - days.mean()) * np.log(value)).sum()) / spread
     if k <= 0.005:
         return None
-    sd = float(READ_SD_PCT / value.mean() / math.sqrt(spread) / k)
+    sd = float(read_sd_pct / value.mean() / math.sqrt(spread) / k)
     return k, sd
 
 
@@ -168,6 +180,20 @@ def moisture_by_deeds(
                     now = min(SOAKED_PCT, now + MIST_PCT) if mist else SOAKED_PCT
         out[i] = now
     return at, out
+
+
+def drained_pct(at_s: FloatArray, moisture_pct: FloatArray, watered_s: Sequence[float]) -> FloatArray:
+    """Moisture as it is once a soak has drained: what was read over 100 % within six hours of a watering was read dripping, or
+    wet outside. Arrays of one length; `watered_s` seconds UTC in any order. Source: growers_rule.
+
+    >>> drained_pct(np.array([3600.0, 1e6]), np.array([128.0, 120.0]), [0.0]).tolist()
+    [100.0, 120.0]
+    """
+    since = np.full(len(at_s), np.inf)
+    for w in watered_s:
+        after = at_s - w
+        since = np.where(after >= 0, np.minimum(since, after), since)
+    return np.asarray(np.where((since <= DRAINS_H * HOUR_S) & (moisture_pct > 100.0), 100.0, moisture_pct))
 
 
 def refill_ml(tray: Tray, moisture_pct: float, events: Sequence[Event], full_pct: float = SOAKED_PCT) -> float | None:

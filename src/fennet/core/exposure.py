@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fennet.core.drying import dry_down
+from fennet.core.drying import drained_pct, dry_down
 from fennet.core.heat_mat import soil_from_air
 from fennet.core.history import Stay, place_stays, tray_stays
 from fennet.core.records import Batch, Event, FloatArray, Journal, Series
@@ -273,6 +273,8 @@ def moisture_record(
     order = np.argsort(times, kind="stable")
     times, values = times[order], np.concatenate([s.value for s in found])[order]
     trays = {stay.where for stay in tray_stays(batch, events)}
+    watered_s = [e.at.timestamp() for e in events if e.kind == "watered" and e.fields["tray"] in trays]
+    values = drained_pct(times, values, watered_s)
     for e in events:
         if e.kind == "watered" and e.fields["tray"] in trays and times[0] <= e.at.timestamp() <= at_s:
             t = e.at.timestamp()

@@ -15,7 +15,7 @@ from fennet.journal.log_line import Deed, Measured, Said
 from fennet.operations.acting import Actor, Refusal, writing, writing_once
 from fennet.operations.deeds import check_deed
 from fennet.operations.logging import checked_time, count_within, mark_within, withdraw_within, write_events
-from fennet.operations.readings import HandReading, take_back_within, write_by_hand
+from fennet.operations.readings import HandReading, on_its_scale, take_back_within, write_by_hand
 from fennet.operations.room import checked
 from fennet.storage import queries
 
@@ -44,7 +44,7 @@ def write(engine: Engine, actor: Actor, said: Said, now: datetime, key: str | No
         for part in said.parts:
             if isinstance(part, Deed):
                 made += _deed(c, actor, part, said.at, now, known)
-        readings = [_reading(p, said.at) for p in said.parts if isinstance(p, Measured)]
+        readings = [on_its_scale(c, actor, _reading(p, said.at)) for p in said.parts if isinstance(p, Measured)]
         write_by_hand(c, actor, readings, now)
         out.tokens = [e.id for e in made] + [f"r:{r.token}" for r in readings]
         out.troubles = checked(c, actor, made, said.at)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import Connection, Engine
 
+from fennet.core.doubts import MOST_PCT, scale_of, weighed_pct
 from fennet.core.history import standing
 from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import Journal
@@ -112,9 +113,8 @@ def write_by_hand(c: Connection, actor: Actor, given: Sequence[HandReading], now
     zone = zone_of(actor.ref.garden.timezone)
     collector = Collector(known_of(c, actor), zone, (now + CLOCK_SLACK).timestamp(), lambda i: given[i].place)
     for i, r in enumerate(given):
-        below = r.quantity == "moisture" and r.unit == "g" and lighter_than_dry(c, actor, r)
-        if below:
-            raise Refusal(str(below), "value", f"{r.value:g}")
+        if r.quantity == "moisture" and r.unit == "g":
+            _refuse_weight(c, actor, r)
         collector.add(
             i, r.at.isoformat(), r.value, r.place, r.quantity, r.unit, r.source, None, None, None, r.under, r.estimated or None
         )
@@ -129,28 +129,37 @@ def write_by_hand(c: Connection, actor: Actor, given: Sequence[HandReading], now
         raise Refusal(f"Another reading by hand stands at that very minute: {outcome.aside[0].reason}.", "value")
 
 
-def log_reading(engine: Engine, actor: Actor, given: HandReading, now: datetime, key: str | None = None) -> None:
-    """One reading by hand. Raises Refusal when it cannot be one."""
+def log_reading(engine: Engine, actor: Actor, given: HandReading, now: datetime, key: str | None = None) -> HandReading:
+    """One reading by hand; returns it as it was kept. Raises Refusal when it cannot be one."""
     checked_time(given.at, now)
     with writing_once(engine, actor, key, now) as c:
         if c is not None:
+            given = on_its_scale(c, actor, given)
             write_by_hand(c, actor, [given], now)
+    return given
 
 
-def lighter_than_dry(c: Connection, actor: Actor, r: HandReading) -> str | None:
-    """Why a weight cannot be: it is less than the dry tray's. None when it can."""
-    points = [
-        x
-        for s in queries.sources(c, actor.ref.id)
-        if s.id == r.source
-        for x in s.calibration
-        if x.quantity == "moisture" and x.unit == "g"
-    ]
-    if points and r.value < points[-1].dry:
-        return (
-            f"{r.value:g} g is less than the dry tray, {points[-1].dry:g} g: the scale, the tray or its calibration is another."
-        )
-    return None
+def on_its_scale(c: Connection, actor: Actor, r: HandReading) -> HandReading:
+    """A tray's weight by hand is its scale's reading, which knows the tray dry and full; any other reading as it is."""
+    if r.quantity != "moisture" or r.unit != "g" or r.source != BY_HAND:
+        return r
+    scale = scale_of(queries.sources(c, actor.ref.id), r.place)
+    return r if scale is None else replace(r, source=scale.id)
+
+
+def _refuse_weight(c: Connection, actor: Actor, r: HandReading) -> None:
+    """Raises Refusal for a weight that cannot be: less than the dry tray's, or more than it could hold standing in water."""
+    source = next((s for s in queries.sources(c, actor.ref.id) if s.id == r.source), None)
+    points = [x for x in source.calibration if x.quantity == "moisture" and x.unit == "g"] if source is not None else []
+    if source is None or not points:
+        return
+    pct = weighed_pct(source, r.value, r.at.timestamp())
+    another = "the scale, the tray or its calibration is another"
+    if pct < 0:
+        raise Refusal(f"{r.value:g} g is less than the dry tray, {points[-1].dry:g} g: {another}.", "value", f"{r.value:g}")
+    if pct > MOST_PCT:
+        full = points[-1].capacity
+        raise Refusal(f"{r.value:g} g is more than {r.place} can hold, {full:g} g drained: {another}.", "value", f"{r.value:g}")
 
 
 def withdraw_reading(engine: Engine, actor: Actor, token: str) -> HandReading:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from fennet.core.drying import SOAKED_PCT, DryDown, refill_ml
 from fennet.core.light import DAY_S
-from fennet.core.records import Event, Journal, Tray
+from fennet.core.records import Event, Tray
 from fennet.core.working import Interval
 
 #: Minutes by way of watering: stood in water and poured off, longer in dry rooms, a mist, a rose. Source: growers_rule.
@@ -56,16 +56,3 @@ def top_is_wet(tray: str, events: Sequence[Event], at_s: float) -> bool:
         and at_s - e.at.timestamp() < SEEN_D * DAY_S
         for e in events
     )
-
-
-def weighed_cycles(journal: Journal, tray: str, events: Sequence[Event], at_s: float) -> int:
-    """Waterings of a tray with a weight or a figure both before and after: what teaches its dry-down."""
-    waters = [e.at.timestamp() for e in events if e.kind == "watered" and e.fields["tray"] == tray and e.at.timestamp() <= at_s]
-    read = sorted(
-        float(t) for s in journal.series if s.quantity == "moisture" and s.place == tray for t in s.at_s if float(t) <= at_s
-    )
-    n = 0
-    for i, w in enumerate(waters):
-        until = waters[i + 1] if i + 1 < len(waters) else at_s
-        n += any(w - DAY_S <= t <= w for t in read) and sum(w < t <= until for t in read) >= 1
-    return n

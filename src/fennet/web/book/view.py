@@ -127,7 +127,11 @@ def lines(
     if wanted.kind in ("", READINGS):
         for r in queries.readings_given(c, garden_id, first, end, places, hand, most):
             words = measured_words(r.quantity, r.value, r.unit, say) + (", a guess" if r.estimated else "")
-            token = HandReading(r.place, r.quantity, r.value, r.unit, r.at, r.source or "").token if r.source == "by-hand" else ""
+            token = (
+                HandReading(r.place, r.quantity, r.value, r.unit, r.at, r.source or "").token
+                if r.source == "by-hand" or r.unit == "g"
+                else ""
+            )
             out.append(Line(r.at, say.moment(r.at), r.place, words, "reading", r.source or "", token=token))
     if wanted.kind == LOGGERS and loggers:
         z = zone_of(journal.garden.timezone)

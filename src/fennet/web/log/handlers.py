@@ -13,6 +13,7 @@ from fennet.operations.acting import Refusal
 from fennet.telling.entries import entry_words, said_words
 from fennet.web import asking, record
 from fennet.web.auth.handlers import inside
+from fennet.web.log.doubts import doubts
 
 #: The deeds of the thumb's page, said of the trays that are chosen there: words on the button, and what it says.
 THUMB_DEEDS = [
@@ -81,6 +82,8 @@ def _tell(said: Said, written: log_line.Written | None) -> None:
         return
     words = said_words(said, asking.speech()).removesuffix("; now")
     flash(f"Logged. {words}.", f"undo:{written.undo}")
+    for words in doubts(said):
+        flash(words, "error")
     for trouble in written.troubles:
         flash(f"{trouble.words} {trouble.mend}", "error")
 
@@ -92,7 +95,9 @@ def echo() -> Any:
     here = scene()
     answer: dict[str, Any] = {"line": line, "suggestions": [{"line": s.line, "means": s.means} for s in suggest(line, here)]}
     try:
-        answer["echo"] = said_words(understand(line, here), asking.speech())
+        said = understand(line, here)
+        answer["echo"] = said_words(said, asking.speech())
+        answer["doubt"] = " ".join(doubts(said))
     except Misread as e:
         answer["trouble"] = {"reason": e.reason, "start": e.start, "given": e.given, "accepted": e.accepted, "mend": e.mend}
     return answer, 200, {"Cache-Control": "no-store"}

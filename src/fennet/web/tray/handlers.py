@@ -176,7 +176,7 @@ def reading(tray_id: str) -> Any:
             lamps = over.over(over.trays[tray_id].place)
             under = lamps[0].lamp if lamps and not request.form.get("sky") else "daylight"
         given = readings.HandReading(tray_id, what[0], value, unit, at, under=under, estimated=estimated)
-        readings.log_reading(asking.engine(), asking.actor(), given, asking.now(), request.form.get("key"))
+        given = readings.log_reading(asking.engine(), asking.actor(), given, asking.now(), request.form.get("key"))
     except Refusal as e:
         return _page(journal, tray_id, e)
     flash(

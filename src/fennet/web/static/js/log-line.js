@@ -69,7 +69,15 @@ const attach = (field) => {
     told.classList.toggle("is-trouble", Boolean(answer.trouble) && !unfinished);
     mend = answer.trouble?.mend ?? null;
     if (unfinished) told.textContent = "";
-    else if (answer.echo) told.textContent = `Enter: ${answer.echo}`;
+    else if (answer.echo) {
+      told.textContent = `Enter: ${answer.echo}`;
+      if (answer.doubt) {
+        const doubt = document.createElement("strong");
+        doubt.className = "line-doubt";
+        doubt.textContent = answer.doubt;
+        told.append(" ", doubt);
+      }
+    }
     else if (answer.trouble) {
       told.textContent = `${answer.trouble.reason} Accepted: ${answer.trouble.accepted}.`;
       if (mend) {

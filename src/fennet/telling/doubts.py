@@ -1,0 +1,24 @@
+"""What is doubted of a figure, in words: what it would mean, and what to do about it."""
+
+from __future__ import annotations
+
+from fennet.core.care.feeding import BURNS_MG
+from fennet.core.doubts import Doubt
+from fennet.telling.speech import Speech
+
+
+def doubt_words(d: Doubt, say: Speech) -> str:
+    """One doubt, with its way out."""
+    figure = say.number(d.figure, 0) if d.figure is not None else ""
+    burns = say.number(BURNS_MG, 0)
+    flush = f"if it was poured, pour plain water through {d.tray}, twice its cells’ volume"
+    return {
+        "uncalibrated": f"Nobody has said what {d.tray} weighs dry and full, so this weight tells nothing yet: "
+                        "add a scale that sits there under Room, and it speaks of the past too.",
+        "dripping": f"{d.tray} weighs {figure} % of what it holds drained: dripping, or wet outside. "
+                    "Let it drain, wipe it, and weigh it again.",
+        "burns": f"{figure} mg of nitrogen a litre burns seedlings, from {burns} on; {flush}.",
+        "slip": f"{figure} mg of nitrogen a litre is many times what burns seedlings ({burns}): a decimal point? "
+                f"{flush[0].upper()}{flush[1:]}.",
+        "early": f"Nothing in {d.tray} has a true leaf yet: it lives on its seed, and feed only grows algae.",
+    }[d.kind]  # fmt: skip

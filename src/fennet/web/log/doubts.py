@@ -1,0 +1,23 @@
+"""What is doubtful in a log line, before it is saved and after."""
+
+from __future__ import annotations
+
+from fennet.core.doubts import Doubt, doubt_feed, doubt_weight
+from fennet.journal.log_line import Deed, Measured, Said
+from fennet.telling.doubts import doubt_words
+from fennet.web import answers, asking, record
+
+
+def doubts(said: Said) -> list[str]:
+    """Weights and doses of a line that may be a slip, in words."""
+    found: list[Doubt | None] = []
+    journal, at_s = record.journal(), said.at.timestamp()
+    for part in said.parts:
+        if isinstance(part, Measured) and part.quantity == "moisture" and part.unit == "g":
+            found.append(doubt_weight(journal.sources, part.place, part.value, at_s))
+        elif isinstance(part, Deed) and part.kind == "fed" and part.fields.get("n_mg_per_l") is not None:
+            table = answers.table_for(journal)
+            crops = {b.crop: table.get(b.crop) for b in journal.batches}
+            found.append(doubt_feed(journal, crops, part.fields["tray"], part.fields["n_mg_per_l"], record.events(), at_s))
+    say = asking.speech()
+    return [doubt_words(d, say) for d in found if d is not None]
