@@ -17,8 +17,8 @@ DAY_S, HOUR_S = 86_400.0, 3_600.0
 DRIES_COVERED, DRIES_OPEN, DRIES_LEAFY = 0.075, 0.22, 0.45
 #: A fan and a mat dry faster, as factors. Source: starting_estimate.
 FAN_FACTOR, MAT_FACTOR = 1.25, 1.2
-#: How far one tray may be off these, as a log sd; how much one cycle differs from the next, chosen on simulated trays so that eight
-#: in ten of their ranges hold. Source: starting_estimate.
+#: How far one tray may be off these, as a log sd; how much one cycle differs from the next, chosen on simulated trays so that
+#: eight in ten of their ranges hold. Source: starting_estimate.
 TRAY_LOG_SD, CYCLE_LOG_SD = 0.5, 0.10
 #: Error of one moisture figure, % of capacity: by the feel of the mix or typed, by a probe with two points, by a tray's weight.
 #: Source: starting_estimate.
