@@ -11,7 +11,8 @@ from fennet.core.exposure import DAY_S
 from fennet.core.history import standing
 from fennet.crops.complaints import shipped_complaints
 from fennet.journal.reader import read_journal
-from fennet.simulated_room.grown import KEEN, Grown, draw_grown
+from fennet.simulated_room.grown import KEEN, draw_grown
+from fennet.simulated_room.grown_life import Grown
 
 COMPLAINTS = ("leggy", "damping_off", "other")
 #: What would be said of each by one who always says the same.

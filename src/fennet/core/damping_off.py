@@ -24,8 +24,8 @@ from fennet.core.seed import seed_state
 from fennet.core.working import Input, Working
 
 PARTS = ("too_wet", "covered_too_long", "still_air", "unclean_mix", "watered_from_above", "cool_and_slow", "crowded")
-#: What each condition multiplies risk by when it holds in full: growers' starting figures (3, 2.5, 2, 3, 1.7, 2, 1.5, 4, 2), fitted
-#: on simulated outbreaks. Source: growers_rule, starting_estimate (to be learned from the record).
+#: What each condition multiplies risk by when it holds in full: growers' starting figures (3, 2.5, 2, 3, 1.7, 2, 1.5, 4, 2),
+#: fitted on simulated outbreaks. Source: growers_rule, starting_estimate (to be learned from the record).
 FACTOR: dict[str, float] = {
     "too_wet": 3.3, "covered_too_long": 2.5, "still_air": 2.1, "unclean_mix": 3.0, "watered_from_above": 2.4,
     "cool_and_slow": 1.7, "crowded": 1.4, "case_here": 4.0, "case_near": 2.0,
