@@ -157,6 +157,46 @@ class Potting(Grow):
         self.assertEqual(visitor.client.get(f"{G}/pot-up/nothing").status_code, 404)
 
 
+class Plants(Grow):
+    """What a tray's page says of plants that are up, and what a ruler tells it."""
+
+    def row(self, page: str, name: str) -> str:
+        found = re.search(rf"<dt>{name}</dt><dd>(.*?)</dd>", page, re.S)
+        return re.sub(r"<[^>]+>|\s+", " ", found[1]).replace("\N{NO-BREAK SPACE}", " ").strip() if found else ""
+
+    def test_a_ruler_and_a_look_at_the_leaves_say_how_it_stands_and_what_it_wants(self) -> None:
+        visitor = self.gardener()
+        address = f"{G}/trays/F"
+        self.assertIn("long and thin", self.row(visitor.see(address), "height"))
+        said = visitor.send(f"{address}/height", address, batch="cosmos-1", height="51", leaves="4", key="h1")
+        page = said.get_data(as_text=True)
+        self.assertIn("Height logged.", page)
+        self.assertIn("51 mm:", self.row(page, "height"))
+        self.assertIn("sturdy", self.row(page, "height"))
+        self.assertEqual(self.row(page, "true leaves"), "four")
+        self.assertRegex(self.row(page, "next water"), r"\d+ ml from below, 25 minutes")
+        self.assertIn("mg of nitrogen a litre", self.row(page, "next feed"))
+        logged = [e for e in self.events() if e.kind == "height"][-1]
+        self.assertEqual((logged.fields["mm"], logged.fields["true_leaves"]), (51.0, 4))
+        self.assertEqual(visitor.send(f"{address}/height", address, batch="leek-1", height="9").status_code, 404)
+
+    def test_heights_that_cannot_be_are_refused_in_words(self) -> None:
+        visitor = self.gardener()
+        address = f"{G}/trays/F"
+        for fields, words in (
+            ({"height": "-5"}, "mm from 0 to 5,000"), ({"height": "nan"}, "mm from 0 to 5,000"),
+            ({"height": "tall"}, "is no height; a number is needed"),
+            ({"height": "40", "leaves": "²"}, "is no number of leaves"),
+        ):  # fmt: skip
+            with self.subTest(words):
+                said = visitor.send(f"{address}/height", address, batch="cosmos-1", **fields)
+                self.assertEqual(said.status_code, 400)
+                self.assertIn(words, said.get_data(as_text=True))
+
+    def test_seed_that_waits_has_no_plants_to_measure(self) -> None:
+        self.assertNotIn("True leaves", self.gardener().see(f"{G}/trays/B"))
+
+
 class Told(Grow):
     def test_the_risk_stands_under_the_ribbons_with_its_parts(self) -> None:
         page = self.gardener().see(f"{G}/trays/A")

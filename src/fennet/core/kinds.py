@@ -118,7 +118,7 @@ FIELD_TYPES: dict[str, str] = {
     "target": "loose_id", "feed": "text", "promise": "text",
     "x_mm": "number", "y_mm": "number", "height_mm": "number", "setpoint_c": "temperature", "dim_pct": "percent",
     "hours_per_day": "day_hours", "hours": "positive", "shade_share": "share", "ml": "positive", "minutes": "positive",
-    "n_mg_per_l": "positive", "mm": "positive", "grams": "positive",
+    "n_mg_per_l": "positive", "mm": "plant_mm", "grams": "positive",
     "cells_up": "count", "seedlings_up": "count", "rooted": "count", "left": "count", "count": "count", "cells": "count",
     "pieces": "count", "true_leaves": "count", "mark": "mark",
     "cell_list": "cells", "periods": "periods", "buried": "bool", "insulated": "bool", "stress": "bool",

@@ -21,7 +21,8 @@ _RANGES = {
     "temperature": (-60, 120, "°C from -60 to 120"),
     "percent": (0, 100, "0 to 100"),
     "day_hours": (0, 24, "hours from 0 to 24"),
-    "positive": (0, 1e7, "a number, 0 or more"),
+    "positive": (0, 1e7, "a number from 0 to ten million"),
+    "plant_mm": (0, 5000, "mm from 0 to 5,000"),
     "share": (0, 1, "0 to 1"),
 }
 #: Which kind of thing a field of an event must name.
@@ -94,7 +95,7 @@ def _field(name: str, value: Any, zone: ZoneInfo, unknown: set[str]) -> Any:
         if not is_number or not low <= value <= high:
             raise fault(words)
     elif kind == "count":
-        if not is_number or value != int(value) or not 0 <= value <= 1_000_000:
+        if not is_number or not 0 <= value <= 1_000_000 or value != int(value):
             raise fault("a whole number, 0 or more")
         return int(value)
     elif kind == "mark":

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from fennet.core.lighting.photothermal import Photothermal
 from fennet.core.tuning.lamp_instead import LampInstead
 from fennet.core.tuning.lamps import LampSetting
 from fennet.core.tuning.under_lamp import ExpectedLight, least_mm
@@ -37,6 +38,14 @@ CAUTION = (
     "Unplug before moving it; rated hooks; plugs and strips above and away from trays, on an earth-leakage protected outlet. "
     "Never nearer than the maker’s distance. Do not look into the lamp. Local electrical rules come first."
 )
+
+
+RATIO_WORDS = {"thin": "will stretch", "low": "low", "sturdy": "sturdy", "high": "high"}
+
+
+def ratio_words(p: Photothermal, say: Speech) -> str:
+    """Light against warmth: its figure, and what comes of it."""
+    return f"{say.number(p.ratio, 2)}, {RATIO_WORDS[p.words]}"
 
 
 def clock(minutes: int) -> str:

@@ -14,6 +14,7 @@ from fennet.telling.lamps import clock
 from fennet.telling.sentences import CAUSE_WORDS
 from fennet.telling.speech import Speech
 
+WATER_WAYS = {"below": "from below", "below_2_h": "from below", "mist": "as mist", "above": "from above"}
 WATER_HOW = {"below": "below", "below_2_h": "below", "mist": "mist", "above": "above"}
 STEP_WORDS = {"cover_vent": "vent the cover", "cover_off": "cover off", "mat_off": "off the mat", "light_on": "under a lamp"}
 
@@ -88,7 +89,7 @@ def _late(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
 
 def _water(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:
     how = WATER_HOW[g["how"]]
-    way = {"below": "from below", "above": "from above", "mist": "as mist"}[how]
+    way = WATER_WAYS[g["how"]]
     of = g["together"]
     line = "; ".join(f"{tray} watered {how}" + (f" {f['ml']:g}ml" if f["ml"] else "") for tray, _, f in of)
     soak = ""
@@ -299,6 +300,21 @@ def _ready(who: str, f: Mapping[str, Any]) -> str:
         "roots": f"roots of {who} come out of their cells", "full_cell": f"the cells hold {who} no longer",
         "calendar": f"{who} is in its third week",
     }[f["why"]]  # fmt: skip
+
+
+def ready_words(deed: str, why: str, f: Mapping[str, Any], say: Speech) -> str:
+    """Why one batch is thinned, pricked out, potted up or pinched, for its own page."""
+    if deed == "thin":
+        return f"about {say.small(f['extra'])} too many once the first true leaves are there"
+    if deed == "prick_out":
+        return f"sown as a crowd of about {say.small(f['n'])}"
+    if deed == "pinch":
+        return "a week in its pot, with weeks to wait"
+    pot = f", into {say.length(f['pot_mm'])} pots" if f.get("pot_mm") else ""
+    return {
+        "leaves": f"at its {'second' if f.get('need') == 2 else 'first'} true leaves", "roots": "roots come out of the cells",
+        "full_cell": "the cells hold it no longer", "calendar": "its third week",
+    }[why] + pot  # fmt: skip
 
 
 def _pinch(t: Task, name: str, say: Speech, g: Mapping[str, Any]) -> Words:

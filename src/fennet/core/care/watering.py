@@ -5,15 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from fennet.core.drying import SOAKED_PCT, DryDown, refill_ml
+from fennet.core.conditions import Conditions
+from fennet.core.drying import SOAKED_PCT, DryDown, dry_down, refill_ml
 from fennet.core.light import DAY_S
-from fennet.core.records import Event, Tray
-from fennet.core.working import Interval
+from fennet.core.records import Event, Journal, Tray
+from fennet.core.working import Input, Interval, Working
 
 #: Minutes by way of watering: stood in water and poured off, longer in dry rooms, a mist, a rose. Source: growers_rule.
 MINUTES = {"below": 25.0, "below_2_h": 120.0, "mist": 1.0, "above": 3.0}
 #: The top is wet over this, % of capacity, or where film, fluff or flies were seen in the last days. Source: growers_rule.
 TOP_WET_PCT, SEEN_D = 80.0, 5.0
+#: Stages in which leaves drink.
+LEAFY = ("growing_on", "hardening")
 WET_SIGNS = ("green_film", "white_fluff", "tiny_flies")
 
 
@@ -25,7 +28,20 @@ class NextWatering:
     ml: float | None
     how: str
     minutes: float
+    working: Working
     hold: str = ""
+
+
+def watering_of(
+    journal: Journal, tray: Tray, c: Conditions, how: str, events: Sequence[Event], at_s: float
+) -> NextWatering | None:  # fmt: skip
+    """The next watering of a batch's tray from its conditions: to the foot of the moisture band that holds for it, which is the
+    trigger of the practice once it is up. None where its moisture is not known. Source: growers_rule."""
+    wet = c.channels["moisture"]
+    if wet.value is None or wet.band is None:
+        return None
+    loss = dry_down(journal, tray.id, events, at_s, c.stage in LEAFY)
+    return next_watering(tray, wet.value, wet.band.low, how, loss, events, at_s)
 
 
 def next_watering(
@@ -42,9 +58,25 @@ def next_watering(
     when = Interval(*(at_s + d * DAY_S for d in (days.p10, days.p50, days.p90)))
     # What it will have lost by then is what is poured.
     then = min(moisture_pct, aim)
-    return NextWatering(
-        when, refill_ml(tray, then, events, full_pct), how, MINUTES[how], "top_wet" if held and moisture_pct > aim else ""
+    ml = refill_ml(tray, then, events, full_pct)
+    working = Working(
+        "next watering",
+        (
+            Input("moisture now", round(moisture_pct, 1), "% of capacity"),
+            Input(
+                "watered at", round(aim, 1), "% of capacity", "5 under it: the top is wet" if held else "the practice’s trigger"
+            ),
+            Input("loss", round(loss.per_day, 3), "of what it holds a day", f"{loss.cycles} stretches between waterings"),
+            Input("filled to", full_pct, "% of capacity", "growers_rule"),
+            Input("water", ml, "ml", "half of the mix is water at capacity" if tray.cell_ml else "as last time"),
+        ),
+        "days = ln(moisture now / where it is watered) / loss; water = what is missing then, of what the mix holds",
+        ("growers_rule", "starting_estimate", "arithmetic"),
+        "until the next watering, as the tray is covered now",
+        round(days.p50, 1),
+        "days",
     )
+    return NextWatering(when, ml, how, MINUTES[how], working, "top_wet" if held and moisture_pct > aim else "")
 
 
 def top_is_wet(tray: str, events: Sequence[Event], at_s: float) -> bool:

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from fennet.core.conditions import Conditions
-from fennet.core.light import DAY_S, constant_dli_mol, hours_of
+from fennet.core.crop import Crop
+from fennet.core.light import DAY_S, DayOfLight, constant_dli_mol, hours_of
 from fennet.core.lighting.photothermal import Photothermal, photothermal
 from fennet.core.lighting.shelf_map import ShelfMap
 from fennet.core.tuning.under_lamp import LampCase
@@ -30,6 +31,25 @@ class Compared:
     ratio: Photothermal | None
 
 
+@dataclass(frozen=True)
+class LightWeek:
+    """A batch's last seven whole days: mean daily light and hours over the days that are known, and light against warmth."""
+
+    days: tuple[DayOfLight, ...]
+    mol: float | None
+    hours: float | None
+    ratio: Photothermal | None
+
+
+def light_week(crop: Crop, c: Conditions, at_s: float) -> LightWeek:
+    """The last seven whole days of light of a batch, from its conditions. Source: arithmetic, liu_heins_2002."""
+    days = tuple(d for d in c.days if d.to_s <= at_s and d.from_s >= at_s - (OVER_D + 1) * DAY_S and d.mol is not None)
+    mol = float(np.mean([d.mol for d in days])) if days else None
+    hours = float(np.mean([d.lit_h for d in days])) if days else None
+    warm = mean_c(c, at_s)
+    return LightWeek(days, mol, hours, photothermal(crop, mol, warm) if mol is not None and warm is not None else None)
+
+
 def compared(case: LampCase, found: Mapping[str, Conditions], at_s: float) -> list[Compared]:
     """The batches under a lamp over the last seven whole days, from their own conditions (batch → Conditions).
 
@@ -40,13 +60,9 @@ def compared(case: LampCase, found: Mapping[str, Conditions], at_s: float) -> li
         c = found.get(b.batch.id)
         if c is None:
             continue
-        days = [d for d in c.days if d.to_s <= at_s and d.from_s >= at_s - (OVER_D + 1) * DAY_S and d.mol is not None]
-        mol = float(np.mean([d.mol for d in days])) if days else None
-        hours = float(np.mean([d.lit_h for d in days])) if days else None
-        inside = sum(b.light.low <= (d.mol or 0.0) <= b.light.high for d in days)
-        warm = mean_c(c, at_s)
-        ratio = photothermal(b.crop, mol, warm) if mol is not None and warm is not None else None
-        out.append(Compared(t.tray.id, b.batch.id, mol, hours, len(days), inside, ratio))
+        w = light_week(b.crop, c, at_s)
+        inside = sum(b.light.low <= (d.mol or 0.0) <= b.light.high for d in w.days)
+        out.append(Compared(t.tray.id, b.batch.id, w.mol, w.hours, len(w.days), inside, w.ratio))
     return out
 
 

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from typing import Any
 
 from fennet.core.care.watering import MINUTES as WATER_MINUTES
-from fennet.core.care.watering import next_watering
-from fennet.core.drying import dry_down, refill_ml
+from fennet.core.care.watering import watering_of
+from fennet.core.drying import refill_ml
 from fennet.core.light import HOUR_S
 from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState, canopy_mm, leaf_distance_mm
@@ -35,10 +35,8 @@ def water_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], events:
             out.append(Task(f"too_wet:{tray}", "too_wet", at_s, tray, d.batch.id, figures))
             said = True
         elif wet.value > low:
-            leafy = d.conditions.stage in ("growing_on", "hardening")
-            loss = dry_down(journal, tray, events, at_s, leafy)
-            n = next_watering(d.tray, wet.value, low, d.practice["water_how"], loss, events, at_s)
-            if n.when_s.p50 - at_s <= WATER_AHEAD_H * HOUR_S:
+            n = watering_of(journal, d.tray, d.conditions, d.practice["water_how"], events, at_s)
+            if n is not None and n.when_s.p50 - at_s <= WATER_AHEAD_H * HOUR_S:
                 figures |= {"from_s": n.when_s.p10, "to_s": n.when_s.p90, "ml": n.ml, "hold": n.hold}
                 out.append(Task(f"water:{tray}", "water", n.when_s.p50, tray, d.batch.id, figures))
                 said = True

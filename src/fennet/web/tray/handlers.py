@@ -136,6 +136,30 @@ def count(tray_id: str) -> Any:
 
 
 @asking.in_garden
+def height(tray_id: str) -> Any:
+    """What a ruler and a look at the leaves say of one batch."""
+    batch_id = _batch_of(tray_id)
+
+    def write() -> Event | None:
+        typed, leaves = (request.form.get(name, "").strip().replace(",", ".") for name in ("height", "leaves"))
+        try:
+            fields: dict[str, Any] = {
+                "batch": batch_id,
+                "mm": round(float(typed) * (25.4 if asking.speech().imperial else 1.0), 1),
+            }
+        except ValueError:
+            raise Refusal(f"{typed or 'nothing'!r} is no height; a number is needed.", "height", typed) from None
+        if leaves:
+            if not leaves.isdecimal():
+                raise Refusal(f"{leaves!r} is no number of leaves; a whole number is needed.", "leaves", leaves)
+            fields["true_leaves"] = int(leaves)
+        at = asking.typed_time(request.form.get("at"))
+        return deeds.log_event(asking.engine(), asking.actor(), "height", fields, at, asking.now(), request.form.get("key"))
+
+    return _log(tray_id, f"plants-{batch_id}", write, "Height logged.")
+
+
+@asking.in_garden
 def give_up(tray_id: str) -> Any:
     batch_id = _batch_of(tray_id)
     return _log(

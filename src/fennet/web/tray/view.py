@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from fennet.core.conditions import Conditions
 from fennet.core.exposure import DAY_S
@@ -23,6 +23,7 @@ from fennet.web.bands import STAGE_WORDS, conditions_of, grown_sentence, is_grow
 from fennet.web.care_found import care_of
 from fennet.web.drawing import Plot, Tick, day_ticks
 from fennet.web.tray.around import around
+from fennet.web.tray.plants import Plants, plants
 from fennet.web.tray.ribbons import Ribbons, ribbons
 from fennet.web.tray.risk import RiskStrip, risk_strip
 from fennet.web.tray.shares import Share, delay_shares, delay_words
@@ -31,6 +32,10 @@ from fennet.web.workings import WorkingView, working_views
 
 CHART_HEIGHT = 210.0
 LETTERS = "abcdefghijklmnopqrstuvwxyz"
+
+
+#: Stages in which there are plants to measure, water and pot up.
+WITH_PLANTS = ("emerging", "seedling", "growing_on", "hardening")
 
 
 @dataclass(frozen=True)
@@ -85,6 +90,7 @@ class Part:
     stage: str
     stage_words: str
     grown: bool
+    plants: Plants | None = None
 
 
 @dataclass(frozen=True)
@@ -145,7 +151,12 @@ def tray_view(
         forecasts.append(f)
         if f is not None:
             state = standing_now[batch.id] = conditions_of(whole, table, batch, events, now_s, say)
-            parts.append(_part(f, batch_name(batch, table.get(batch.crop).name), LETTERS[i % 26] if many else "", state, say))
+            crop = table.get(batch.crop)
+            part = _part(f, batch_name(batch, crop.name), LETTERS[i % 26] if many else "", state, say)
+            if f.counts.up and state.stage in WITH_PLANTS:
+                care = care_of(whole, batch, tray, events, now_s, state, say)
+                part = replace(part, plants=plants(whole, crop, batch, part.name, tray, state, care, events, now_s, say))
+            parts.append(part)
     stays = [s for s in place_stays(tray_id, events) if s.from_s <= now_s]
     names = {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
     live = [f for f in forecasts if f is not None]
@@ -176,6 +187,7 @@ def tray_view(
         free=sum(c.state == "free" for c in _cells(tray, batches, events, parts, now_s, say)),
         columns=tray.columns or 1,
         workings=[w for p in parts for w in p.workings.values()]
+        + [w for p in parts if p.plants for _, _, w in p.plants.rows if w]
         + [s.channel.working for s in (shown.strips if shown else []) if s.channel.working]
         + [w for _, _, w in set_up.around]
         + ([risk.working] if risk else []),

@@ -14,7 +14,16 @@ from fennet.core.records import Event, Journal
 from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.lamps import LampSetting, heights_open
 from fennet.core.tuning.under_lamp import ExpectedLight, expected_at, least_mm
-from fennet.telling.lamps import CAUTION, basis_words, button_words, clock, expect_words, instead_words, setting_sentence
+from fennet.telling.lamps import (
+    CAUTION,
+    basis_words,
+    button_words,
+    clock,
+    expect_words,
+    instead_words,
+    ratio_words,
+    setting_sentence,
+)
 from fennet.telling.speech import Speech
 from fennet.web import answers
 from fennet.web.bands import conditions_of
@@ -282,14 +291,11 @@ def _compared(
                 c.tray, names[c.batch], "not known" if c.mol is None else f"{say.number(c.mol)} mol",
                 "" if c.hours is None else f"{say.number(c.hours)} h",
                 f"{c.in_band} of {c.days} days" if c.days else "no day known",
-                "not known" if c.ratio is None else f"{say.number(c.ratio.ratio, 2)}, {RATIO_WORDS[c.ratio.words]}", working,
+                "not known" if c.ratio is None else ratio_words(c.ratio, say), working,
                 f"{say.number(hours.in_band_h, 0)} of {say.number(hours.lit_h, 0)} h" if hours else "",
             )
         )  # fmt: skip
     return out
-
-
-RATIO_WORDS = {"thin": "will stretch", "low": "low", "sturdy": "sturdy", "high": "high"}
 
 
 def _cost_words(c: LightCost, journal: Journal, s: LampSetting, say: Speech) -> list[tuple[str, str]]:
