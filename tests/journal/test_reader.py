@@ -79,12 +79,15 @@ class Whole(unittest.TestCase):
             {"kind": "note", "at": "yesterday", "text": "x"},
             {"kind": "note", "at": at(1), "text": "about one set aside", "batch": "b12"},
             "not an object",
+            {"kind": "count", "at": at(9), "batch": "b1", "cells_up": float("nan")},
+            {"kind": "height", "at": at(9), "batch": "b1", "mm": 1e6},
         ]
         read = read_journal(data)
         told = [f"{a.where} {a.field}" for a in read.aside]
         for where in ("places[2] id", "trays[3] id", "lamps[1] kind", "seed_lots[1] rate", "batches[3] crop", "batches[4] cells",
                       "batches[5] cell_list", "batches[6] cell_list", f"events[{n}] kind", f"events[{n + 1}] sign", f"events[{n + 2}] cells_up",
-                      f"events[{n + 5}] tray", f"events[{n + 6}] at", f"events[{n + 8}] "):  # fmt: skip
+                      f"events[{n + 5}] tray", f"events[{n + 6}] at", f"events[{n + 8}] ",
+                      f"events[{n + 9}] cells_up", f"events[{n + 10}] mm"):  # fmt: skip
             self.assertIn(where, told)
         self.assertTrue(all(a.reason for a in read.aside))
         self.assertEqual(len(read.journal.events), n)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
+from fennet.core.care.feeding import QUARTER_MG
 from fennet.core.diagnosis.finding import ArguedCause, Finding, Remedy
 from fennet.core.stretch import LEGGY_FROM
 from fennet.telling.entries import SIGN_WORDS
@@ -188,6 +189,7 @@ def _figures(r: Remedy, say: Speech) -> dict[str, str]:
         "depth": _depth(g, say),
         "crop": str(g.get("crop") or ""),
     }
+    out["quarter"] = say.number(QUARTER_MG, 0)
     if g.get("high_c") is not None:
         out["high"] = say.temperature(_n(g["high_c"]))
         out["low"] = say.temperature(_n(g["low_c"]), unit=False) if g.get("low_c") is not None else ""

@@ -30,8 +30,11 @@ GIVEN = {
     "slow_germination": "it is slow", "leggy": "they are long and thin", "damping_off": "it is damping off", 
     "other": "something is wrong",
 }  # fmt: skip
-#: Remedies that Tune carries out: of a mat, of a lamp.
-TUNED = {"warm_soil": "mats", "cool_soil": "mats", "tune_lamp": "lamps", "less_light": "lamps", "raise_lamp": "lamps"}
+#: Where a remedy is carried out: the view, and what the way there is called.
+MATS, LAMPS, FEED = ("tune.mats", "Tune it"), ("tune.lamps", "Tune it"), ("care.feed", "Feed")
+CARRIED_OUT = {
+    "warm_soil": MATS, "cool_soil": MATS, "tune_lamp": LAMPS, "less_light": LAMPS, "raise_lamp": LAMPS, "feed_quarter": FEED,
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -77,7 +80,7 @@ class RemedyView:
     effect: str
     by: str
     caution: str
-    tune: str
+    there: tuple[str, str] | None
 
 
 @dataclass(frozen=True)
@@ -237,10 +240,10 @@ def check_view(f: Finding, say: Speech) -> CheckView | None:
 
 def _remedy(r: Remedy, say: Speech) -> RemedyView:
     do, effect = remedy_words(r, say)
-    tune = TUNED.get(r.deed, "")
-    if tune == "mats" and not r.figures.get("mat"):
-        tune = ""
-    return RemedyView(do, effect, say.day(r.by_s) if r.by_s else "", CAUTIONS.get(r.deed, ""), tune)
+    there = CARRIED_OUT.get(r.deed)
+    if there == MATS and not r.figures.get("mat"):
+        there = None
+    return RemedyView(do, effect, say.day(r.by_s) if r.by_s else "", CAUTIONS.get(r.deed, ""), there)
 
 
 def _cause(cause: str, f: Finding, say: Speech) -> CauseView:
