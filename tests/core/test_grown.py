@@ -245,6 +245,8 @@ class Traces(unittest.TestCase):
         heard = {s for c in shipped_complaints().values() for w in c.witnesses.values() for s in w.signs}
         # What is not up is counted, and the count is the slow complaint's own evidence.
         self.assertEqual(set(SIGNS) - heard, {"nothing_up", "patchy"})
+        some = {f.complaint: f for f in argued(record([], [event("sign", 12, batch="b1", sign="patchy")], crop="tomato"), 13)}
+        self.assertEqual((some["slow_germination"].state, some["slow_germination"].figures["uncounted"]), ("cannot_tell", 1.0))
 
 
 class Stretch(unittest.TestCase):
@@ -292,6 +294,16 @@ class Risk(unittest.TestCase):
         p = float(pathogen_ratio(shipped().get("tomato"), warm))
         self.assertTrue(0 <= p <= 1)
         self.assertTrue(0 <= float(relative_rate(np.array([warm]), PYTHIUM)[0]) <= 1)
+
+    def test_an_empty_record_is_not_warned_of_for_what_is_only_supposed(self) -> None:
+        def warned(*events: Any) -> bool:
+            journal, at_s = self.journal(), on(6).timestamp()
+            risk = risk_days(journal, shipped().get("snapdragon"), journal.batches[0], standing(events, at_s), at_s)
+            self.assertGreater(risk.now, 30.0, "the index itself is told with what is supposed")
+            return risk.warns(at_s)
+
+        self.assertFalse(warned())
+        self.assertTrue(warned(*(event("watered", d, id=f"w{d}", tray="A", how="above") for d in range(1, 6))))
 
     def test_each_condition_raises_it_and_time_lowers_it(self) -> None:
         off = event("cover", 9, tray="A", on=False)

@@ -33,6 +33,9 @@ FACTOR: dict[str, float] = {
 #: The product at which the index stands at a half; its mean over so many days from which one is warned. Source:
 #: starting_estimate.
 HALF_AT, WARN_FROM, WARN_D = 4.0, 36.0, 2
+#: One is warned where what is on record multiplies risk by so much at least: an empty record asks, and does not warn. Source:
+#: starting_estimate.
+RECORDED_FROM = 1.5
 #: Over this the top is wet, % of capacity; so many hours a day are wet in full. Source: growers_rule.
 WET_PCT, WET_FULL_H = 90.0, 12.0
 #: Susceptibility halves so fast after emergence, d; nothing is told beyond so many. Source: growers_rule.
@@ -53,7 +56,8 @@ FALLEN = ("fallen_pinched_base", "patch_down")
 @dataclass(frozen=True)
 class RiskDays:
     """A batch's risk by day since sowing: `index` 0–100, `parts` cause → how far it holds each day (0–1), `known` cause →
-    share of days on which it is recorded and not supposed. `up_s` when half of what came up was up."""
+    share of days on which it is recorded and not supposed, `recorded` what the recorded ones multiply risk by. `up_s` when half
+    of what came up was up."""
 
     batch: str
     day_s: FloatArray
@@ -61,16 +65,19 @@ class RiskDays:
     parts: Mapping[str, FloatArray]
     known: Mapping[str, float]
     susceptible: FloatArray
+    recorded: FloatArray
     up_s: float | None
     working: Working
     notes: tuple[str, ...] = field(default=())
 
     @property
     def warned(self) -> NDArray[np.bool_]:
-        """Days at whose end one is warned: the index high over that day and the one before."""
+        """Days at whose end one is warned: the index high over that day and the one before, by what is on record and not by
+        what is supposed alone."""
         out = np.zeros(len(self.index), dtype=bool)
         if len(out) >= WARN_D:
-            out[WARN_D - 1 :] = np.convolve(self.index, np.ones(WARN_D) / WARN_D, "valid") >= WARN_FROM
+            high = np.convolve(self.index, np.ones(WARN_D) / WARN_D, "valid") >= WARN_FROM
+            out[WARN_D - 1 :] = high & (self.recorded[WARN_D - 1 :] >= RECORDED_FROM)
         return out
 
     def warns(self, at_s: float) -> bool:
@@ -162,12 +169,12 @@ def risk_days(
     susceptible = np.ones(len(edges)) if up_s is None else np.where(
         edges + DAY_S / 2 > up_s, 0.5 ** ((edges + DAY_S / 2 - up_s) / (HALVES_D * DAY_S)), 1.0
     )  # fmt: skip
-    product = (
-        np.prod([FACTOR[c] ** v for c, v in parts.items()], axis=0) * FACTOR["case_here"] ** here * FACTOR["case_near"] ** near
-    )
+    cases = FACTOR["case_here"] ** here * FACTOR["case_near"] ** near
+    product = np.prod([FACTOR[c] ** v for c, v in parts.items()], axis=0) * cases
+    recorded = np.prod([FACTOR[c] ** v for c, v in parts.items() if known[c] >= 0.5] or [np.ones(len(edges))], axis=0) * cases
     index = index_of(product * susceptible)
     return RiskDays(
-        batch.id, edges, index, parts, known, susceptible, up_s,
+        batch.id, edges, index, parts, known, susceptible, recorded, up_s,
         _working(parts, known, here, near, susceptible, index), (),
     )  # fmt: skip
 

@@ -13,10 +13,8 @@ from fennet.core.records import Batch, Event
 
 #: Deeds that are done to plants above ground.
 DONE_TO_PLANTS = frozenset(("height", "thinned", "topped", "moved_to_light", "outing"))
-#: Signs that need no plant above ground; any other is seen on one. Some cells up and others not is told by a count.
-BEFORE_PLANTS = frozenset(
-    ("nothing_up", "patchy", "seed_on_top", "crust", "rotted_seed", "white_fluff", "green_film", "tiny_flies")
-)
+#: Signs that need no plant above ground; any other is seen on one.
+BEFORE_PLANTS = frozenset(("nothing_up", "seed_on_top", "crust", "rotted_seed", "white_fluff", "green_film", "tiny_flies"))
 #: A plant that is measured or ails was up at least so long before, d. Source: starting_estimate.
 UP_BEFORE_D = 1.0
 
