@@ -206,6 +206,7 @@ class Book(Pages):
         self.assertIn("P: watered 150 ml from above", mended)
         for fields, said in (
             ({"ml": "lots"}, "no number"),
+            ({"ml": "nan"}, "no number"),
             ({"ml": "-3"}, "not accepted"),
             ({"tray": "Z9"}, "no tray Z9"),
             ({"at": "2027-01-01T00:00"}, "future"),

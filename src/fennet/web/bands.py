@@ -35,12 +35,18 @@ _kept: Kept[Conditions] = Kept(400)
 
 @dataclass(frozen=True)
 class Bearing:
-    """What bears on one batch: the part of the record, its events, "now" in steps, and a key that changes only with these."""
+    """What bears on one batch: the part of the record, its events, "now" in steps, and a mark that what is written changes."""
 
-    key: tuple[Any, ...]
+    mark: tuple[Any, ...]
     part: Journal
     events: list[Event]
     at_s: float
+
+
+def corrections(journal: Journal) -> tuple[str, ...]:
+    """The events that change what others say: an event that was corrected keeps its id, and what was worked out from it does not
+    hold."""
+    return tuple(e.id for e in journal.events if e.kind in ("corrects", "withdrawn"))
 
 
 def bearing_on(
@@ -68,10 +74,11 @@ def bearing_on(
         own_targets(journal),
         batch,
     )
-    key = (
-        tuple(e.id for e in bearing), record, own_s, say.zone.key, repr(things), table.get(batch.crop).id, len(journal.crops),
+    mark = (
+        tuple(e.id for e in bearing), corrections(journal), record, say.zone.key, repr(things), table.get(batch.crop).id,
+        len(journal.crops),
     )  # fmt: skip
-    return Bearing(key, replace(journal, series=series), bearing, own_s)
+    return Bearing(mark, replace(journal, series=series), bearing, own_s)
 
 
 def conditions_of(
@@ -91,7 +98,9 @@ def conditions_of(
     own = own_targets(journal)
     from_s = b.at_s - lookback_s if lookback_s is not None else None
     crop = table.get(batch.crop)
-    return _kept.get((b.key, lookback_s), lambda: conditions(b.part, crop, batch, b.events, b.at_s, say.zone, own, from_s))
+    return _kept.get(
+        (b.mark, b.at_s, lookback_s), lambda: conditions(b.part, crop, batch, b.events, b.at_s, say.zone, own, from_s)
+    )
 
 
 def _bears(e: Event, mates: set[str], trays: set[str]) -> bool:

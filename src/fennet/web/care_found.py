@@ -23,7 +23,7 @@ def care_of(
     table = answers.table_for(journal)
     b = bearing_on(journal, table, batch, events, at_s, say, near=True)
     wants = tuple((w.id, w.crop, w.out_by) for w in journal.wants)
-    key = (*b.key[:2], b.at_s // HOUR_S, *b.key[3:], wants, repr(journal.fans))
+    key = (b.mark, b.at_s // HOUR_S, wants, repr(journal.fans))
     crop = table.get(batch.crop)
     practice = practice_of(journal.garden, batch)
     return _kept.get(key, lambda: care_day(b.part, crop, batch, tray, b.events, b.at_s, practice, conditions))

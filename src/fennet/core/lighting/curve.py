@@ -207,14 +207,15 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
     """
     used: list[LightPoint] = []
     out: list[LightPoint] = []
-    states = [s for s in lamp_states(lamp, events) if s.from_s <= at_s]
+    # Of the whole record only these bear on where a tray is, how a lamp hung, where a batch is, and how tall.
+    hung = [e for e in events if e.kind == "lamp"]
+    placed = [e for e in events if e.kind == "placed"]
+    states = [s for s in lamp_states(lamp, hung) if s.from_s <= at_s]
     trays = {t.id: t for t in journal.trays}
-    stays = {t: place_stays(t, events) for t in trays}
+    stays = {t: place_stays(t, placed) for t in trays}
     heights: dict[tuple[str, float], float | None] = {}
-    # Of the whole record only these bear on where a batch is, and how tall.
     moves = [e for e in events if e.kind == "potted_up"]
     grown = [e for e in events if e.kind == "height"]
-    hung = [e for e in events if e.kind == "lamp"]
     others_hung = {x.id: lamp_states(x, hung) for x in journal.lamps if x.id != lamp.id}
     for series in journal.series:
         if series.quantity != "light" or len(series.at_s) == 0:
@@ -232,7 +233,7 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
                 continue
             spot = series.spot_mm or (None, None, None)
             if tray is None:
-                tray = _tray_at(journal, events, place, spot[0], t)
+                tray = _tray_at(journal, placed, place, spot[0], t)
             others = [x for x in journal.lamps if x.id != lamp.id and _hangs(others_hung[x.id], t) == place]
             share = _share(lamp, others)
             # Gone by long ago or by a logger every few minutes: one figure an hour is enough.
@@ -283,12 +284,12 @@ def _share(lamp: Lamp, others: Sequence[Lamp]) -> float:
     return 1.0 / (1 + len(others))
 
 
-def _tray_at(journal: Journal, events: Sequence[Event], place: str | None, x_mm: float | None, t: float) -> Tray | None:
-    """The tray that a spot of a place falls into."""
+def _tray_at(journal: Journal, placed: Sequence[Event], place: str | None, x_mm: float | None, t: float) -> Tray | None:
+    """The tray that a spot of a place falls into; `placed` the events that say where trays stand."""
     if x_mm is None or place is None:
         return None
     for tray in journal.trays:
-        mine = [e for e in events if e.kind == "placed" and e.fields["tray"] == tray.id and e.at.timestamp() <= t]
+        mine = [e for e in placed if e.fields["tray"] == tray.id and e.at.timestamp() <= t]
         if not mine or mine[-1].fields["place"] != place or tray.width_mm is None:
             continue
         left = mine[-1].fields.get("x_mm")

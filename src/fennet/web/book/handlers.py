@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime, timedelta
@@ -190,6 +191,8 @@ def _value(name: str, kind: str, text: str, before: Any) -> Any:
         return text
     try:
         number = float(text.replace(",", "."))
+        if not math.isfinite(number):
+            raise ValueError
     except ValueError:
         raise Refusal(f"{name.replace('_', ' ')}: {text!r} is no number.", name, text) from None
     return int(number) if kind in ("count", "mark") and number == int(number) else number
