@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from zoneinfo import ZoneInfo
 
+from fennet.core.exposure import STEP_S
 from fennet.core.records import Event, Journal
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
 from fennet.core.tuning.mats import MatSetting, tune_mats
@@ -23,20 +24,21 @@ _lamps: Kept[list[LampSetting]] = Kept(60)
 def proposed(journal: Journal, events: list[Event], at_s: float) -> tuple[list[MatSetting], list[Exchange]]:
     """A setting for every mat in use, and what exchanges of places would gain."""
 
+    # A note, a watering or a look bears on no mat: what was worked out stays. "Now" moves in steps, but never before what bears.
+    moved = [e for e in events if e.kind in BEARING]
+    read = [s for s in journal.series if s.quantity in ("soil_temperature", "air_temperature") and len(s.at_s)]
+    lasts = [e.at.timestamp() for e in moved] + [float(s.at_s[-1]) for s in read]
+    own_s = max(at_s // STEP_S * STEP_S, max((t for t in lasts if t <= at_s), default=0.0))
+
     def made() -> tuple[list[MatSetting], list[Exchange]]:
         table = answers.table_for(journal)
         crops = {b.crop: table.get(b.crop) for b in journal.batches}
-        settings = tune_mats(journal, crops, at_s)
-        return settings, exchanges(journal, crops, settings, events, at_s)
+        settings = tune_mats(journal, crops, own_s)
+        return settings, exchanges(journal, crops, settings, events, own_s)
 
-    # A note, a watering or a look bears on no mat: what was worked out stays.
-    bearing = tuple((e.id, e.at, repr(e.fields)) for e in events if e.kind in BEARING)
-    warmth = tuple(
-        (s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]) if len(s.at_s) else 0.0, float(s.value.sum()))
-        for s in journal.series
-        if s.quantity in ("soil_temperature", "air_temperature")
-    )
-    return _kept.get((*asking.identity(), record.shape(), at_s, bearing, warmth), made)
+    bearing = tuple((e.id, e.at, repr(e.fields)) for e in moved)
+    warmth = tuple((s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in read)
+    return _kept.get((*asking.identity(), record.shape(), own_s, bearing, warmth), made)
 
 
 def proposed_lamps(journal: Journal, events: list[Event], at_s: float, zone: ZoneInfo) -> list[LampSetting]:
