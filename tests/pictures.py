@@ -14,7 +14,7 @@ VIEWS = {
     "today-phone": ("today", PHONE, "day"),
     "trays": ("trays", DESK, "day"),
     "tray": ("trays/A", DESK, "day"),
-    "tray-phone": ("trays/A", PHONE, "day"),
+    "tray-phone": ("trays/F", PHONE, "day"),
     "log": ("log", DESK, "day"),
     "log-phone": ("log", PHONE, "night"),
     "why": ("why/leek-1", DESK, "day"),
