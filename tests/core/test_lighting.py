@@ -17,7 +17,7 @@ from fennet.core.lighting.compared import area_in_band
 from fennet.core.lighting.curve import LightPoint, fit_curve, light_points
 from fennet.core.lighting.energy import cost_of_lamp, light_cost
 from fennet.core.lighting.photothermal import photothermal
-from fennet.core.lighting.shelf_map import surface
+from fennet.core.lighting.shelf_map import ShelfMap, TrayOnMap, surface
 from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Place, Series, Tray
 from fennet.core.tray_light import light_at_tray
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
@@ -238,6 +238,105 @@ class Setting(unittest.TestCase):
         two, four = score_lamps(40, 2, held=True), score_lamps(40, 4, held=True)
         self.assertGreaterEqual(two.near / two.reachable, 0.78)
         self.assertGreaterEqual(four.near / four.reachable, 0.82)
+
+
+class Instead(unittest.TestCase):
+    """What is told beside a setting, or in place of one."""
+
+    def deeds(self, series: list[Series], events: list[Event], journal: Journal | None = None, **more: Any) -> list[str]:
+        return [i.deed for i in tuned(journal or shelf(series, **more), events).instead]
+
+    def test_a_dimmed_lamp_is_turned_up_before_another_is_bought(self) -> None:
+        deeds = self.deeds([read((15.1, 30.0))], hung(250.0, dim_pct=50.0))
+        self.assertEqual(deeds[0], "undim")
+        self.assertLess(deeds.index("undim"), deeds.index("another_lamp"))
+        self.assertNotIn("undim", self.deeds([read((15.1, 30.0))], hung(250.0)))
+
+    def test_a_lamp_too_bright_at_its_highest_is_dimmed_and_one_beside_tall_plants_makes_room(self) -> None:
+        self.assertIn("dim", self.deeds([read((15.1, 1900.0))], hung(900.0, canopy=40.0), crop="leek"))
+        short_and_tall = [*hung(trays="AB", canopy=30.0), event("height", 15.5, id="tall", batch="b2", mm=220.0)]
+        found = tuned(shelf([read((15.1, 130.0)), read((15.1, 400.0), place="B")], trays="AB"), short_and_tall)
+        self.assertEqual({i.tray for i in found.instead if i.deed == "lift"}, {"A"})
+        lift = next(i for i in found.instead if i.deed == "lift")
+        assert lift.lift_mm is not None and found.distance_mm is not None
+        self.assertGreater(lift.lift_mm, 0)
+
+    def test_a_place_no_lamp_can_light_long_enough_asks_for_a_longer_day(self) -> None:
+        deeds = self.deeds([read((15.1, 60.0))], hung(250.0, hours=12), practice={"light_hours": "12_on_12_off"})
+        self.assertTrue({"longer_day", "reflect", "another_lamp"} <= set(deeds), deeds)
+
+    def test_what_was_never_logged_is_asked_for(self) -> None:
+        unhung = [e for e in hung() if e.kind != "lamp"]
+        bulb = replace(LED, lumens=4000.0)
+        deeds = self.deeds([], unhung, journal=shelf([], lamp=bulb))
+        self.assertTrue({"log_height", "log_timer", "read_light"} <= set(deeds), deeds)
+        read_unhung = self.deeds([read((15.1, 100.0))], unhung, journal=shelf([read((15.1, 100.0))], lamp=bulb))
+        self.assertIn("no_height", read_unhung)
+
+    def test_a_second_reading_at_another_height_or_tray_is_asked_for_once(self) -> None:
+        self.assertIn("read_another_height", self.deeds([read((15.1, 150.0))], hung()))
+        moved = [*hung(height=300.0), event("lamp", 15.5, id="m", lamp="l", height_mm=200.0)]
+        self.assertNotIn(
+            "read_another_height", self.deeds([read((15.1, 150.0), (15.6, 260.0))], sorted(moved, key=lambda e: e.at))
+        )
+        self.assertIn("one_reading", self.deeds([read((15.1, 150.0))], hung(trays="AB"), trays="AB"))
+
+    def test_light_of_another_lamp_over_the_shelf_is_counted_in(self) -> None:
+        alone = tuned(shelf([read((15.1, 60.0))]), hung(300.0))
+        journal = shelf([read((15.1, 60.0))])
+        second = replace(LED, id="m", lumens=6000.0)
+        lit = [*hung(300.0), event("lamp", 0.5, id="m1", lamp="m", height_mm=300.0, on="06:00", off="20:00")]
+        both = tuned(replace(journal, lamps=[LED, second]), sorted(lit, key=lambda e: e.at))
+        self.assertEqual(alone.case.trays[0].other_mol, 0.0)
+        self.assertGreater(both.case.trays[0].other_mol, 1.0)
+        self.assertGreater(both.now[0].dli.p50, alone.now[0].dli.p50)
+
+    def test_a_shelf_above_ends_how_high_it_can_hang(self) -> None:
+        low = Place(id="p", kind="shelf", room="r", width_mm=1200.0, depth_mm=450.0, x_mm=0.0, z_mm=500.0)
+        journal = shelf([read((15.1, 900.0))], "leek")
+        under = replace(journal, places=[low, replace(low, id="q", z_mm=900.0)])
+        beside = replace(journal, places=[low, replace(low, id="q", z_mm=900.0, x_mm=1300.0)])
+        self.assertEqual(tuned(under, hung(300.0)).case.headroom_mm, 340.0)
+        self.assertEqual(tuned(beside, hung(300.0)).case.headroom_mm, 900.0)
+
+    @given(st.floats(60, 700), st.floats(20, 120), st.sampled_from(["tomato", "leek", "cosmos"]))
+    @settings(max_examples=20, deadline=None)
+    def test_each_raise_keeps_leaves_safe_until_the_next_and_never_lowers(self, ppfd: float, canopy: float, crop: str) -> None:
+        s = tuned(shelf([read((15.1, ppfd))], crop), hung(280.0, canopy=canopy))
+        assert s.height_mm is not None
+        heights = [s.height_mm, *(mm for _, mm in s.raise_at)]
+        self.assertEqual(heights, sorted(heights))
+        tray = s.case.trays[0]
+        start_s = on(16).timestamp()
+        for (at_s, _), before_mm in zip(s.raise_at, heights, strict=False):
+            day = np.array([(at_s - start_s) / 86_400 - 0.25])
+            grown = max(float(b.height_ahead(day)[0] - b.height_ahead(np.zeros(1))[0]) for b in tray.batches)
+            # A quarter of a day before it is raised the leaves still had their distance.
+            self.assertGreaterEqual(before_mm - tray.leaf_mm - grown, least_mm(LED) - 1e-6)
+
+
+class Advice(unittest.TestCase):
+    """What a map asks for by itself."""
+
+    def drawn(self, rows: list[list[float]], *trays: tuple[str, float, float]) -> ShelfMap:
+        found = tuple(TrayOnMap(t, 0.0, 0.0, 300.0, 200.0, np.array([[left, right]] * 4)) for t, left, right in trays)
+        over = np.array(rows)
+        return ShelfMap("p", np.arange(over.shape[1]) * 100.0, np.arange(over.shape[0]) * 100.0, over, (), found)
+
+    def test_each_unevenness_has_its_own_deed(self) -> None:
+        even = [[100.0] * 4] * 3
+        self.assertEqual(self.drawn(even, ("A", 100.0, 100.0)).advice(), [])
+        self.assertEqual(self.drawn(even, ("A", 70.0, 130.0)).advice(), [("turn", "A")])
+        self.assertEqual(self.drawn(even, ("A", 60.0, 60.0), ("B", 120.0, 120.0)).advice(), [("swap", "A")])
+        self.assertEqual(self.drawn([[40.0] * 4, [100.0] * 4, [40.0] * 4]).advice(), [("narrow", "")])
+        self.assertEqual(self.drawn([[50.0, 100.0, 100.0, 100.0]] * 3).advice(), [("uneven", "")])
+
+    @given(st.floats(0, 400), st.floats(1, 400))
+    def test_a_part_in_band_lies_between_none_and_all(self, low: float, more: float) -> None:
+        tray = TrayOnMap("A", 0.0, 0.0, 300.0, 200.0, np.linspace(0, 400, 48).reshape(4, 12))
+        share = tray.share_in(low, low + more)
+        self.assertTrue(0.0 <= share <= 1.0)
+        self.assertLessEqual(share, tray.share_in(max(0.0, low - 50), low + more + 50))
 
 
 class Shelf(unittest.TestCase):

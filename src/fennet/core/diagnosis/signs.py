@@ -245,14 +245,14 @@ def _pot(
     w: Weighed, journal: Journal, own: Sequence[Event], tray_id: str | None, age_d: float | None, at_s: float
 ) -> None:  # fmt: skip
     tray = next((t for t in journal.trays if t.id == tray_id), None)
+    potted = max((e.at.timestamp() for e in own if e.kind == "potted_up"), default=None)
+    up = age_d if potted is None or age_d is None else min(age_d, (at_s - potted) / DAY_S)
     if tray is None or tray.cell_ml is None:
         w.lack("cell_volume", "root_bound")
-        w.times("root_bound", 0.8 if age_d is None or age_d > 20 else 0.2)
+        w.times("root_bound", 0.8 if up is None or up > 20 else 0.2)
         return
-    if age_d is None:
+    if up is None:
         return
-    potted = max((e.at.timestamp() for e in own if e.kind == "potted_up"), default=None)
-    up = age_d if potted is None else min(age_d, (at_s - potted) / DAY_S)
     holds = cell_holds_d(tray.cell_ml)
     figures = {"days": up, "holds": holds, "ml": tray.cell_ml}
     if up > holds + 6:
