@@ -7,7 +7,7 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 from datetime import timedelta
-from typing import Any
+from typing import Any, ClassVar
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -251,6 +251,44 @@ class Places(unittest.TestCase):
         self.assertEqual((best.tray, best.instead_of, best.mat), ("C", "A", "mat-1"))
         self.assertGreater(best.gain_days, 2.0)
         self.assertEqual([(p.mat, p.tray) for p in places(settings)], [("mat-1", "A")])
+
+
+class LampPromises(unittest.TestCase):
+    """What was promised of a lamp's light, held against the next readings at the leaves."""
+
+    PROMISE: ClassVar[dict[str, Any]] = {
+        "id": "p", "kind": "lamp_light", "subject": "A", "thing": "lamp-1", "event": "set", "made_at": on(1.0).isoformat(),
+        "due_at": on(4.0).isoformat(), "low": 180.0, "middle": 200.0, "high": 220.0,
+    }  # fmt: skip
+    SET = event("lamp", 1.0, id="set", lamp="lamp-1", height_mm=200.0)
+
+    def outcome(self, *read: tuple[float, float], day: float = 3.0, events: tuple[Event, ...] = (), sky: bool = False) -> Any:
+        at = np.array([on(d).timestamp() for d, _ in read])
+        shone = np.full(len(read), sky)
+        series = [Series("A", "light", "m", at, np.array([v for _, v in read]), np.zeros(len(read), bool), shone)] if read else []
+        journal = Journal(series=series, promises=[self.PROMISE])
+        found = mark(self.PROMISE, journal, [self.SET, *events], on(day).timestamp())
+        assert found is not None
+        return found.outcome, found.why
+
+    def test_the_next_reading_marks_it_within_the_meters_own_error(self) -> None:
+        for umol, said in ((200.0, "hit"), (172.0, "hit"), (120.0, "under"), (300.0, "over")):
+            self.assertEqual(self.outcome((2.0, umol))[0], said, umol)
+        self.assertEqual(self.outcome((2.0, 172.0), (2.1, 172.0), (2.2, 171.0), (2.3, 170.0))[0], "under", "four agree")
+
+    def test_what_cannot_be_marked_says_why(self) -> None:
+        self.assertEqual(self.outcome(day=3.0), ("open", ""))
+        self.assertEqual(self.outcome(day=5.0), ("void", "not_read_light"))
+        self.assertEqual(self.outcome((0.5, 200.0), day=5.0)[0], "void", "a reading from before says nothing")
+        self.assertEqual(self.outcome((2.0, 900.0), day=5.0, sky=True), ("void", "not_read_light"))
+        moved = event("lamp", 1.5, id="m", lamp="lamp-1", height_mm=300.0)
+        self.assertEqual(self.outcome((2.0, 100.0), events=(moved,)), ("void", "moved_before"))
+        self.assertEqual(self.outcome((1.2, 200.0), (2.0, 100.0), events=(moved,))[0], "hit", "read before it was moved again")
+        undone = mark(self.PROMISE, Journal(), [], on(3.0).timestamp())
+        self.assertEqual(undone.why if undone else "", "undone")
+
+    def test_a_kind_nobody_marks_is_left(self) -> None:
+        self.assertIsNone(mark({**self.PROMISE, "kind": "weather"}, Journal(), [], on(3.0).timestamp()))
 
 
 class Promises(unittest.TestCase):

@@ -217,6 +217,30 @@ class Book(Pages):
         self.assertEqual(self.me.client.get(f"{G}/book/nothing").status_code, 404)
 
 
+class Scales(Pages):
+    def test_a_scale_set_up_for_a_tray_reads_its_weights_from_then_on(self) -> None:
+        def doubt() -> str:
+            answer = self.me.client.get(f"{G}/log/echo", query_string={"line": "F 900g"})
+            return str(json.loads(answer.get_data(as_text=True))["doubt"])
+
+        self.assertIn("Nobody has said what F weighs", doubt())
+        made = self.me.send(f"{G}/room/sources", id="scale-f", kind="moisture", sited="F", key="sf1")
+        self.assertIn("scale-f", made.get_data(as_text=True))
+        points = {"source": "scale-f", "dry": "500", "capacity": "1000", "unit": "g"}
+        for wrong, said in (({"dry": "light"}, "is no number"), ({"capacity": "500"}, ""), ({"from": "someday"}, "is no day")):
+            answer = self.me.send(f"{G}/room/calibrate", f"{G}/room/sources/scale-f", **(points | wrong)).get_data(as_text=True)
+            self.assertNotIn("scale-f is calibrated", answer, wrong)
+            self.assertIn(said, answer)
+        told = self.me.send(f"{G}/room/calibrate", f"{G}/room/sources/scale-f", **points, key="sf2").get_data(as_text=True)
+        self.assertIn("scale-f is calibrated", told)
+        self.assertEqual(doubt(), "")
+        self.log("F 900g", key="sf3")
+        # (900 − 500) / 500 of what it holds.
+        self.assertRegex(self.me.see(f"{G}/trays/F"), r">80<")
+        self.log("F 1040g", key="sf4")
+        self.assertIn("more than F can hold", self.log("F 1300g")[1])
+
+
 class SettingUp(Pages):
     def test_things_are_listed_changed_and_refused_in_words(self) -> None:
         self.assertRegex(self.me.see(f"{G}/room"), r"box-wall</b> 110 W if all of it runs, of 1840 W")

@@ -153,11 +153,12 @@ def _lamp_light(p: Mapping[str, Any], journal: Journal, events: Sequence[Event],
         if e.kind == "lamp" and e.fields["lamp"] == p.get("thing") and e.at.timestamp() > made.made_s + 60
     ]
     to_s = min([_seconds(p["due_at"]), *moved])
-    found = [
-        s.value[(s.at_s > made.made_s) & (s.at_s <= min(to_s, at_s))]
-        for s in journal.series
-        if s.quantity == "light" and s.place == made.subject and s.daylight is None
-    ]
+    found = []
+    for s in journal.series:
+        if s.quantity == "light" and s.place == made.subject:
+            # What was read of the sky is not the lamp's.
+            lamps = ~s.daylight if s.daylight is not None else np.ones(len(s.at_s), dtype=bool)
+            found.append(s.value[lamps & (s.at_s > made.made_s) & (s.at_s <= min(to_s, at_s))])
     values = np.concatenate(found) if found else np.zeros(0)
     values = values[values > 0]
     if len(values):

@@ -14,7 +14,7 @@ def doubt_words(d: Doubt, say: Speech) -> str:
     flush = f"if it was poured, pour plain water through {d.tray}, twice its cells’ volume"
     return {
         "uncalibrated": f"Nobody has said what {d.tray} weighs dry and full, so this weight tells nothing yet: "
-                        "add a scale that sits there under Room, and it speaks of the past too.",
+                        "add a scale that sits there under Room, and it is read by it from then on.",
         "dripping": f"{d.tray} weighs {figure} % of what it holds drained: dripping, or wet outside. "
                     "Let it drain, wipe it, and weigh it again.",
         "burns": f"{figure} mg of nitrogen a litre burns seedlings, from {burns} on; {flush}.",
