@@ -150,7 +150,7 @@ def conditions(
     )
     days: list[DayOfLight] = []
     if tray is not None:
-        moves = [e for e in events if e.kind == "potted_up"]
+        moves = [e for e in events if e.kind in ("potted_up", "moved")]
         here = [b for b in journal.batches if tray_of(b, moves, at_s) == tray.id]
         end_s = local_days(at_s, at_s, zone)[0][2] - 1.0
         light = light_at_tray(journal, tray, here, events, zone, start_s, end_s)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from fennet.core.drying import drained_pct, dry_down
 from fennet.core.heat_mat import soil_from_air
-from fennet.core.history import Stay, place_stays, tray_stays
+from fennet.core.history import Stay, life_stays, place_stays, tray_stays
 from fennet.core.records import Batch, Event, FloatArray, Journal, Series
 
 DAY_S, HOUR_S = 86_400.0, 3_600.0
@@ -37,7 +37,7 @@ WANDER_WEIGHT, WANDER_DAYS = 2.0, 11
 def readings_for(journal: Journal, batch: Batch, events: Sequence[Event], quantity: str, at_s: float) -> tuple[str, list[Series]]:
     """The series of one quantity that speak for a batch up to a moment, and at which level: batch, tray, place, room or none."""
     start = batch.sown_at.timestamp() - JOIN_S
-    trays = tray_stays(batch, events)
+    trays = life_stays(journal, batch, events)
     places = [Stay(p.where, max(p.from_s, t.from_s), min(p.to_s, t.to_s)) for t in trays for p in place_stays(t.where, events)]
     room_of = {p.id: p.room for p in journal.places if p.room}
     rooms = [Stay(room_of.get(p.where, p.where), p.from_s, p.to_s) for p in places if room_of.get(p.where)]
@@ -272,7 +272,7 @@ def moisture_record(
     times = np.concatenate([s.at_s for s in found])
     order = np.argsort(times, kind="stable")
     times, values = times[order], np.concatenate([s.value for s in found])[order]
-    trays = {stay.where for stay in tray_stays(batch, events)}
+    trays = {stay.where for stay in life_stays(journal, batch, events)}
     watered_s = [e.at.timestamp() for e in events if e.kind == "watered" and e.fields["tray"] in trays]
     values = drained_pct(times, values, watered_s)
     for e in events:

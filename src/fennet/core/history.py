@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from fennet.core.records import Batch, Event
+from fennet.core.records import Batch, Event, Journal
 
 #: After these a batch is past emergence: nobody waits for more.
 ENDING_KINDS = ("gave_up", "planted", "potted_up", "harvest")
@@ -48,9 +48,62 @@ class Stay:
     to_s: float
 
 
+def parted(batch: Batch, events: Sequence[Event]) -> Event | None:
+    """The move by which a batch was pricked out or potted up from another; None for one that was sown where it is. `events` are
+    standing events."""
+    if batch.from_batch is None:
+        return None
+    return next((e for e in events if e.kind == "moved" and e.fields.get("to_batch") == batch.id), None)
+
+
+def forebears(journal: Journal, batch: Batch) -> list[Batch]:
+    """The batches that one was pricked out or potted up from, the nearest first."""
+    by_id = {b.id: b for b in journal.batches}
+    out: list[Batch] = []
+    while batch.from_batch in by_id and by_id[batch.from_batch] not in out:
+        batch = by_id[batch.from_batch]
+        out.append(batch)
+    return out
+
+
+def life_events(batch: Batch, events: Sequence[Event], *kinds: str) -> list[Event]:
+    """Events of some kinds that speak of a batch's plants, in order: its own, and those of what it was parted from, up to then.
+
+    `events` are standing events.
+
+    >>> from datetime import UTC, datetime
+    >>> day = lambda n: datetime(2026, 3, n, tzinfo=UTC)
+    >>> tall = [Event(kind="height", at=day(n), id=f"h{n}", fields={"batch": b, "mm": n}) for n, b in ((1, "old"), (9, "old"))]
+    >>> move = Event(kind="moved", at=day(5), id="m", fields={"batch": "old", "to_batch": "new", "count": 3})
+    >>> new = Batch(id="new", crop="leek", sown_at=day(1), cells=3, from_batch="old")
+    >>> [e.id for e in life_events(new, [tall[0], move, tall[1]], "height")]
+    ['h1']
+    """
+    moves = {e.fields["to_batch"]: e for e in events if e.kind == "moved" and e.fields.get("to_batch")}
+    until: dict[str, float] = {batch.id: float("inf")}
+    of = batch.id
+    while batch.from_batch is not None and of in moves and moves[of].fields["batch"] not in until:
+        until[moves[of].fields["batch"]] = min(until[of], moves[of].at.timestamp())
+        of = moves[of].fields["batch"]
+    return [e for e in events if e.kind in kinds and e.at.timestamp() < until.get(str(e.fields.get("batch")), float("-inf"))]
+
+
+def life_stays(journal: Journal, batch: Batch, events: Sequence[Event]) -> list[Stay]:
+    """The trays a batch's plants were in, in order: those of what it was parted from, then its own. `events` stand."""
+    move = parted(batch, events)
+    mother = next((b for b in journal.batches if move is not None and b.id == move.fields["batch"]), None)
+    own = tray_stays(batch, events)
+    if move is None or mother is None:
+        return own
+    until_s = move.at.timestamp()
+    before = [s for s in life_stays(journal, mother, events) if s.from_s < until_s]
+    return [*(replace(s, to_s=min(s.to_s, until_s)) for s in before), *own]
+
+
 def tray_stays(batch: Batch, events: Sequence[Event]) -> list[Stay]:
-    """The trays a batch was in, in order of time."""
-    marks = [(batch.sown_at.timestamp(), batch.tray)]
+    """The trays a batch was in, in order of time; one that was parted from another since then."""
+    move = parted(batch, events)
+    marks = [((move.at if move is not None else batch.sown_at).timestamp(), batch.tray)]
     for e in events:
         if e.kind == "potted_up" and e.fields["batch"] == batch.id and e.fields.get("tray"):
             marks.append((e.at.timestamp(), e.fields["tray"]))
@@ -94,13 +147,20 @@ class Counts:
 
 def counts_of(batch: Batch, events: Sequence[Event]) -> Counts:
     """The counts of a batch. Cells are counted unless only seedlings (or roots in a towel) were; totals never fall below an
-    earlier one and never pass what was sown."""
+    earlier one and never pass what was sown. One that was parted from another came up when that one did."""
     mine = [e for e in events if e.kind == "count" and e.fields["batch"] == batch.id]
     fields = ("rooted", "cells_up", "seedlings_up") if batch.set_up == "towel" else ("cells_up", "seedlings_up", "rooted")
     field = next((f for f in fields if any(f in e.fields for e in mine)), "rooted" if batch.set_up == "towel" else "cells_up")
     unit = field.removesuffix("_up")
     of = batch.n_cells if unit == "cells" else (batch.seeds or batch.n_cells * batch.n_seeds_per_cell)
     at_s, total, highest = [], [], 0
+    if batch.from_batch is not None and unit != "rooted":
+        for e in life_events(batch, events, "count"):
+            found = e.fields.get("cells_up", e.fields.get("seedlings_up"))
+            if e.fields["batch"] != batch.id and found is not None:
+                highest = max(highest, min(of, int(found)))
+                at_s.append(e.at.timestamp())
+                total.append(highest)
     for e in mine:
         if field in e.fields:
             highest = max(highest, min(of, int(e.fields[field])))
@@ -126,13 +186,21 @@ def left_of(batch: Batch, events: Sequence[Event]) -> int:
 
 
 def ended_s(batch: Batch, events: Sequence[Event]) -> float | None:
-    """When the batch stopped being waited for: given up, moved on whole, planted, harvested, or all of it lost."""
+    """When the batch stopped being waited for: given up, moved on whole or by parts, planted, harvested, or all of it lost."""
     for e in events:
         if e.kind in ENDING_KINDS and e.fields.get("batch") == batch.id:
             return e.at.timestamp()
     if lost_of(batch, events) >= batch.n_cells:
         return max(e.at.timestamp() for e in events if e.kind == "lost" and e.fields["batch"] == batch.id)
-    return None
+    return all_moved_s(batch, events)
+
+
+def all_moved_s(batch: Batch, events: Sequence[Event]) -> float | None:
+    """When the last of a batch's plants became batches of their own; None while some are left, and for seed in a towel."""
+    moves = [e for e in events if e.kind == "moved" and e.fields["batch"] == batch.id]
+    if batch.set_up == "towel" or not moves or left_of(batch, events) > 0:
+        return None
+    return moves[-1].at.timestamp()
 
 
 @dataclass(frozen=True)
@@ -151,7 +219,8 @@ def occupancies(batch: Batch, events: Sequence[Event]) -> list[Occupancy]:
     when it is lost or pricked out."""
     if not batch.tray or not batch.cell_list:
         return []
-    start = batch.sown_at.timestamp()
+    move = parted(batch, events)
+    start = (move.at if move is not None else batch.sown_at).timestamp()
     whole_end = float("inf")
     freed: dict[str, float] = {}
     for e in events:
@@ -164,6 +233,7 @@ def occupancies(batch: Batch, events: Sequence[Event]) -> list[Occupancy]:
                 freed.setdefault(cell, e.at.timestamp())
     if lost_of(batch, events) >= batch.n_cells:
         whole_end = min(whole_end, ended_s(batch, events) or whole_end)
+    whole_end = min(whole_end, all_moved_s(batch, events) or whole_end)
     out = []
     for cell in batch.cell_list:
         end = min(whole_end, freed.get(cell, float("inf")))

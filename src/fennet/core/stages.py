@@ -6,13 +6,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from fennet.core.emerged import seen_uncounted_s
-from fennet.core.history import counts_of, ended_s, lost_of
+from fennet.core.history import all_moved_s, counts_of, ended_s, life_events, lost_of
 from fennet.core.records import Batch, Event
 
 DAY_S = 86_400.0
-#: Stages in order; the last three end a batch.
-STAGES = ("towel", "sown", "emerging", "seedling", "growing_on", "hardening", "out", "lost", "given_up")
-ENDED = ("out", "lost", "given_up")
+#: Stages in order; the last four end a batch.
+STAGES = ("towel", "sown", "emerging", "seedling", "growing_on", "hardening", "out", "lost", "moved_on", "given_up")
+ENDED = ("out", "lost", "moved_on", "given_up")
+#: Events that begin a stage.
+MARKING = ("moved_to_light", "potted_up", "height", "outing", "planted", "harvest", "gave_up")
 #: With no word of leaves or pots a seedling counts as growing on after this long. Source: starting_estimate.
 SEEDLING_FOR_D = 24.0
 
@@ -40,8 +42,9 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
     >>> [s.stage for s in stage_spans(b, [up], up.at.timestamp())]
     ['sown', 'emerging']
     """
-    mine = [e for e in events if e.fields.get("batch") == batch.id and e.at.timestamp() <= at_s]
-    counts = counts_of(batch, mine)
+    known = [e for e in events if e.at.timestamp() <= at_s]
+    mine = [e for e in known if e.fields.get("batch") == batch.id]
+    counts = counts_of(batch, known)
     marks: dict[str, float] = {"towel" if batch.set_up == "towel" else "sown": batch.sown_at.timestamp()}
 
     def mark(stage: str, when: float | None) -> None:
@@ -50,8 +53,8 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
 
     mark("emerging", counts.reached(1) if counts.unit != "rooted" else None)
     mark("seedling", counts.reached(-(-counts.of // 2)) if counts.unit != "rooted" else None)
-    mark("seedling", seen_uncounted_s(batch, [e for e in events if e.at.timestamp() <= at_s]))
-    for e in mine:
+    mark("seedling", seen_uncounted_s(batch, known))
+    for e in life_events(batch, known, *MARKING) if batch.from_batch is not None else mine:
         when = e.at.timestamp()
         if e.kind == "moved_to_light":
             mark("seedling", when)
@@ -69,6 +72,7 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
             mark("growing_on", aged)
     if lost_of(batch, mine) >= batch.n_cells:
         mark("lost", ended_s(batch, mine))
+    mark("moved_on", all_moved_s(batch, known))
     spans: list[StageSpan] = []
     # A later stage begins no earlier than the one before it; one that is overtaken is left out.
     order = [s for s in STAGES if s in marks]

@@ -10,6 +10,7 @@ import numpy as np
 from fennet.core.crop import Crop
 from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, STEP_S, soil_record
+from fennet.core.history import life_events
 from fennet.core.planning.growing import USUAL_AIR_C, growing_band_c
 from fennet.core.records import Batch, Event, FloatArray, Journal
 from fennet.core.working import Input, Working
@@ -81,11 +82,7 @@ def thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Eve
 
 def measured_heights(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float) -> list[tuple[float, float]]:
     """Heights of a batch as logged, by deed or by reading: (seconds UTC, mm) in order."""
-    out = [
-        (e.at.timestamp(), float(e.fields["mm"]))
-        for e in events
-        if e.kind == "height" and e.fields["batch"] == batch.id and e.at.timestamp() <= at_s
-    ]
+    out = [(e.at.timestamp(), float(e.fields["mm"])) for e in life_events(batch, events, "height") if e.at.timestamp() <= at_s]
     for s in journal.series:
         if s.quantity == "height" and s.place == batch.id:
             known = s.until(at_s)

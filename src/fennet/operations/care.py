@@ -19,7 +19,6 @@ from fennet.operations.deeds import check_deed
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import batch_and_events, write_events
 from fennet.operations.planning import keep_entry
-from fennet.operations.projecting import project_cells
 from fennet.operations.sowing import free_cells, new_batch_id
 from fennet.storage import queries
 from fennet.storage import tables as t
@@ -188,7 +187,6 @@ def _part_into(
     )  # fmt: skip
     insert_thing(c, actor.ref.id, part.id, "batch")
     c.execute(insert(table_of(t.BatchRow)).values(**to_row(part, t.BatchRow, actor.ref.id)))
-    project_cells(c, actor.ref.id, [part], [])
     fields: dict[str, Any] = {"batch": batch.id, "to_batch": part.id, "count": n, "buried": buried}
     held = sorted(o.cell for o in occupancies(batch, stood) if o.to_s > now.timestamp())
     one_a_cell = counts_of(batch, stood).unit == "cells" and batch.set_up != "crowd"

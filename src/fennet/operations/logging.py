@@ -53,6 +53,8 @@ def project(c: Connection, garden_id: int, events: Sequence[Event]) -> None:
         targets = {x.fields["target"] for x in found if "target" in x.fields}
     kinds = {x.kind for x in touched}
     batch_ids = {x.fields["batch"] for x in touched if x.kind in ("gave_up", "planted", "potted_up", "lost", "moved")}
+    # A move parts a batch: the new one holds its cells from then.
+    batch_ids |= {x.fields["to_batch"] for x in touched if x.kind == "moved" and x.fields.get("to_batch")}
     trays = {x.fields["tray"] for x in touched if x.kind == "placed"}
     if batch_ids:
         batches = queries.records(c, garden_id, "batches", table_of(t.BatchRow).c.id.in_(batch_ids))

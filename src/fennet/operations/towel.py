@@ -11,7 +11,6 @@ from fennet.core.history import counts_of, moved_on, standing
 from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, remember_outcome, writing
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import batch_and_events, write_events
-from fennet.operations.projecting import project_cells
 from fennet.operations.sowing import free_cells, new_batch_id
 from fennet.storage import queries
 from fennet.storage import tables as t
@@ -60,7 +59,6 @@ def move_live(
         )
         insert_thing(c, actor.ref.id, batch.id, "batch")
         c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, actor.ref.id)))
-        project_cells(c, actor.ref.id, [batch], [])
         write_events(c, actor, [("moved", {"batch": towel.id, "to_batch": batch.id, "count": n}, now)], now)
         remember_outcome(c, actor, key, {"batches": [batch.id]})
         return batch.id

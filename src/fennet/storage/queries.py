@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 import numpy as np
-from sqlalchemy import Connection, func, or_, select, text
+from sqlalchemy import Connection, and_, func, or_, select, text
 
 from fennet.core.records import Event, Garden, Journal, Series, Source, Want
 from fennet.storage import tables as t
@@ -101,9 +101,10 @@ def events(c: Connection, garden_id: int, *conditions: Any) -> list[Event]:
 
 
 def events_about(c: Connection, garden_id: int, tray_ids: Sequence[str], batch_ids: Sequence[str]) -> list[Event]:
-    """Events of some trays and batches, with what withdraws or corrects them and what the mats were set to."""
+    """Events of some trays and batches, the moves that made these batches, what corrects or withdraws any, and mats' settings."""
     e = table_of(t.EventRow)
-    mine = or_(e.c.tray.in_(tray_ids), e.c.batch.in_(batch_ids), e.c.kind == "mat")
+    came = and_(e.c.kind == "moved", e.c.body["to_batch"].astext.in_(batch_ids))
+    mine = or_(e.c.tray.in_(tray_ids), e.c.batch.in_(batch_ids), came, e.c.kind == "mat")
     named = select(e.c.id).where(e.c.garden_id == garden_id, mine)
     again = select(e.c.id).where(e.c.garden_id == garden_id, e.c.target.in_(named))
     return events(c, garden_id, or_(mine, e.c.target.in_(named), e.c.target.in_(again)))

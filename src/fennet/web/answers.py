@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fennet.core.forecast import Forecast, forecast
+from fennet.core.history import forebears
 from fennet.core.records import Batch, Event, Journal, Series
 from fennet.crops import CropTable, shipped
 from fennet.web import asking
@@ -22,15 +23,17 @@ def table_for(journal: Journal) -> CropTable:
 
 
 def _own(journal: Journal, batch: Batch) -> tuple[list[Event], list[Series]]:
-    """The events and series that can bear on a batch: not those of other batches and trays."""
+    """The events and series that can bear on a batch: its own, and those of what it was parted from."""
+    mine = [batch, *forebears(journal, batch)]
+    ids, trays = {b.id for b in mine}, {b.tray for b in mine}
     events = [
         e
         for e in journal.events
         if e.kind not in BESIDE
-        and e.fields.get("batch", batch.id) == batch.id
-        and (e.fields.get("batch") or e.fields.get("tray", batch.tray) == batch.tray)
+        and e.fields.get("batch", batch.id) in ids
+        and (e.fields.get("batch") or e.fields.get("tray", batch.tray) in trays)
     ]
-    others = {t.id for t in journal.trays if t.id != batch.tray} | {b.id for b in journal.batches if b.id != batch.id}
+    others = ({t.id for t in journal.trays} | {b.id for b in journal.batches}) - ids - trays
     return events, [s for s in journal.series if s.place not in others]
 
 

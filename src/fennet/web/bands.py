@@ -7,7 +7,7 @@ from typing import Any
 
 from fennet.core.conditions import Channel, Conditions, conditions
 from fennet.core.forecast import Forecast
-from fennet.core.history import tray_stays
+from fennet.core.history import forebears, life_stays
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import tray_of
 from fennet.core.targets import Band
@@ -28,6 +28,7 @@ SHORT_UNITS = {"daily_light": "mol", "light_hours": "h", "moisture": "%"}
 STAGE_WORDS = {
     "towel": "in the towel", "sown": "sown", "emerging": "emerging", "seedling": "seedling", "growing_on": "growing on",
     "hardening": "hardening off", "out": "planted out", "lost": "lost", "given_up": "given up",
+    "moved_on": "pricked out",
 }  # fmt: skip
 
 _kept: Kept[Conditions] = Kept(400)
@@ -53,10 +54,11 @@ def bearing_on(
     journal: Journal, table: CropTable, batch: Batch, events: list[Event], at_s: float, say: Speech, near: bool = False
 ) -> Bearing:
     """What bears on a batch, so that a deed in one tray renews that tray alone. `near`: signs in other trays bear too."""
-    moves = [e for e in events if e.kind == "potted_up"]
+    moves = [e for e in events if e.kind in ("potted_up", "moved")]
     tray = tray_of(batch, moves, at_s)
     mates = {b.id for b in journal.batches if tray_of(b, moves, at_s) == tray}
-    trays = {s.where for s in tray_stays(batch, moves)}
+    trays = {s.where for s in life_stays(journal, batch, moves)}
+    mates |= {b.id for b in forebears(journal, batch)}
     bearing = [e for e in events if _bears(e, mates, trays) or (near and e.kind in ("sign", "fan", "placed"))]
     others = ({t.id for t in journal.trays} | {b.id for b in journal.batches}) - trays - mates
     series = [s for s in journal.series if s.place not in others]

@@ -8,7 +8,7 @@ from dataclasses import replace
 from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.findings import findings
 from fennet.core.exposure import STEP_S
-from fennet.core.history import place_stays, tray_stays
+from fennet.core.history import forebears, place_stays, tray_stays
 from fennet.core.light import lamp_states
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import tray_of
@@ -37,9 +37,9 @@ def found(journal: Journal, batch: Batch, events: list[Event], at_s: float) -> l
 def _bearing(journal: Journal, batch: Batch, events: list[Event], at_s: float) -> tuple[Journal, list[Event], float, Hashable]:
     """The part of a record that bears on a batch, the moment it is argued for, and a mark of both: its own tray and tray mates,
     what it came from, what stands and hangs on its shelf, and of the others what can tell of its seed or of a case near it."""
-    moves = [e for e in events if e.kind in ("potted_up", "placed")]
+    moves = [e for e in events if e.kind in ("potted_up", "moved", "placed")]
     in_tray = {b.id: tray_of(b, moves, at_s) for b in journal.batches}
-    mine = [batch, *_forebears(journal, batch)]
+    mine = [batch, *forebears(journal, batch)]
     home = {s.where for b in mine for s in tray_stays(b, moves)}
     mates = {b.id for b in journal.batches if in_tray[b.id] in home or b in mine}
     stays = {t.id: place_stays(t.id, moves) for t in journal.trays}
@@ -71,16 +71,6 @@ def _bearing(journal: Journal, batch: Batch, events: list[Event], at_s: float) -
     )
     mark = (tuple(e.id for e in bearing), corrections(journal), read, own_s)
     return replace(journal, series=series), bearing, own_s, mark
-
-
-def _forebears(journal: Journal, batch: Batch) -> list[Batch]:
-    """The batches that one was pricked out or potted up from."""
-    by_id = {b.id: b for b in journal.batches}
-    out: list[Batch] = []
-    while batch.from_batch in by_id and by_id[batch.from_batch] not in out:
-        batch = by_id[batch.from_batch]
-        out.append(batch)
-    return out
 
 
 def forget() -> None:

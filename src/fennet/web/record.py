@@ -146,7 +146,7 @@ def part_of_tray(whole: Journal, stood: list[Event], tray_id: str, now_s: float)
     def bears(e: Event) -> bool:
         f = e.fields
         if f.get("batch") is not None:
-            return f["batch"] in batch_ids
+            return f["batch"] in batch_ids or f.get("to_batch") in batch_ids
         return f.get("tray") in (None, *trays)
 
     return replace(

@@ -9,7 +9,7 @@ from typing import Any
 from fennet.core.care.leaves import leaf_there_s, leaves_made
 from fennet.core.crop import Crop
 from fennet.core.drying import HELD_SHARE
-from fennet.core.history import counts_of
+from fennet.core.history import counts_of, parted
 from fennet.core.light import DAY_S
 from fennet.core.records import Batch, Event, Tray
 from fennet.core.room import tray_of
@@ -191,6 +191,10 @@ def feed_due(
         e for e in events if e.kind == "fed" and tray is not None and e.fields["tray"] == tray and e.at.timestamp() >= age.up_s
     ]
     potted = [e.at.timestamp() for e in events if e.kind == "potted_up" and e.fields["batch"] == batch.id]
+    move = parted(batch, events)
+    if move is not None:
+        # Pricked out or potted up as a part of another: fresh mix too.
+        potted.insert(0, move.at.timestamp())
     made = leaves_made(crop, age, events, batch)
     mg, every = STRENGTHS[practice["feed_strength"]]
     if practice["feed_strength"] == "quarter_two_weeks" and made >= TALL_LEAVES:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S
+from fennet.core.history import life_events
 from fennet.core.records import Batch, Event
 from fennet.core.stretch import ThermalAge
 
@@ -16,7 +17,7 @@ SEED_LEAVES_D = 3.0
 def leaves_made(crop: Crop, age: ThermalAge, events: Sequence[Event], batch: Batch) -> float:
     """True leaves and the part of the next, from the last count and the age since, else from the age alone; below nought while
     the seed leaves are alone. `age` from `thermal_age`, `events` standing events. Source: growth_estimate."""
-    seen = [e for e in events if e.kind == "height" and e.fields["batch"] == batch.id and e.fields.get("true_leaves") is not None]
+    seen = [e for e in life_events(batch, events, "height") if e.fields.get("true_leaves") is not None]
     if seen and age.up_s is not None:
         before = age.age_d[age.at_s <= seen[-1].at.timestamp()]
         since_d = max(0.0, age.now_d - (float(before[-1]) if len(before) else 0.0))

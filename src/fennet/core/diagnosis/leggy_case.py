@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import Crop
-from fennet.core.history import counts_of, place_stays, tray_stays
+from fennet.core.history import counts_of, life_stays, place_stays
 from fennet.core.light import DAY_S, lamp_states, spans_of_light
 from fennet.core.lighting.curve import LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal
@@ -107,7 +107,8 @@ def leggy_case(
     grown = np.asarray(crop.growth.height_mm(ends_d) - crop.growth.height_mm(age_d))
     soil_band = bands.get("soil_temperature")
     reach, reach_sd, distance, near, lamp = _reach(journal, crop, batch, tray_id, events, end_s)
-    covers = [e for e in events if e.kind == "cover" and e.fields["tray"] == tray_id]
+    lived = {s.where for s in life_stays(journal, batch, events)}
+    covers = [e for e in events if e.kind == "cover" and e.fields["tray"] in lived]
     mine = [e for e in events if e.fields.get("batch") == batch.id or e.fields.get("tray") == tray_id]
     return LeggyCase(
         batch, crop, at_s, age, stretch_of(crop, age), bands["daily_light"], bands["light_hours"],
@@ -123,7 +124,7 @@ def _light(
 ) -> None:  # fmt: skip
     """Fill daily light, hours, and whether a lamp hung there unlit: each day since coming up is a day of its own, from the hour
     it came up."""
-    for stay in tray_stays(batch, events):
+    for stay in life_stays(journal, batch, events):
         tray = next((t for t in journal.trays if t.id == stay.where), None)
         if tray is None:
             continue

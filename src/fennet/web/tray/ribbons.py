@@ -14,6 +14,7 @@ from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
 from fennet.core.light import DayOfLight
 from fennet.core.records import Event, FloatArray
+from fennet.core.stages import ENDED
 from fennet.core.targets import Band
 from fennet.telling.entries import deed_words
 from fennet.telling.speech import Speech
@@ -126,7 +127,7 @@ def ribbons(
     sown_s = c.batch.sown_at.timestamp()
     first_s = sown_s - 0.25 * DAY_S
     from_s = first_s if whole else max(first_s, at_s - SHOWN_DAYS * DAY_S)
-    ended = next((s.from_s for s in c.spans if s.stage in ("out", "lost", "given_up")), None)
+    ended = next((s.from_s for s in c.spans if s.stage in ENDED), None)
     ahead_s = 0.0 if ended else max(0.8 * DAY_S, (at_s - from_s) * 0.08)
     plot = Plot(from_s, at_s + ahead_s, 0.0, 1.0, 1.0)
     strips = [

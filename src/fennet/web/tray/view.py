@@ -147,7 +147,7 @@ def tray_view(
     parts, forecasts = [], []
     standing_now: dict[str, Conditions] = {}
     for i, batch in enumerate(batches):
-        f = answers.answer(journal, batch, now_s, curves=True)
+        f = answers.answer(whole, batch, now_s, curves=True)
         forecasts.append(f)
         if f is not None:
             state = standing_now[batch.id] = conditions_of(whole, table, batch, events, now_s, say)
