@@ -22,6 +22,10 @@ class Grow(SiteCase):
             ref = queries.gardens(c, slug="canal-house")[0]
             return standing(queries.events(c, ref.id), NOW.timestamp() + 60)
 
+    def row(self, page: str, name: str) -> str:
+        found = re.search(rf"<dt>{name}</dt><dd>(.*?)</dd>", page, re.S)
+        return re.sub(r"<[^>]+>|\s+", " ", found[1]).replace("\N{NO-BREAK SPACE}", " ").strip() if found else ""
+
 
 class Lamps(Grow):
     def test_a_lamp_is_proposed_tried_and_set_with_a_promise(self) -> None:
@@ -159,12 +163,40 @@ class Potting(Grow):
         self.assertEqual(visitor.client.get(f"{G}/pot-up/nothing").status_code, 404)
 
 
+class Parted(Grow):
+    """Plants that became a batch of their own."""
+
+    def test_parted_plants_go_on_as_they_were_and_what_is_moved_whole_is_done(self) -> None:
+        visitor = self.gardener()
+        before = visitor.see(f"{G}/trays/F")
+        address = f"{G}/pot-up/cosmos-1"
+        visitor.send(address, address, n="3", tray="A", key="l1")
+        with self.engine.connect() as c:
+            ref = queries.gardens(c, slug="canal-house")[0]
+            part = next(b for b in queries.records(c, ref.id, "batches") if b.from_batch == "cosmos-1")
+        after = visitor.see(f"{G}/trays/A")
+        for name in ("height", "true leaves"):
+            self.assertTrue(self.row(before, name))
+            self.assertEqual(self.row(after, name), self.row(before, name), "as old as the plants it was parted from")
+        self.assertEqual(visitor.client.get(f"{G}/why/{part.id}").status_code, 200)
+        left = re.search(r'name="n"[^>]*value="(\d+)"', visitor.see(address))
+        assert left is not None
+        self.assertEqual(visitor.send(address, address, n=left[1], tray="A", key="l2").status_code, 200)
+        self.assertRegex(visitor.see(f"{G}/trays/F"), r"pricked out")
+        self.assertNotIn("cosmos-1", visitor.see(f"{G}/today"))
+
+    def test_cells_of_a_batch_that_is_over_can_be_pricked_out_into(self) -> None:
+        visitor = self.gardener()
+        address = f"{G}/pot-up/parsley-1"
+        full = visitor.send(address, address, n="3", tray="S")
+        self.assertEqual(full.status_code, 400)
+        visitor.send(f"{G}/log", f"{G}/log", line="S gave up", key="o0")
+        said = visitor.send(address, address, n="3", tray="S", key="o1")
+        self.assertEqual(said.status_code, 200, said.get_data(as_text=True))
+
+
 class Plants(Grow):
     """What a tray's page says of plants that are up, and what a ruler tells it."""
-
-    def row(self, page: str, name: str) -> str:
-        found = re.search(rf"<dt>{name}</dt><dd>(.*?)</dd>", page, re.S)
-        return re.sub(r"<[^>]+>|\s+", " ", found[1]).replace("\N{NO-BREAK SPACE}", " ").strip() if found else ""
 
     def test_a_ruler_and_a_look_at_the_leaves_say_how_it_stands_and_what_it_wants(self) -> None:
         visitor = self.gardener()

@@ -8,7 +8,7 @@ import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S, STEP_S, SoilRecord
-from fennet.core.history import counts_of
+from fennet.core.history import counts_of, life_events
 from fennet.core.records import Batch, Event
 
 #: Deeds that are done to plants above ground.
@@ -57,5 +57,5 @@ def half_up_s(crop: Crop, batch: Batch, events: Sequence[Event], soil: SoilRecor
         due_s = float(soil.grid_s[there[0]]) if len(there) else seen_s
     else:
         due_s = sown_s + DAY_S / float(crop.response.rate_per_day(crop.target_soil_c))
-    moved = [e.at.timestamp() for e in events if e.kind == "moved_to_light" and e.fields["batch"] == batch.id]
+    moved = [e.at.timestamp() for e in life_events(batch, events, "moved_to_light")]
     return max(sown_s, min([due_s, seen_s - UP_BEFORE_D * DAY_S, *moved]))

@@ -35,25 +35,38 @@ WANDER_WEIGHT, WANDER_DAYS = 2.0, 11
 
 
 def readings_for(journal: Journal, batch: Batch, events: Sequence[Event], quantity: str, at_s: float) -> tuple[str, list[Series]]:
-    """The series of one quantity that speak for a batch up to a moment, and at which level: batch, tray, place, room or none."""
+    """The series of one quantity that speak for a batch up to a moment, and at which level: batch, tray, place, room or none. In
+    each tray it stood the nearest level that was read there; the level told is the last one."""
     start = batch.sown_at.timestamp() - JOIN_S
-    trays = life_stays(journal, batch, events)
-    places = [Stay(p.where, max(p.from_s, t.from_s), min(p.to_s, t.to_s)) for t in trays for p in place_stays(t.where, events)]
+    of_quantity = [s for s in journal.series if s.quantity == quantity]
     room_of = {p.id: p.room for p in journal.places if p.room}
-    rooms = [Stay(room_of.get(p.where, p.where), p.from_s, p.to_s) for p in places if room_of.get(p.where)]
-    levels = [("batch", [Stay(batch.id, start, float("inf"))]), ("tray", trays), ("place", places), ("room", rooms)]
-    for level, stays in levels:
+
+    def during(stays: Sequence[Stay], slack_s: float) -> list[Series]:
         found = []
         for stay in stays:
-            first = max(start, stay.from_s - (JOIN_S if stay is stays[0] else 0.0))
-            for series in journal.series:
-                if series.quantity == quantity and series.place == stay.where:
+            first = max(start, stay.from_s - (slack_s if stay is stays[0] else 0.0))
+            for series in of_quantity:
+                if series.place == stay.where:
                     keep = (series.at_s >= first) & (series.at_s <= min(at_s, stay.to_s)) & ~np.isnan(series.value)
                     if keep.any():
                         found.append(series.only(keep))
-        if found:
-            return level, found
-    return "none", []
+        return found
+
+    own = during([Stay(batch.id, start, float("inf"))], 0.0)
+    if own:
+        return "batch", own
+    told, out = "none", []
+    for i, tray in enumerate(life_stays(journal, batch, events)):
+        stood = [Stay(p.where, max(p.from_s, tray.from_s), min(p.to_s, tray.to_s)) for p in place_stays(tray.where, events)]
+        places = [s for s in stood if s.to_s > s.from_s]
+        rooms = [Stay(str(room_of[p.where]), p.from_s, p.to_s) for p in places if p.where in room_of]
+        for level, stays in (("tray", [tray]), ("place", places), ("room", rooms)):
+            found = during(stays, JOIN_S if i == 0 else 0.0)
+            if found:
+                told = level
+                out += found
+                break
+    return told, out
 
 
 def lain_open(series: Series) -> NDArray[np.bool_]:

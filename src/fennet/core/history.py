@@ -79,25 +79,36 @@ def life_events(batch: Batch, events: Sequence[Event], *kinds: str) -> list[Even
     >>> [e.id for e in life_events(new, [tall[0], move, tall[1]], "height")]
     ['h1']
     """
+    if batch.from_batch is None:
+        return [e for e in events if e.kind in kinds and e.fields.get("batch") == batch.id]
     moves = {e.fields["to_batch"]: e for e in events if e.kind == "moved" and e.fields.get("to_batch")}
     until: dict[str, float] = {batch.id: float("inf")}
     of = batch.id
-    while batch.from_batch is not None and of in moves and moves[of].fields["batch"] not in until:
+    while of in moves and moves[of].fields["batch"] not in until:
         until[moves[of].fields["batch"]] = min(until[of], moves[of].at.timestamp())
         of = moves[of].fields["batch"]
     return [e for e in events if e.kind in kinds and e.at.timestamp() < until.get(str(e.fields.get("batch")), float("-inf"))]
 
 
+def fresh_mix_s(batch: Batch, events: Sequence[Event]) -> list[float]:
+    """When a batch's plants were set into fresh mix, seconds UTC in order: pricked out or potted up, as part of another or whole.
+    `events` are standing events."""
+    moves = [e for e in events if e.kind == "moved" and e.fields.get("to_batch") == batch.id]
+    potted = [e for e in events if e.kind == "potted_up" and e.fields["batch"] == batch.id]
+    return sorted(e.at.timestamp() for e in [*moves, *potted])
+
+
 def life_stays(journal: Journal, batch: Batch, events: Sequence[Event]) -> list[Stay]:
     """The trays a batch's plants were in, in order: those of what it was parted from, then its own. `events` stand."""
-    move = parted(batch, events)
-    mother = next((b for b in journal.batches if move is not None and b.id == move.fields["batch"]), None)
-    own = tray_stays(batch, events)
-    if move is None or mother is None:
-        return own
-    until_s = move.at.timestamp()
-    before = [s for s in life_stays(journal, mother, events) if s.from_s < until_s]
-    return [*(replace(s, to_s=min(s.to_s, until_s)) for s in before), *own]
+    stays, until_s, of = tray_stays(batch, events), float("inf"), batch
+    for mother in forebears(journal, batch):
+        move = parted(of, events)
+        if move is None:
+            break
+        until_s, of = min(until_s, move.at.timestamp()), mother
+        before = [s for s in tray_stays(mother, events) if s.from_s < until_s]
+        stays = [*(replace(s, to_s=min(s.to_s, until_s)) for s in before), *stays]
+    return stays
 
 
 def tray_stays(batch: Batch, events: Sequence[Event]) -> list[Stay]:
@@ -155,12 +166,15 @@ def counts_of(batch: Batch, events: Sequence[Event]) -> Counts:
     of = batch.n_cells if unit == "cells" else (batch.seeds or batch.n_cells * batch.n_seeds_per_cell)
     at_s, total, highest = [], [], 0
     if batch.from_batch is not None and unit != "rooted":
-        for e in life_events(batch, events, "count"):
-            found = e.fields.get("cells_up", e.fields.get("seedlings_up"))
-            if e.fields["batch"] != batch.id and found is not None:
-                highest = max(highest, min(of, int(found)))
-                at_s.append(e.at.timestamp())
-                total.append(highest)
+        # Of the plants that were moved as many were up at a time as of all that came up there before.
+        before = [e for e in life_events(batch, events, "count") if e.fields["batch"] != batch.id]
+        seen = [(e.at.timestamp(), int(n)) for e in before if (n := e.fields.get("cells_up", e.fields.get("seedlings_up")))]
+        most = max((n for _, n in seen), default=0)
+        for when_s, n in seen:
+            # Half are up when half were up there: rounding must not shift the age of a few.
+            highest = max(highest, of * n // most, -(-of // 2) if 2 * n >= most else 0)
+            at_s.append(when_s)
+            total.append(highest)
     for e in mine:
         if field in e.fields:
             highest = max(highest, min(of, int(e.fields[field])))

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from fennet.core.history import occupancies, tray_stays
+from fennet.core.history import life_events, occupancies, tray_stays
 from fennet.core.light import LampState, lamp_states
 from fennet.core.records import Batch, Event, Fan, Journal, Lamp, Mat, Outlet, Place, Series, Tray
 
@@ -157,6 +157,12 @@ def canopy_mm(batches: Sequence[Batch], events: Sequence[Event], at_s: float, se
     for e in events:
         if e.kind == "height" and e.fields["batch"] in ids and e.at.timestamp() <= at_s:
             last[e.fields["batch"]] = (e.at.timestamp(), float(e.fields["mm"]))
+    for b in batches:
+        if b.from_batch is not None and b.id not in last:
+            # Not measured since they were pricked out: as tall as then.
+            told = [e for e in life_events(b, events, "height") if e.at.timestamp() <= at_s]
+            if told:
+                last[b.id] = (told[-1].at.timestamp(), float(told[-1].fields["mm"]))
     for s in series:
         if s.quantity == "height" and s.place in ids:
             known = s.until(at_s)

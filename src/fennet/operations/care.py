@@ -17,7 +17,7 @@ from fennet.core.room import footprint_mm, room_at, tray_of
 from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, remember_outcome, writing, writing_once
 from fennet.operations.deeds import check_deed
 from fennet.operations.gardens import insert_thing
-from fennet.operations.logging import batch_and_events, write_events
+from fennet.operations.logging import batch_and_events, cells_up, write_events
 from fennet.operations.planning import keep_entry
 from fennet.operations.sowing import free_cells, new_batch_id
 from fennet.storage import queries
@@ -188,7 +188,8 @@ def _part_into(
     insert_thing(c, actor.ref.id, part.id, "batch")
     c.execute(insert(table_of(t.BatchRow)).values(**to_row(part, t.BatchRow, actor.ref.id)))
     fields: dict[str, Any] = {"batch": batch.id, "to_batch": part.id, "count": n, "buried": buried}
-    held = sorted(o.cell for o in occupancies(batch, stood) if o.to_s > now.timestamp())
+    up = cells_up(batch, stood)
+    held = sorted(o.cell for o in occupancies(batch, stood) if o.to_s > now.timestamp() and (not up or o.cell in up))
     one_a_cell = counts_of(batch, stood).unit == "cells" and batch.set_up != "crowd"
     if one_a_cell and len(held) >= n:
         # Of a crowd a cell is not empty because some were taken out of it.

@@ -9,7 +9,7 @@ from typing import Any
 from fennet.core.care.leaves import leaf_there_s, leaves_made
 from fennet.core.crop import Crop
 from fennet.core.drying import HELD_SHARE
-from fennet.core.history import counts_of, parted
+from fennet.core.history import counts_of, fresh_mix_s, life_events
 from fennet.core.light import DAY_S
 from fennet.core.records import Batch, Event, Tray
 from fennet.core.room import tray_of
@@ -190,11 +190,7 @@ def feed_due(
     fed = [
         e for e in events if e.kind == "fed" and tray is not None and e.fields["tray"] == tray and e.at.timestamp() >= age.up_s
     ]
-    potted = [e.at.timestamp() for e in events if e.kind == "potted_up" and e.fields["batch"] == batch.id]
-    move = parted(batch, events)
-    if move is not None:
-        # Pricked out or potted up as a part of another: fresh mix too.
-        potted.insert(0, move.at.timestamp())
+    potted = fresh_mix_s(batch, events)
     made = leaves_made(crop, age, events, batch)
     mg, every = STRENGTHS[practice["feed_strength"]]
     if practice["feed_strength"] == "quarter_two_weeks" and made >= TALL_LEAVES:
@@ -242,11 +238,7 @@ def _first_s(
         return age.up_s + 7 * DAY_S
     wanted = 2 if school == "second_leaves" else 1
     if made >= wanted:
-        counted = [
-            e.at.timestamp()
-            for e in events
-            if e.kind == "height" and e.fields["batch"] == batch.id and (e.fields.get("true_leaves") or 0) >= wanted
-        ]
+        counted = [e.at.timestamp() for e in life_events(batch, events, "height") if (e.fields.get("true_leaves") or 0) >= wanted]
         return counted[0] if counted else at_s - 1.0
     return max(at_s + 0.25 * DAY_S, leaf_there_s(crop, age, made, wanted, at_s))
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from fennet.core.care.leaves import leaf_there_s, leaves_made
 from fennet.core.crop import Crop
-from fennet.core.history import counts_of
+from fennet.core.history import counts_of, fresh_mix_s, life_events
 from fennet.core.light import DAY_S
 from fennet.core.records import Batch, Event, Tray
 from fennet.core.seed import SeedState
@@ -95,11 +95,12 @@ def handling_due(
         if extra >= 1:
             figures = {"to": min(counts.up, batch.n_cells), "extra": extra, "how": practice["thin"]}
             out.append(Handling("thin", first_leaf_s, "first_leaf", figures))
-    pot = _pot_up(crop, batch, tray, mine, at_s, practice, age, made)
+    fresh_s = fresh_mix_s(batch, events)
+    pot = _pot_up(crop, batch, tray, mine, at_s, practice, age, made, fresh_s[-1] if fresh_s else None)
     if pot is not None:
         out.append(pot)
-    if practice["topping"] == "pinch" and crop.growth.topping and "topped" not in done:
-        potted = [e.at.timestamp() for e in mine if e.kind == "potted_up"]
+    if practice["topping"] == "pinch" and crop.growth.topping and not life_events(batch, events, "topped"):
+        potted = fresh_s if tray.kind == "pots" or "potted_up" in done else []
         if potted and (ready_in_d is None or ready_in_d >= PINCH_NEEDS_D):
             out.append(Handling("pinch", potted[-1] + PINCH_AFTER_D * DAY_S, "branches", {"left_d": ready_in_d}))
     return out
@@ -107,9 +108,10 @@ def handling_due(
 
 def _pot_up(
     crop: Crop, batch: Batch, tray: Tray, mine: Sequence[Event], at_s: float, practice: Mapping[str, str], age: ThermalAge,
-    made: float,
+    made: float, fresh_s: float | None,
 ) -> Handling | None:  # fmt: skip
-    """Potting up by the school, and whatever the school says once the cell holds no more."""
+    """Potting up by the school, and whatever the school says once the cell holds no more. Plants that were pricked out at
+    `fresh_s` were handled once by the school; they wait until their cell is full."""
     wanted = pot_ml(crop)
     small = tray.cell_ml is None or wanted is None or tray.cell_ml < 0.6 * wanted
     if wanted is None or not small or any(e.kind == "potted_up" for e in mine) or tray.kind == "pots":
@@ -119,7 +121,7 @@ def _pot_up(
     roots = [e.at.timestamp() for e in mine if e.kind == "sign" and e.fields["sign"] == "roots_circling"]
     if roots:
         return Handling("pot_up", at_s, "roots", figures)
-    full_s = age.up_s + cell_holds_d(tray.cell_ml or 60.0) * DAY_S
+    full_s = max(age.up_s, fresh_s or age.up_s) + cell_holds_d(tray.cell_ml or 60.0) * DAY_S
     school = practice["pot_up"]
     if school == "calendar":
         due, why = age.up_s + CALENDAR_D * DAY_S, "calendar"
@@ -129,6 +131,6 @@ def _pot_up(
         need = 1 if school == "first_leaf" else 2
         due, why = leaf_there_s(crop, age, made, need, at_s), "leaves"
         figures["need"] = need
-    if full_s < due:
+    if full_s < due or fresh_s is not None:
         due, why = full_s, "full_cell"
     return Handling("pot_up", due, why, figures)

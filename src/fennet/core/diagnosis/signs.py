@@ -20,7 +20,7 @@ from fennet.core.diagnosis.engine import NOTHING, Complaint, Suppositions
 from fennet.core.diagnosis.finding import Evidence
 from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, STEP_S, moisture_record, readings_for, soil_record
-from fennet.core.history import counts_of
+from fennet.core.history import counts_of, fresh_mix_s
 from fennet.core.light import days_of_light, lamp_states
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import canopy_mm, leaf_distance_mm, tray_of
@@ -76,11 +76,11 @@ def weigh_record(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Ev
     own = [e for e in events if e.fields.get("batch") == batch.id]
     up_s = counts_of(batch, events).reached(1) or half_up_s(crop, batch, events, soil_record(journal, batch, events, at_s))
     age_d = (at_s - up_s) / DAY_S if up_s is not None else None
-    _feed(w, batch, mine, own, age_d, at_s)
+    _feed(w, batch, mine, events, age_d, at_s)
     _light(w, journal, crop, batch, tray_id, events, age_d, at_s)
     _warmth(w, journal, crop, batch, events, at_s)
     _water(w, journal, batch, events, mine, at_s)
-    _pot(w, journal, own, tray_id, age_d, at_s)
+    _pot(w, journal, batch, events, tray_id, age_d, at_s)
     _out(w, crop, own, at_s)
     _days(w, journal, crop, batch, tray_id, events, at_s)
     w.times(
@@ -92,7 +92,7 @@ def weigh_record(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Ev
 
 
 def _feed(
-    w: Weighed, batch: Batch, mine: Sequence[Event], own: Sequence[Event], age_d: float | None, at_s: float
+    w: Weighed, batch: Batch, mine: Sequence[Event], events: Sequence[Event], age_d: float | None, at_s: float
 ) -> None:  # fmt: skip
     fed = [e for e in mine if e.kind == "fed"]
     strongest = max((float(e.fields["n_mg_per_l"]) for e in fed if e.fields.get("n_mg_per_l") is not None
@@ -106,7 +106,7 @@ def _feed(
     early = [e for e in fed if age_d is not None and at_s - e.at.timestamp() > (age_d - 3) * DAY_S and age_d < 10]
     if early:
         w.times("overfed", 2.0, "fed_early")
-    repotted = [e.at.timestamp() for e in own if e.kind == "potted_up"]
+    repotted = fresh_mix_s(batch, events)
     since_d = age_d if age_d is not None else 0.0
     last = max([*(e.at.timestamp() for e in fed), *repotted], default=None)
     if last is not None:
@@ -242,10 +242,10 @@ def _water(
 
 
 def _pot(
-    w: Weighed, journal: Journal, own: Sequence[Event], tray_id: str | None, age_d: float | None, at_s: float
+    w: Weighed, journal: Journal, batch: Batch, events: Sequence[Event], tray_id: str | None, age_d: float | None, at_s: float
 ) -> None:  # fmt: skip
     tray = next((t for t in journal.trays if t.id == tray_id), None)
-    potted = max((e.at.timestamp() for e in own if e.kind == "potted_up"), default=None)
+    potted = max(fresh_mix_s(batch, events), default=None)
     up = age_d if potted is None or age_d is None else min(age_d, (at_s - potted) / DAY_S)
     if tray is None or tray.cell_ml is None:
         w.lack("cell_volume", "root_bound")

@@ -215,7 +215,7 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
     stays = {t: place_stays(t, placed) for t in trays}
     heights: dict[tuple[str, float], float | None] = {}
     moves = [e for e in events if e.kind in ("potted_up", "moved")]
-    grown = [e for e in events if e.kind == "height"]
+    grown = [e for e in events if e.kind in ("height", "moved")]
     others_hung = {x.id: lamp_states(x, hung) for x in journal.lamps if x.id != lamp.id}
     for series in journal.series:
         if series.quantity != "light" or len(series.at_s) == 0:

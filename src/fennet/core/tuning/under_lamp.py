@@ -13,7 +13,7 @@ import numpy as np
 from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import Crop
 from fennet.core.growth import heights_ahead
-from fennet.core.history import counts_of, lost_of
+from fennet.core.history import counts_of, life_events, lost_of
 from fennet.core.light import DAY_S, HOUR_S, LampState, constant_dli_mol, days_of_light, hours_of, local_days
 from fennet.core.lighting.curve import LEAST_GAP_MM, LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal, Lamp, Place, Target, Tray
@@ -201,8 +201,7 @@ def _lit(
     if "daily_light" not in bands or "light_hours" not in bands:
         return None
     age = thermal_age(journal, crop, batch, events, at_s)
-    leaves = max((int(e.fields.get("true_leaves") or 0) for e in events if e.kind == "height" and e.fields["batch"] == batch.id),
-                 default=0)  # fmt: skip
+    leaves = max((int(e.fields.get("true_leaves") or 0) for e in life_events(batch, events, "height")), default=0)
     young = leaves < 1 and age.now_d < crop.growth.leaf_days + 5.0
     plants = max(0, (counts.up or batch.n_cells) - lost_of(batch, events))
     return LitBatch(

@@ -11,6 +11,7 @@ from fennet.core.care.leaves import leaves_made
 from fennet.core.care.watering import NextWatering, watering_of
 from fennet.core.conditions import Conditions
 from fennet.core.crop import Crop
+from fennet.core.history import life_events
 from fennet.core.lighting.compared import light_week
 from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.stretch import Stretch, stretch_of
@@ -44,8 +45,7 @@ def plants(
     """How a batch that is up stands now, and what it wants next."""
     rows = [_height(crop, care, batch, now_s, say)]
     made = leaves_made(crop, care.age, events, batch)
-    measured = [e for e in events if e.kind == "height" and e.fields["batch"] == batch.id]
-    counted = any(e.fields.get("true_leaves") is not None for e in measured)
+    counted = any(e.fields.get("true_leaves") is not None for e in life_events(batch, events, "height"))
     if made >= 1 or counted:
         rows.append(("true leaves", f"{'' if counted else 'about '}{say.small(int(made))}", None))
     week = light_week(crop, state, now_s)
