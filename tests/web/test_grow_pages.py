@@ -133,6 +133,10 @@ class Potting(Grow):
         self.assertEqual((part.from_batch, part.tray, len(part.cell_list or []), part.n_seeds_per_cell), ("cosmos-1", "A", 3, 1))
         moved = [e for e in self.events() if e.kind == "moved"][-1]
         self.assertEqual((moved.fields["to_batch"], moved.fields["count"], moved.fields["buried"]), (made[1], 3, True))
+        counts = [e.fields for e in self.events() if e.kind == "count"]
+        up = next(f["cell_list"] for f in reversed(counts) if f["batch"] == "cosmos-1")
+        self.assertLessEqual(set(moved.fields["cell_list"]), set(up), "only from cells with a plant in them")
+        self.assertEqual(next(f["cell_list"] for f in reversed(counts) if f["batch"] == made[1]), part.cell_list)
         again = visitor.send(address, address, n="3", tray="A", buried="on", key="k1").get_data(as_text=True)
         self.assertIn(f"as {made[1]}.", again, "sent twice is one write")
         for fields, words in (

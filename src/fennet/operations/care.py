@@ -194,4 +194,4 @@ def _part_into(
     if one_a_cell and len(held) >= n:
         # Of a crowd a cell is not empty because some were taken out of it.
         fields["cell_list"] = held[:n]
-    return part.id, [("moved", fields, now), ("count", {"batch": part.id, "cells_up": n}, now)]
+    return part.id, [("moved", fields, now), ("count", {"batch": part.id, "cells_up": n, "cell_list": list(cells)}, now)]

@@ -239,7 +239,8 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, say: Speech) -
     depth = f", {say.number(batch.depth_mm, 0)} mm deep" if batch.depth_mm is not None else ""
     seeds = "one seed each" if batch.n_seeds_per_cell == 1 else f"{say.small(batch.n_seeds_per_cell)} seeds each"
     age_d = int((f.at_s - batch.sown_at.timestamp()) // DAY_S)
-    facts = f"{f.batch.n_cells} cells, {seeds}{depth}, sown {say.day(batch.sown_at)}, day {age_d}"
+    way = f"{seeds}{depth}" if batch.from_batch is None else f"from {batch.from_batch}"
+    facts = f"{f.batch.n_cells} cells, {way}, sown {say.day(batch.sown_at)}, day {age_d}"
     figures: list[tuple[str, str, WorkingView | None]] = []
     if f.half_up:
         words = "since" if f.half_up.settled else ""
