@@ -132,3 +132,11 @@ class PartedBatches(TestCase):
         self.assertEqual(fresh_mix_s(new, j.events), [on(MOVED_D).timestamp()])
         self.assertEqual(fresh_mix_s(old, j.events), [])
         self.assertEqual(canopy_mm([new], j.events, on(26).timestamp()), 60.0)
+
+    def test_rooted_seed_out_of_a_towel_is_sown_by_its_move_not_potted(self) -> None:
+        j = parted(6)
+        towel = replace(j.batches[0], set_up="towel")
+        sown = replace(j.batches[1], sown_at=on(MOVED_D))
+        self.assertEqual(fresh_mix_s(sown, j.events), [])
+        self.assertIsNone(ended_s(towel, j.events), "more of its seed may root yet")
+        self.assertEqual([s.where for s in life_stays(replace(j, batches=[towel, sown]), sown, j.events)][-1], "B")

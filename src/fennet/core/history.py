@@ -92,8 +92,8 @@ def life_events(batch: Batch, events: Sequence[Event], *kinds: str) -> list[Even
 
 def fresh_mix_s(batch: Batch, events: Sequence[Event]) -> list[float]:
     """When a batch's plants were set into fresh mix, seconds UTC in order: pricked out or potted up, as part of another or whole.
-    `events` are standing events."""
-    moves = [e for e in events if e.kind == "moved" and e.fields.get("to_batch") == batch.id]
+    Rooted seed out of a towel is sown by its move, not potted. `events` are standing events."""
+    moves = [e for e in events if e.kind == "moved" and e.fields.get("to_batch") == batch.id and e.at > batch.sown_at]
     potted = [e for e in events if e.kind == "potted_up" and e.fields["batch"] == batch.id]
     return sorted(e.at.timestamp() for e in [*moves, *potted])
 
