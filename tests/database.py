@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import atexit
 import unittest
+from collections.abc import Callable
 from datetime import UTC, datetime
 from functools import cache
 from typing import Any, ClassVar
@@ -14,7 +15,7 @@ from fennet.core.records import Batch, Garden, Mix, Tray
 from fennet.launch.cluster import Cluster
 from fennet.launch.serve import build_demo
 from fennet.operations import gardens, sowing
-from fennet.operations.acting import Actor
+from fennet.operations.acting import Actor, in_turn
 from fennet.storage.database import connect, migrate
 from fennet.storage.queries import GardenRef
 
@@ -65,12 +66,18 @@ class DatabaseCase(unittest.TestCase):
             gardens.join(c, ref, person_id, role)
         return Actor(person or name, GardenRef(ref.id, ref.slug, ref.garden, role, False), person_id)
 
+    def write(
+        self, actor: Actor, work: Callable[..., Any], *args: Any, key: str | None = None, now: datetime = NOW, **options: Any
+    ) -> Any:
+        """One write in the garden's turn, as a page does it: `work` with a context and what else it takes."""
+        return in_turn(self.engine, actor, now, lambda w: work(w, *args, **options), key)
+
     def tray(self, actor: Actor, id: str = "A", rows: int = 2, columns: int = 3) -> None:
-        gardens.add_tray(self.engine, actor, Tray(id=id, kind="cells", rows=rows, columns=columns), None, NOW)
+        self.write(actor, gardens.add_tray, Tray(id=id, kind="cells", rows=rows, columns=columns), None)
 
     def sow(
         self, actor: Actor, crop: str = "onion", cells: tuple[str, ...] = ("r1c1", "r1c2"), tray: str = "A", **options: Any
     ) -> list[str]:
         template = Batch(id="new", crop="new", sown_at=NOW, cells=1, mix=Mix(kind="seed_mix"))
         at = options.pop("at", datetime(2026, 2, 10, 8, tzinfo=UTC))
-        return sowing.sow(self.engine, actor, tray, [sowing.Sowing(crop, cells, 2)], template, at, NOW, **options)
+        return self.write(actor, sowing.sow, tray, [sowing.Sowing(crop, cells, 2)], template, at, **options)

@@ -61,7 +61,8 @@ class Understood(unittest.TestCase):
         cases: dict[str, list[Any]] = {
             "A 3 up": [up],
             "a 3 up": [up],
-            "leek-1 +2 up": [up],
+            "leek-1 +2 up": [("count_more", {"batch": "leek-1", "more": 2})],
+            "leek-1 +2 seedlings": [("count_more", {"batch": "leek-1", "more": 2, "field": "seedlings_up"})],
             "A r1c1-r2c1 up": [("mark", {"batch": "leek-1", "cell_list": ["r1c1", "r2c1"]})],
             "A 8 seedlings": [("count", {"batch": "leek-1", "seedlings_up": 8})],
             "A soil 21,5 moist 60": [("A", "soil_temperature", 21.5, "degC", None), ("A", "moisture", 60.0, "percent", None)],

@@ -50,17 +50,17 @@ class Sowing(DatabaseCase):
             sowing.Sowing("leek", ("r1c1",), 2, lot=SeedLot(id="new", crop="leek", packed=2024)),
             sowing.Sowing("Eggplant", ("r1c2",), 1),
         ]
-        ids = sowing.sow(self.engine, self.actor, "A", kinds, template, NOW, NOW)
+        ids = self.write(self.actor, sowing.sow, "A", kinds, template, NOW)
         self.assertEqual(ids, ["leek-1", "aubergine-1"])
         before = (self.count("batch"), self.count("seed_lot"), self.count("thing"))
+        peas = [sowing.Sowing("pea", ("r2c1",), 1, lot=SeedLot(id="new", crop="pea")), sowing.Sowing("pea", ("r1c2",), 1)]
         with self.assertRaisesRegex(Refusal, "r1c2 of tray A is held by batch aubergine-1"):
-            sowing.sow(
-                self.engine,
+            self.write(
                 self.actor,
+                sowing.sow,
                 "A",
-                [sowing.Sowing("pea", ("r2c1",), 1, lot=SeedLot(id="new", crop="pea")), sowing.Sowing("pea", ("r1c2",), 1)],
+                peas,
                 template,
-                NOW,
                 NOW,
             )
         self.assertEqual((self.count("batch"), self.count("seed_lot"), self.count("thing")), before)
@@ -76,12 +76,12 @@ class Sowing(DatabaseCase):
     def test_a_packet_of_another_crop_is_refused(self) -> None:
         template = Batch(id="new", crop="new", sown_at=NOW, cells=1)
         leek = sowing.Sowing("leek", ("r1c1",), 2, lot=SeedLot(id="new", crop="leek"))
-        sowing.sow(self.engine, self.actor, "A", [leek], template, NOW, NOW)
+        self.write(self.actor, sowing.sow, "A", [leek], template, NOW)
         with self.engine.connect() as c:
             (lot,) = queries.records(c, self.actor.ref.id, "seed_lots")
         with self.assertRaisesRegex(Refusal, "holds leek, not pea"):
-            sowing.sow(self.engine, self.actor, "A", [sowing.Sowing("pea", ("r1c2",), 1, lot=lot.id)], template, NOW, NOW)
-        sowing.sow(self.engine, self.actor, "A", [sowing.Sowing("leeks", ("r1c3",), 1, lot=lot.id)], template, NOW, NOW)
+            self.write(self.actor, sowing.sow, "A", [sowing.Sowing("pea", ("r1c2",), 1, lot=lot.id)], template, NOW)
+        self.write(self.actor, sowing.sow, "A", [sowing.Sowing("leeks", ("r1c3",), 1, lot=lot.id)], template, NOW)
 
     def test_a_form_sent_twice_sows_once(self) -> None:
         first, again = (self.sow(self.actor, key="k1") for _ in range(2))
@@ -89,11 +89,11 @@ class Sowing(DatabaseCase):
 
     def test_cells_given_up_can_be_sown_again(self) -> None:
         (first,) = self.sow(self.actor)
-        deeds.log_event(self.engine, self.actor, "gave_up", {"batch": first}, NOW - timedelta(days=1), NOW)
+        self.write(self.actor, deeds.log_event, "gave_up", {"batch": first}, NOW - timedelta(days=1))
         self.assertEqual(self.sow(self.actor, at=NOW), ["onion-2"])
         gave_up = self.events("gave_up")[0]
         with self.assertRaisesRegex(Refusal, "is held by"):
-            logging.withdraw(self.engine, self.actor, gave_up.id, NOW)
+            self.write(self.actor, logging.withdraw, gave_up.id)
 
     def events(self, kind: str) -> list[logging.Event]:
         with self.engine.connect() as c:
@@ -114,25 +114,26 @@ class Counting(DatabaseCase):
     def up(self, at: datetime = NOW) -> dict[str, datetime]:
         from fennet.core.history import standing
 
-        with self.engine.connect() as c:
-            batch, events = logging.batch_and_events(c, self.actor, self.batch)
+        batch, events = self.write(self.actor, logging.batch_and_events, self.batch)
         return logging.cells_up(batch, standing(events, at.timestamp()))
 
     def mark(self, *cells: str, hours_ago: float = 0, **options: str) -> logging.Event | None:
-        return logging.mark_more(self.engine, self.actor, self.batch, cells, NOW - timedelta(hours=hours_ago), NOW, **options)
+        """The count that a mark wrote, if it wrote one."""
+        made = self.write(self.actor, logging.mark_more, self.batch, cells, NOW - timedelta(hours=hours_ago), **options)
+        return made[0] if made else None
 
     def test_marks_add_up_and_can_be_undone_and_brought_back(self) -> None:
         self.mark("r1c1", hours_ago=3)
         second = self.mark("r1c2", hours_ago=1)
         assert second is not None
         self.assertEqual((second.fields["cells_up"], set(self.up())), (2, {"r1c1", "r1c2"}))
-        undo = logging.withdraw(self.engine, self.actor, second.id, NOW)
+        undo = self.write(self.actor, logging.withdraw, second.id)
         self.assertEqual(set(self.up()), {"r1c1"})
         with self.assertRaisesRegex(Refusal, "undone already"):
-            logging.withdraw(self.engine, self.actor, second.id, NOW)
-        logging.withdraw(self.engine, self.actor, undo.id, NOW)
+            self.write(self.actor, logging.withdraw, second.id)
+        self.write(self.actor, logging.withdraw, undo.id)
         self.assertEqual(set(self.up()), {"r1c1", "r1c2"})
-        logging.withdraw(self.engine, self.actor, second.id, NOW)
+        self.write(self.actor, logging.withdraw, second.id)
         self.assertEqual(set(self.up()), {"r1c1"}, "what was brought back can be undone again")
 
     def test_a_mark_for_an_earlier_time_stands_in_later_counts_too(self) -> None:
@@ -143,7 +144,7 @@ class Counting(DatabaseCase):
     def test_a_mark_taken_back_leaves_every_count(self) -> None:
         self.mark("r1c1", hours_ago=5)
         self.mark("r1c2")
-        logging.unmark(self.engine, self.actor, self.batch, "r1c1", NOW)
+        self.write(self.actor, logging.unmark, self.batch, "r1c1")
         self.assertEqual(set(self.up()), {"r1c2"})
 
     def test_pressed_twice_is_one_entry(self) -> None:
@@ -152,7 +153,7 @@ class Counting(DatabaseCase):
         self.assertIsNone(self.mark("r1c1", key="another press"))
 
     def test_counts_that_cannot_be(self) -> None:
-        logging.log_count(self.engine, self.actor, self.batch, "cells", 2, NOW, NOW)
+        self.write(self.actor, logging.log_count, self.batch, "cells_up", 2, NOW)
         for total, at, said in (
             (1, NOW, "cannot go down"),
             (4, NOW, "more than were sown"),
@@ -160,7 +161,7 @@ class Counting(DatabaseCase):
             (2, datetime(2026, 1, 1, tzinfo=UTC), "sown later"),
         ):
             with self.assertRaisesRegex(Refusal, said):
-                logging.log_count(self.engine, self.actor, self.batch, "cells", total, at, NOW)
+                self.write(self.actor, logging.log_count, self.batch, "cells_up", total, at)
         with self.assertRaisesRegex(Refusal, "does not belong"):
             self.mark("r2c1")
 
@@ -172,27 +173,26 @@ class Correcting(DatabaseCase):
         actor = self.garden("corrections")
         self.tray(actor)
         (batch_id,) = self.sow(actor)
-        wrong = logging.log_count(self.engine, actor, batch_id, "cells", 2, NOW - timedelta(days=2), NOW)
+        wrong = self.write(actor, logging.log_count, batch_id, "cells_up", 2, NOW - timedelta(days=2))
         assert wrong is not None
-        deeds.correct(self.engine, actor, wrong.id, {"batch": batch_id, "cells_up": 1}, NOW - timedelta(days=1), NOW)
-        with self.engine.connect() as c:
-            batch, events = logging.batch_and_events(c, actor, batch_id)
+        self.write(actor, deeds.correct, wrong.id, {"batch": batch_id, "cells_up": 1}, NOW - timedelta(days=1))
+        batch, events = self.write(actor, logging.batch_and_events, batch_id)
         self.assertEqual(counts_of(batch, standing(events, NOW.timestamp())).total, (1,))
         self.assertEqual([e.fields["cells_up"] for e in events if e.id == wrong.id], [2])
         with self.assertRaisesRegex(Refusal, "no such entry"):
-            deeds.correct(self.engine, actor, "nothing", {}, NOW, NOW)
+            self.write(actor, deeds.correct, "nothing", {}, NOW)
 
     def test_nobody_reaches_into_another_garden(self) -> None:
         mine, theirs = self.garden("one"), self.garden("two")
         self.tray(mine)
         (batch_id,) = self.sow(mine)
-        made = logging.log_count(self.engine, mine, batch_id, "cells", 1, NOW, NOW)
+        made = self.write(mine, logging.log_count, batch_id, "cells_up", 1, NOW)
         assert made is not None
         for attempt in (
-            lambda: logging.log_count(self.engine, theirs, batch_id, "cells", 1, NOW, NOW),
-            lambda: logging.withdraw(self.engine, theirs, made.id, NOW),
-            lambda: deeds.correct(self.engine, theirs, made.id, {}, NOW, NOW),
-            lambda: deeds.log_event(self.engine, theirs, "gave_up", {"batch": batch_id}, NOW, NOW),
+            lambda: self.write(theirs, logging.log_count, batch_id, "cells_up", 1, NOW),
+            lambda: self.write(theirs, logging.withdraw, made.id),
+            lambda: self.write(theirs, deeds.correct, made.id, {}, NOW),
+            lambda: self.write(theirs, deeds.log_event, "gave_up", {"batch": batch_id}, NOW),
             lambda: self.sow(theirs),
         ):
             with self.assertRaises(Refusal):
@@ -205,7 +205,7 @@ class ByHand(DatabaseCase):
         self.tray(actor)
 
         def by_hand(quantity: str, value: float, unit: str, at: datetime = NOW, under: str | None = None) -> None:
-            readings.log_reading(self.engine, actor, readings.HandReading("A", quantity, value, unit, at, under=under), NOW)
+            self.write(actor, readings.log_reading, readings.HandReading("A", quantity, value, unit, at, under=under))
 
         by_hand("soil_temperature", 18.5, "degC")
         for quantity, value, unit, said in (
@@ -221,10 +221,10 @@ class ByHand(DatabaseCase):
 
     def test_uploads_belong_to_their_garden_and_go_after_a_day(self) -> None:
         mine, theirs = self.garden("mine"), self.garden("theirs")
-        uploads.put(self.engine, mine, "k", "a.csv", b"x", NOW)
+        self.write(mine, uploads.put, "k", "a.csv", b"x")
         self.assertIsNone(uploads.get(self.engine, theirs, "k"))
         self.assertEqual(uploads.get(self.engine, mine, "k"), ("a.csv", b"x"))
-        uploads.put(self.engine, theirs, "k2", "b.csv", b"y", NOW + timedelta(days=2))
+        self.write(theirs, uploads.put, "k2", "b.csv", b"y", now=NOW + timedelta(days=2))
         self.assertIsNone(uploads.get(self.engine, mine, "k"))
 
 

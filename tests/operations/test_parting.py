@@ -24,28 +24,27 @@ class Parting(DatabaseCase):
         self.say("count", {"batch": self.old, "cells_up": 2, "cell_list": ["r1c1", "r1c2"]})
 
     def say(self, kind: str, fields: dict[str, object]) -> str:
-        with self.engine.begin() as c:
-            return logging.write_events(c, self.actor, [(kind, fields, NOW - timedelta(days=2))], NOW)[0].id
+        return self.write(self.actor, logging.write_events, [(kind, fields, NOW - timedelta(days=2))])[0].id
 
     def held(self) -> Held:
         with self.engine.connect() as c:
             return queries.cells_held(c, self.actor.ref.id)
 
     def test_cells_are_taken_and_left_at_the_move(self) -> None:
-        part = care.prick_out(self.engine, self.actor, self.old, "B", 1, False, NOW)
+        part = self.write(self.actor, care.prick_out, self.old, "B", 1, False)
         held = self.held()
         self.assertEqual(held["B", "r1c3"], [(NOW.timestamp(), float("inf"), part)])
         self.assertEqual(held["A", "r1c1"][0][1:], (NOW.timestamp(), self.old))
         self.assertEqual(held["A", "r1c2"][0][1], float("inf"), "its plant is left")
-        rest = care.prick_out(self.engine, self.actor, self.old, "B", 1, False, NOW + timedelta(hours=1))
+        rest = self.write(self.actor, care.prick_out, self.old, "B", 1, False, now=NOW + timedelta(hours=1))
         self.assertEqual(self.held()["A", "r1c2"][0][1], (NOW + timedelta(hours=1)).timestamp())
         self.assertEqual(self.held()["B", "r2c1"][0][2], rest)
         with self.assertRaisesRegex(Refusal, f"0 of {self.old} are left"):
-            care.prick_out(self.engine, self.actor, self.old, "B", 1, False, NOW + timedelta(hours=2))
+            self.write(self.actor, care.prick_out, self.old, "B", 1, False, now=NOW + timedelta(hours=2))
 
     def test_cells_of_a_batch_that_was_given_up_are_held_by_each_in_its_time(self) -> None:
         self.say("gave_up", {"batch": self.other})
-        part = care.prick_out(self.engine, self.actor, self.old, "B", 2, False, NOW)
+        part = self.write(self.actor, care.prick_out, self.old, "B", 2, False)
         for cell in ("r1c1", "r1c2"):
             before, after = sorted(self.held()["B", cell])
             self.assertEqual((before[2], after[2]), (self.other, part))
@@ -53,7 +52,7 @@ class Parting(DatabaseCase):
 
     def test_a_journal_carries_who_held_what_when(self) -> None:
         self.say("gave_up", {"batch": self.other})
-        care.prick_out(self.engine, self.actor, self.old, "B", 2, False, NOW)
+        self.write(self.actor, care.prick_out, self.old, "B", 2, False)
         with self.engine.connect() as c:
             out = "".join(give_journal(c, find_garden(c, self.actor.ref.garden.name)))
         taken = take_journal(self.engine, json.loads(out), NOW, garden="Another house " + self.id())

@@ -31,7 +31,7 @@ class PlanningCase(DatabaseCase):
             return list(queries.wants_by_position(c, actor.ref.id))
 
     def want(self, actor: Actor, **given: Any) -> int:
-        return planning.put_want(self.engine, actor, {"crop": "leek", "plants": 10} | given, NOW)
+        return self.write(actor, planning.put_want, {"crop": "leek", "plants": 10} | given)
 
 
 class Wants(PlanningCase):
@@ -39,30 +39,30 @@ class Wants(PlanningCase):
         actor = self.garden("wants")
         a, b = self.want(actor, variety="Grey"), self.want(actor, crop="Bok choy", times=2, every_days=14)
         self.assertEqual(self.record(actor).wants[1].crop, "pak_choi", "any name of the crop will do")
-        planning.put_want(self.engine, actor, {"plants": 4}, NOW, a)
+        self.write(actor, planning.put_want, {"plants": 4}, a)
         self.assertEqual((self.record(actor).wants[0].plants, self.record(actor).wants[0].variety), (4, "Grey"))
         day = date(2026, 4, 2)
         with self.assertRaises(Refusal):
-            planning.move(self.engine, actor, [(a, "1", day), (b + 99, "1", day)], NOW)
+            self.write(actor, planning.move, [(a, "1", day), (b + 99, "1", day)])
         self.assertEqual(self.record(actor).wants[0].moved, {}, "one that cannot be moved moves none")
-        planning.change(self.engine, actor, [(b, "2", day)], [(a, 0)], NOW)
+        self.write(actor, planning.change, [(b, "2", day)], [(a, 0)])
         self.assertEqual([w.crop for w in self.record(actor).wants], ["pak_choi"])
         self.assertEqual(self.record(actor).wants[0].moved, {"2": day})
         with self.assertRaisesRegex(Refusal, "too far off"):
-            planning.move(self.engine, actor, [(b, "1", date(2040, 1, 1))], NOW)
-        planning.move(self.engine, actor, [(b, "2", None)], NOW)
+            self.write(actor, planning.move, [(b, "1", date(2040, 1, 1))])
+        self.write(actor, planning.move, [(b, "2", None)])
         self.assertEqual(self.record(actor).wants[0].moved, {})
 
     def test_a_form_sent_twice_is_one_want_and_a_viewer_writes_none(self) -> None:
         actor = self.garden("twice")
         for _ in range(2):
-            planning.put_want(self.engine, actor, {"crop": "leek", "plants": 3}, NOW, key="the same form")
+            self.write(actor, planning.put_want, {"crop": "leek", "plants": 3}, key="the same form")
         self.assertEqual(len(self.record(actor).wants), 1)
         viewer = replace(actor, ref=replace(actor.ref, role="viewer"))
         for write in (
-            lambda: self.want(viewer), lambda: planning.put_lot(self.engine, viewer, {"crop": "leek"}, NOW),
-            lambda: planning.make_address(self.engine, viewer, NOW), lambda: planning.take_minima(self.engine, viewer, minima_csv(2025), NOW),
-            lambda: planning.keep_version(self.engine, viewer, "x", {}, NOW), lambda: planning.drop_want(self.engine, viewer, self.positions(actor)[0]),
+            lambda: self.want(viewer), lambda: self.write(viewer, planning.put_lot, {"crop": "leek"}),
+            lambda: self.write(viewer, planning.make_address), lambda: self.write(viewer, planning.take_minima, minima_csv(2025)),
+            lambda: self.write(viewer, planning.keep_version, "x", {}), lambda: self.write(viewer, planning.drop_want, self.positions(actor)[0]),
         ):  # fmt: skip
             with self.assertRaisesRegex(Refusal, "not write in it"):
                 write()
@@ -74,17 +74,17 @@ class Wants(PlanningCase):
         mine, other = self.garden("mine"), self.garden("other")
         position = self.want(mine)
         for write in (
-            lambda: planning.put_want(self.engine, other, {"plants": 5}, NOW, position), lambda: planning.drop_want(self.engine, other, position),
-            lambda: planning.change(self.engine, other, [], [(position, 0)], NOW),
+            lambda: self.write(other, planning.put_want, {"plants": 5}, position), lambda: self.write(other, planning.drop_want, position),
+            lambda: self.write(other, planning.change, [], [(position, 0)]),
         ):  # fmt: skip
             with self.assertRaisesRegex(Refusal, "gone"):
                 write()
-        token = planning.make_address(self.engine, mine, NOW)
-        planning.revoke_address(self.engine, other, planning.hashed(token))
+        token = self.write(mine, planning.make_address).token
+        self.write(other, planning.revoke_address, planning.hashed(token))
         with self.engine.connect() as c:
             found = queries.garden_of_address(c, planning.hashed(token))
             self.assertEqual(found and found.id, mine.ref.id, "only its own garden takes an address back")
-        planning.revoke_address(self.engine, mine, planning.hashed(token))
+        self.write(mine, planning.revoke_address, planning.hashed(token))
         with self.engine.connect() as c:
             self.assertIsNone(queries.garden_of_address(c, planning.hashed(token)))
 
@@ -93,7 +93,7 @@ class Sown(PlanningCase):
     def test_what_is_sown_for_a_want_says_so_and_takes_from_the_packet(self) -> None:
         actor = self.garden("sown")
         self.tray(actor)
-        lot = planning.put_lot(self.engine, actor, {"crop": "leek", "seeds": "60", "packed": "2026"}, NOW - timedelta(days=3))
+        lot = self.write(actor, planning.put_lot, {"crop": "leek", "seeds": "60", "packed": "2026"}, now=NOW - timedelta(days=3))
         with self.engine.connect() as c:
             trays = [t.id for t in queries.records(c, actor.ref.id, "trays")]
         position = self.want(actor)
@@ -101,29 +101,28 @@ class Sown(PlanningCase):
         template = Batch(id="new", crop="leek", sown_at=NOW, cells=1, set_up="in_mix")
         deeds = [("cover", {"tray": trays[0], "on": True})]
         with self.assertRaises(Refusal):
-            sowing.sow_in_trays(self.engine, actor, [(trays[0], [one]), ("nowhere", [one])], template, NOW, NOW)
+            self.write(actor, sowing.sow_in_trays, [(trays[0], [one]), ("nowhere", [one])], template, NOW)
         self.assertEqual(self.record(actor).batches, [], "one tray that is not there sows none")
-        ids = [sowing.sow_in_trays(self.engine, actor, [(trays[0], [one])], template, NOW, NOW, deeds, "press") for _ in range(2)]
+        ids = [self.write(actor, sowing.sow_in_trays, [(trays[0], [one])], template, NOW, deeds, key="press") for _ in range(2)]
         record = self.record(actor)
         self.assertEqual((ids[0], [b.id for b in record.batches]), (ids[1], ids[0]))
         self.assertEqual(record.batches[0].want, record.wants[0].id)
         self.assertEqual(seeds_left(record, NOW.timestamp()), {lot: 54})
         self.assertEqual([e.kind for e in record.events if e.kind == "cover"], ["cover"])
-        towel = sowing.lay_in_towel(self.engine, actor, replace(one, cells=()), 12, template, NOW)
+        towel = self.write(actor, sowing.lay_in_towel, replace(one, cells=()), 12, template)
         found = next(b for b in self.record(actor).batches if b.id == towel)
         self.assertEqual((found.set_up, found.seeds, found.tray, found.cells), ("towel", 12, None, None))
         self.assertEqual(seeds_left(self.record(actor), NOW.timestamp()), {lot: 42})
         with self.assertRaisesRegex(Refusal, "1 to 5,000"):
-            sowing.lay_in_towel(self.engine, actor, one, 0, template, NOW)
+            self.write(actor, sowing.lay_in_towel, one, 0, template)
         with self.assertRaisesRegex(Refusal, "so it stays"):
-            planning.drop_lot(self.engine, actor, lot)
+            self.write(actor, planning.drop_lot, lot)
 
     def test_a_want_without_an_id_is_given_one_when_it_is_sown(self) -> None:
         actor = self.garden("nameless")
-        exchange.take_part(self.engine, actor, {"wants": [{"crop": "leek", "plants": 3}]}, NOW)
+        self.write(actor, exchange.take_part, {"wants": [{"crop": "leek", "plants": 3}]})
         self.assertIsNone(self.record(actor).wants[0].id)
-        with self.engine.begin() as c:
-            named = planning.named_want(c, actor, self.positions(actor)[0])
+        named = self.write(actor, planning.named_want, self.positions(actor)[0])
         self.assertEqual(self.record(actor).wants[0].id, named.id)
 
 
@@ -132,28 +131,28 @@ class Kept(PlanningCase):
         actor = self.garden("kept")
         self.want(actor, variety="Grey", moved={"1": date(2026, 3, 3)})
         for name in ("one", "two", "one"):
-            planning.keep_version(self.engine, actor, name, {"sowings": []}, NOW)
+            self.write(actor, planning.keep_version, name, {"sowings": []})
         self.assertEqual([v["name"] for v in versions_of(self.record(actor).plans)], ["two", "one"], "a name is kept once")
-        planning.drop_want(self.engine, actor, self.positions(actor)[0])
-        self.assertEqual(planning.restore_version(self.engine, actor, "one", NOW), 1)
+        self.write(actor, planning.drop_want, self.positions(actor)[0])
+        self.assertEqual(self.write(actor, planning.restore_version, "one"), 1)
         self.assertEqual(self.record(actor).wants[0].moved, {"1": date(2026, 3, 3)})
         with self.assertRaisesRegex(Refusal, "No version"):
-            planning.restore_version(self.engine, actor, "three", NOW)
-        planning.assume(self.engine, actor, Assumed(air_c=15.5), NOW)
-        planning.assume(self.engine, actor, Assumed(dli_mol=9.0), NOW)
+            self.write(actor, planning.restore_version, "three")
+        self.write(actor, planning.assume, Assumed(air_c=15.5))
+        self.write(actor, planning.assume, Assumed(dli_mol=9.0))
         self.assertEqual(assumed_of(self.record(actor).plans), Assumed(dli_mol=9.0), "the last told stands alone")
         with self.assertRaisesRegex(Refusal, "will not do"):
-            planning.assume(self.engine, actor, Assumed(air_c=70.0), NOW)
+            self.write(actor, planning.assume, Assumed(air_c=70.0))
         with self.assertRaisesRegex(Refusal, "90 %"):
-            planning.put_recipe(self.engine, actor, {"name": "x", "parts": {"a": 50, "b": 40}, "per_cent": True}, NOW)
-        self.assertEqual(planning.begin_season(self.engine, actor, [{"crop": "beet", "plants": 9}], NOW), 1)
+            self.write(actor, planning.put_recipe, {"name": "x", "parts": {"a": 50, "b": 40}, "per_cent": True})
+        self.assertEqual(self.write(actor, planning.begin_season, [{"crop": "beet", "plants": 9}]), 1)
         with self.assertRaisesRegex(Refusal, "Nothing was chosen"):
-            planning.begin_season(self.engine, actor, [], NOW)
+            self.write(actor, planning.begin_season, [])
         self.assertEqual([w.crop for w in self.record(actor).wants], ["beet"])
 
     def test_the_whole_plan_goes_out_and_comes_back_alike(self) -> None:
         actor = self.garden("out")
-        planning.put_lot(self.engine, actor, {"crop": "leek", "seeds": 60, "counted_at": "2026-02-01T09:00:00+00:00"}, NOW)
+        self.write(actor, planning.put_lot, {"crop": "leek", "seeds": 60, "counted_at": "2026-02-01T09:00:00+00:00"})
         self.want(
             actor,
             variety="Grey",
@@ -163,9 +162,9 @@ class Kept(PlanningCase):
             practice={"heat": "room"},
             moved={"2": date(2026, 3, 3)},
         )
-        planning.take_minima(self.engine, actor, minima_csv(2025), NOW)
-        planning.put_recipe(self.engine, actor, {"name": "x", "parts": {"a": 1}}, NOW)
-        planning.keep_version(self.engine, actor, "one", {"sowings": [{"name": "leek"}]}, NOW)
+        self.write(actor, planning.take_minima, minima_csv(2025))
+        self.write(actor, planning.put_recipe, {"name": "x", "parts": {"a": 1}})
+        self.write(actor, planning.keep_version, "one", {"sowings": [{"name": "leek"}]})
         with self.engine.connect() as c:
             text = "".join(exchange.give_journal(c, actor.ref))
         again = json.loads(text)
@@ -187,13 +186,13 @@ class Kept(PlanningCase):
             {"crop": "leek", "plants": 3, "id": "a"}, {"crop": "leek", "plants": 3, "id": "a"}, {"crop": "none", "plants": 1}, {"crop": "leek", "plants": 0},
             {"crop": "leek", "plants": 3, "seed_lot": "gone"}, {"crop": "leek", "plants": 3, "moved": {"1": "soon"}}, "leek",
         ]  # fmt: skip
-        result = exchange.take_part(self.engine, actor, {"wants": wants}, NOW)
+        result = self.write(actor, exchange.take_part, {"wants": wants})
         self.assertEqual(sorted({x.where for x in result.aside}), [f"wants[{i}]" for i in (1, 2, 3, 4, 5, 6)])
         self.assertEqual(
             [w.seed_lot for w in self.record(actor).wants], [None, None], "a want whose packet is gone is kept without it"
         )
         for text in ("crop,plants\nnonsense,3\n", "a,b\n1,2\n", ""):
             with self.assertRaises(FormatError):
-                lists.take(self.engine, actor, text, NOW)
-        minima = lists.take(self.engine, actor, "day,tmin\n2001-01-01,-3\n2001-01-02,\n2001-01-03,-1\n", NOW)
+                self.write(actor, lists.take, text)
+        minima = self.write(actor, lists.take, "day,tmin\n2001-01-01,-3\n2001-01-02,\n2001-01-03,-1\n")
         self.assertEqual(minima.taken, {"minima": 3})

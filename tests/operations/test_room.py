@@ -29,7 +29,7 @@ class RoomCase(DatabaseCase):
     def begun(self, name: str) -> Actor:
         """A garden with the starter arrangement and onions in A."""
         actor = self.garden(name)
-        starter.start(self.engine, actor, NOW - timedelta(days=12))
+        self.write(actor, starter.start, now=NOW - timedelta(days=12))
         self.sow(actor)
         return actor
 
@@ -40,7 +40,7 @@ class RoomCase(DatabaseCase):
     def say(self, actor: Actor, line: str, key: str | None = None, now: datetime = NOW) -> Written | None:
         journal = self.record(actor)
         scene = scene_of(journal, standing(journal.events, now.timestamp()), now, ZONE, "degC")
-        return log_line.write(self.engine, actor, understand(line, scene), now, key)
+        return self.write(actor, log_line.write, understand(line, scene), key=key, now=now)
 
     def kept(self, actor: Actor, quantity: str) -> list[tuple[float, float | None]]:
         statement = "select r.value, r.canonical from reading r join series s on s.id = r.series_id where s.garden_id = :g and s.quantity = :q order by r.at"
@@ -57,8 +57,8 @@ class Things(RoomCase):
             (state.trays["A"].place, state.trays["B"].mat, state.lamps["lamp-1"].height_mm), ("shelf-1", "mat-1", 200.0)
         )
         with self.assertRaisesRegex(Refusal, "a room already"):
-            starter.start(self.engine, actor, NOW)
-        room.put(self.engine, actor, "places", {"id": "shelf-1", "width_mm": "900,5"}, NOW)
+            self.write(actor, starter.start)
+        self.write(actor, room.put, "places", {"id": "shelf-1", "width_mm": "900,5"})
         changed = next(p for p in self.record(actor).places if p.id == "shelf-1")
         self.assertEqual(
             (changed.width_mm, changed.depth_mm, changed.name), (900.5, 450.0, "Upper shelf"), "the rest stays as it was"
@@ -79,19 +79,18 @@ class Things(RoomCase):
             ("mats", {"id": "mat-1"}, [("mat", {"mat": "mat-1", "tray": "A", "on": True})], "cannot lie under"),
         ):  # fmt: skip
             with self.subTest(given), self.assertRaisesRegex(Refusal, said):
-                room.put(self.engine, actor, section, given, NOW, deeds=moves)  # type: ignore[arg-type]
+                self.write(actor, room.put, section, given, deeds=moves)  # type: ignore[arg-type]
         journal = self.record(actor)
         self.assertNotIn("l9", {x.id for x in journal.lamps})
         self.assertNotIn("C", {x.id for x in journal.trays})
 
     def test_what_should_not_be_is_kept_and_told(self) -> None:
         actor = self.begun("warned")
-        _, wrong = room.put(
-            self.engine,
+        _, wrong = self.write(
             actor,
+            room.put,
             "trays",
             {"id": "C", "width_mm": 1400, "depth_mm": 200},
-            NOW,
             deeds=[("placed", {"tray": "C", "place": "shelf-2"})],
         )
         self.assertEqual([t.what for t in wrong], ["tray_too_big"])
@@ -102,17 +101,15 @@ class Things(RoomCase):
 
     def test_a_thing_that_was_not_there_yet(self) -> None:
         actor = self.begun("lives")
-        room.put(self.engine, actor, "places", {"id": "porch", "kind": "porch", "since": datetime(2026, 2, 15, tzinfo=UTC)}, NOW)
+        self.write(actor, room.put, "places", {"id": "porch", "kind": "porch", "since": datetime(2026, 2, 15, tzinfo=UTC)})
         before = NOW - timedelta(days=9)
         with self.assertRaisesRegex(Refusal, "was not there"):
-            deeds.log_event(self.engine, actor, "placed", {"tray": "A", "place": "porch"}, before, NOW)
+            self.write(actor, deeds.log_event, "placed", {"tray": "A", "place": "porch"}, before)
         with self.assertRaisesRegex(Refusal, "did not exist then"):
-            readings.log_reading(self.engine, actor, readings.HandReading("porch", "air_temperature", 3.0, "degC", before), NOW)
+            self.write(actor, readings.log_reading, readings.HandReading("porch", "air_temperature", 3.0, "degC", before))
         batch = self.record(actor).batches[0].id
         with self.assertRaisesRegex(Refusal, "did not exist then"):
-            readings.log_reading(
-                self.engine, actor, readings.HandReading(batch, "height", 3.0, "mm", NOW - timedelta(days=30)), NOW
-            )
+            self.write(actor, readings.log_reading, readings.HandReading(batch, "height", 3.0, "mm", NOW - timedelta(days=30)))
 
 
 class Factors(RoomCase):
@@ -120,12 +117,12 @@ class Factors(RoomCase):
         actor = self.begun("factor")
         self.say(actor, "A light 6700lux under lamp-1")
         self.assertEqual(self.kept(actor, "light"), [(6700.0, 100.0)])
-        room.put(self.engine, actor, "lamps", {"id": "lamp-1", "lux_per_ppfd": 50}, NOW)
+        self.write(actor, room.put, "lamps", {"id": "lamp-1", "lux_per_ppfd": 50})
         self.assertEqual(self.kept(actor, "light"), [(6700.0, 134.0)])
 
     def test_red_and_blue_lamps_are_not_measured_in_lux(self) -> None:
         actor = self.begun("red and blue")
-        room.put(self.engine, actor, "lamps", {"id": "lamp-1", "kind": "red_blue_led"}, NOW)
+        self.write(actor, room.put, "lamps", {"id": "lamp-1", "kind": "red_blue_led"})
         with self.assertRaisesRegex(Refusal, "red-and-blue lamp; accepted: umol/m2/s from a quantum sensor"):
             self.say(actor, "A light 6700lux under lamp-1")
         self.say(actor, "A light 120 under lamp-1")
@@ -135,19 +132,17 @@ class Factors(RoomCase):
         self.say(actor, "A 850g")
         self.assertEqual(self.kept(actor, "moisture"), [(850.0, None)])
         points = Calibration(quantity="moisture", dry=600, capacity=1100, unit="g")
-        room.calibrate(self.engine, actor, "by-hand", points, NOW)
+        self.write(actor, room.calibrate, "by-hand", points)
         self.assertEqual(self.kept(actor, "moisture"), [(850.0, 50.0)])
-        room.calibrate(self.engine, actor, "by-hand", Calibration(quantity="moisture", dry=600, capacity=1600, unit="g"), NOW)
+        self.write(actor, room.calibrate, "by-hand", Calibration(quantity="moisture", dry=600, capacity=1600, unit="g"))
         self.assertEqual(self.kept(actor, "moisture"), [(850.0, 25.0)])
-        room.calibrate(self.engine, actor, "by-hand", Calibration(quantity="moisture", dry=700, capacity=1000, unit="g"), NOW)
+        self.write(actor, room.calibrate, "by-hand", Calibration(quantity="moisture", dry=700, capacity=1000, unit="g"))
         self.assertEqual(self.kept(actor, "moisture"), [(850.0, 50.0)])
         with self.assertRaisesRegex(Refusal, "less than the dry tray, 700 g"):
             self.say(actor, "A 650g", now=NOW - timedelta(hours=1))
         for dry, full in ((5, 5), (900, 800)):
             with self.assertRaises(Refusal):
-                room.calibrate(
-                    self.engine, actor, "by-hand", Calibration(quantity="moisture", dry=dry, capacity=full, unit="g"), NOW
-                )
+                self.write(actor, room.calibrate, "by-hand", Calibration(quantity="moisture", dry=dry, capacity=full, unit="g"))
 
 
 class Lines(RoomCase):
@@ -167,20 +162,20 @@ class Lines(RoomCase):
         actor = self.begun("undone")
         written = self.say(actor, "A 1 up; A soil 17.5; lamp-1 at 150mm")
         assert written is not None
-        back = log_line.undo(self.engine, actor, written.tokens, NOW)
+        back = self.write(actor, log_line.undo, written.tokens)
         journal = self.record(actor)
         self.assertEqual(
             room_at(journal, standing(journal.events, NOW.timestamp() + 1), NOW.timestamp() + 1).lamps["lamp-1"].height_mm, 200.0
         )
         self.assertEqual(self.kept(actor, "soil_temperature"), [])
-        log_line.undo(self.engine, actor, back, NOW)
+        self.write(actor, log_line.undo, back)
         journal = self.record(actor)
         self.assertEqual(
             room_at(journal, standing(journal.events, NOW.timestamp() + 1), NOW.timestamp() + 1).lamps["lamp-1"].height_mm, 150.0
         )
         for tokens in ([], ["nothing"], ["r:A|light|by-hand|2026-01-01T00:00:00+00:00"], ["r:rubbish"]):
             with self.assertRaises(Refusal):
-                log_line.undo(self.engine, actor, tokens, NOW)
+                self.write(actor, log_line.undo, tokens)
 
     def test_a_corrected_count_may_not_fall_or_pass_what_was_sown(self) -> None:
         actor = self.begun("corrected")
@@ -189,13 +184,13 @@ class Lines(RoomCase):
         assert first is not None
         batch = self.record(actor).batches[0].id
         with self.assertRaisesRegex(Refusal, "more than were sown"):
-            deeds.correct(self.engine, actor, first.tokens[0], {"batch": batch, "cells_up": 3}, NOW - timedelta(days=2), NOW)
+            self.write(actor, deeds.correct, first.tokens[0], {"batch": batch, "cells_up": 3}, NOW - timedelta(days=2))
         later = self.say(actor, "A 2 up", now=NOW - timedelta(hours=3))
         assert later is not None
         with self.assertRaisesRegex(Refusal, "1 were up before"):
-            deeds.correct(self.engine, actor, later.tokens[0], {"batch": batch, "cells_up": 0}, NOW - timedelta(hours=3), NOW)
+            self.write(actor, deeds.correct, later.tokens[0], {"batch": batch, "cells_up": 0}, NOW - timedelta(hours=3))
         with self.assertRaisesRegex(Refusal, "sown later"):
-            deeds.correct(self.engine, actor, first.tokens[0], {"batch": batch, "cells_up": 1}, NOW - timedelta(days=40), NOW)
+            self.write(actor, deeds.correct, first.tokens[0], {"batch": batch, "cells_up": 1}, NOW - timedelta(days=40))
 
     def test_viewers_and_strangers_write_nothing(self) -> None:
         actor = self.begun("mine alone")
@@ -209,23 +204,23 @@ class Lines(RoomCase):
 class Choices(RoomCase):
     def test_practice_for_the_garden_and_one_batch(self) -> None:
         actor = self.begun("practice")
-        room.set_practice(self.engine, actor, {"water_when": "evenly_moist"}, NOW)
+        self.write(actor, room.set_practice, {"water_when": "evenly_moist"})
         batch = self.record(actor).batches[0].id
-        room.set_practice(self.engine, actor, {"heat": "room", "water_when": ""}, NOW, batch)
+        self.write(actor, room.set_practice, {"heat": "room", "water_when": ""}, batch)
         with self.engine.connect() as c:
             ref = queries.gardens(c, actor.person_id)[0]
         self.assertEqual(ref.garden.practice, {"water_when": "evenly_moist"})
         self.assertEqual(self.record(actor).batches[0].practice, {"heat": "room"})
         for choice in ({"water_when": "often"}, {"moon": "full"}):
             with self.assertRaisesRegex(Refusal, "accepted"):
-                room.set_practice(self.engine, actor, choice, NOW)
+                self.write(actor, room.set_practice, choice)
 
     def test_a_band_of_ones_own_replaces_the_one_before(self) -> None:
         actor = self.begun("targets")
         for low in (40, 45):
-            room.set_target(self.engine, actor, Target(quantity="moisture", low=low, high=70, crop="onion"), NOW)
+            self.write(actor, room.set_target, Target(quantity="moisture", low=low, high=70, crop="onion"))
         self.assertEqual([t["low"] for t in self.record(actor).targets], [45])
-        room.drop_target(self.engine, actor, Target(quantity="moisture", low=0, high=1, crop="onion"))
+        self.write(actor, room.drop_target, Target(quantity="moisture", low=0, high=1, crop="onion"))
         self.assertEqual(self.record(actor).targets, [])
         for quantity, low, high, said in (
             ("light_hours", 20, 24, "need a night"),
@@ -234,7 +229,7 @@ class Choices(RoomCase):
             ("soil_temperature", 20, 50, "within 0 to 35"),
         ):
             with self.assertRaisesRegex(Refusal, said):
-                room.set_target(self.engine, actor, Target(quantity=quantity, low=low, high=high), NOW)
+                self.write(actor, room.set_target, Target(quantity=quantity, low=low, high=high))
 
 
 class Photos(RoomCase):
@@ -252,7 +247,7 @@ class Photos(RoomCase):
 
     def test_a_photo_is_made_anew_upright_small_and_without_a_word_about_anyone(self) -> None:
         actor = self.begun("photos")
-        number = photos.add(self.engine, actor, "A", self.jpeg(), None, NOW)
+        number = self.write(actor, photos.add, "A", photos.remake(self.jpeg()), None)
         assert number is not None
         with self.engine.connect() as c:
             kept = photos.of_things(c, actor.ref.id, ["A"])[0]
@@ -266,13 +261,13 @@ class Photos(RoomCase):
 
     def test_in_order_of_time_and_gone_when_taken_back(self) -> None:
         actor = self.begun("in order")
-        late = photos.add(self.engine, actor, "A", self.jpeg(), NOW, NOW)
-        early = photos.add(self.engine, actor, "A", self.jpeg(), NOW - timedelta(days=3), NOW, key="press")
-        self.assertIsNone(photos.add(self.engine, actor, "A", self.jpeg(), NOW, NOW, key="press"))
+        late = self.write(actor, photos.add, "A", photos.remake(self.jpeg()), NOW)
+        early = self.write(actor, photos.add, "A", photos.remake(self.jpeg()), NOW - timedelta(days=3), key="press")
+        self.assertEqual(self.write(actor, photos.add, "A", photos.remake(self.jpeg()), NOW, key="press"), early)
         with self.engine.connect() as c:
             self.assertEqual([p.id for p in photos.of_things(c, actor.ref.id, ["A"])], [early, late])
         assert late is not None
-        photos.withdraw(self.engine, actor, late)
+        self.write(actor, photos.withdraw, late)
         with self.engine.connect() as c:
             self.assertEqual([p.id for p in photos.of_things(c, actor.ref.id, ["A"])], [early])
 
@@ -282,6 +277,6 @@ class Photos(RoomCase):
         svg = b'<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>'
         for data in (script, svg, b"GIF89a" + script, b"", self.jpeg()[:300]):
             with self.assertRaisesRegex(Refusal, "no picture"):
-                photos.add(self.engine, actor, "A", data, None, NOW)
+                photos.remake(data)
         with self.assertRaisesRegex(Refusal, "no cellar"):
-            photos.add(self.engine, actor, "cellar", self.jpeg(), None, NOW)
+            self.write(actor, photos.add, "cellar", photos.remake(self.jpeg()), None)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import secrets
 import unittest
 
 from hypothesis import given
@@ -89,7 +90,7 @@ class Plug(unittest.TestCase):
 class TimersDoor(SiteCase):
     def test_a_timer_hears_what_was_set_until_its_token_is_taken_back(self) -> None:
         visitor = self.gardener()
-        page = visitor.send(f"{G}/tune/lamps/lamp-1/door", f"{G}/tune/lamps", key="d1").get_data(as_text=True)
+        page = visitor.send(f"{G}/tune/lamps/lamp-1/door", f"{G}/tune/lamps", key=secrets.token_hex(6)).get_data(as_text=True)
         found = re.search(r'<code class="token">([^<]+)</code>', page)
         assert found
         header = {"Authorization": f"Bearer {found.group(1)}"}
@@ -111,7 +112,7 @@ class TimersDoor(SiteCase):
 class Door(SiteCase):
     def token(self) -> str:
         visitor = self.gardener()
-        page = visitor.send(f"{G}/tune/mat-1/door", f"{G}/tune", key="d1").get_data(as_text=True)
+        page = visitor.send(f"{G}/tune/mat-1/door", f"{G}/tune", key=secrets.token_hex(6)).get_data(as_text=True)
         found = re.search(r'<code class="token">([^<]+)</code>', page)
         assert found
         self.assertNotIn(found.group(1), visitor.see(f"{G}/tune"), "shown once")

@@ -152,9 +152,11 @@ class Towels(SiteCase):
         with self.engine.connect() as c:
             ref = next(g for g in queries.gardens(c) if g.slug == "canal-house")
         actor = Actor("tester", ref)
-        gardens.add_tray(self.engine, actor, Tray(id="W", kind="cells", rows=1, columns=4), None, NOW)
+        self.write(actor, gardens.add_tray, Tray(id="W", kind="cells", rows=1, columns=4), None)
         one = sowing.Sowing(crop="tomatillo", cells=(), seeds_per_cell=1)
-        batch = sowing.lay_in_towel(self.engine, actor, one, 10, Batch(id="new", crop="x", sown_at=NOW), NOW - timedelta(days=4))
+        batch = self.write(
+            actor, sowing.lay_in_towel, one, 10, Batch(id="new", crop="x", sown_at=NOW), now=NOW - timedelta(days=4)
+        )
         visitor = self.gardener()
         self.assertIn("0 of 10 rooted", visitor.see(f"{G}/towels"))
         early = visitor.send(f"{G}/towels/{batch}/move", f"{G}/towels", n="3", tray="W", key="m0")

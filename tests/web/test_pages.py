@@ -9,6 +9,7 @@ import re
 from datetime import timedelta
 
 from sqlalchemy import text
+from sqlalchemy.exc import IntegrityError
 
 from fennet.core.records import Garden, Tray
 from fennet.operations import gardens, logging
@@ -173,13 +174,26 @@ class Demo(SiteCase):
             self.assertIn(f'id="{target}"', page)
         self.assertIn("Garcia-Huidobro", page)
 
-    def test_a_page_shown_keeps_its_promise_once_a_day(self) -> None:
+    def test_a_write_keeps_each_waiting_batchs_promise_once_a_day_and_a_look_none(self) -> None:
+        def kept() -> int:
+            with self.engine.connect() as c:
+                found = text("select count(*) from promise where subject = 'celeriac-1' and kind = 'half_up'")
+                return int(c.execute(found).scalar_one())
+
         visitor = self.gardener()
-        for _ in range(3):
-            visitor.see(f"{G}/trays/B")
-        with self.engine.connect() as c:
-            n = c.execute(text("select count(*) from promise where subject = 'celeriac-1' and kind = 'half_up'")).scalar_one()
-        self.assertEqual(n, 1)
+        for page in ("trays/B", "today", "towels", "score"):
+            visitor.see(f"{G}/{page}")
+        self.assertEqual(kept(), 0)
+        for n in range(2):
+            visitor.send(f"{G}/log", line="A note dry", key=f"promise-{n}")
+        self.assertEqual(kept(), 1)
+        with self.engine.begin() as c, self.assertRaises(IntegrityError):
+            c.execute(
+                text(
+                    "insert into promise (garden_id, kind, subject, day, body) select garden_id, kind, subject, day, body "
+                    "from promise where subject = 'celeriac-1' and kind = 'half_up'"
+                )
+            )
 
     def test_crops_are_found_and_their_figures_sourced(self) -> None:
         visitor = self.gardener()
@@ -290,7 +304,7 @@ class Logging(SiteCase):
     def test_given_up_cells_are_free_and_the_record_stays(self) -> None:
         with self.engine.connect() as c:
             ref = queries.gardens(c, slug="canal-house")[0]
-        gardens.add_tray(self.engine, Actor("t", ref), Tray(id="X", kind="cells", rows=1, columns=2), None, NOW)
+        self.write(Actor("t", ref), gardens.add_tray, Tray(id="X", kind="cells", rows=1, columns=2), None)
         self.visitor_.send(
             f"{G}/sow?tray=X", tray="X", kinds="1", sown_at="2026-02-18T10:00", **{"crop-0": "cress", "cells-0": "all"}
         )
@@ -301,7 +315,7 @@ class Logging(SiteCase):
         self.assertEqual(page.count("is-free"), 2)
         self.assertIn("Finished", page)
         with self.engine.connect() as c:
-            self.assertTrue(logging.batch_and_events(c, Actor("t", ref), batch.id)[1])
+            self.assertTrue(self.write(Actor("t", ref), logging.batch_and_events, batch.id)[1])
 
 
 class DatabaseAway(SiteCase):

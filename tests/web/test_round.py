@@ -76,7 +76,7 @@ class Round(BrowserCase):
         self.driver.get(f"{self.garden}/today")
         before = self.entries()
         keys = 0
-        lines = (("F G water", "F: watered; G: watered"), ("H feel 3", "H: feels even"), ("S feel 2", "S: feels pale top"), ("P feel 4", "P: feels dark"), ("B +1 up", "celeriac-1: 1 cell up"), ("lamp-2 300mm", "lamp-2: at 300 mm"))  # fmt: skip
+        lines = (("F G water", "F: watered; G: watered"), ("H feel 3", "H: feels even"), ("S feel 2", "S: feels pale top"), ("P feel 4", "P: feels dark"), ("B +1 up", "celeriac-1: 1 more up"), ("lamp-2 300mm", "lamp-2: at 300 mm"))  # fmt: skip
         self.driver.find_element(By.TAG_NAME, "body").send_keys("/")
         keys += 1
         for line, said in lines:

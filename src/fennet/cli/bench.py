@@ -11,6 +11,7 @@ import threading
 import time
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -33,7 +34,7 @@ from fennet.journal.times import zone_of
 from fennet.launch.cluster import Cluster
 from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD, build_demo
 from fennet.operations import gardens, readings
-from fennet.operations.acting import Actor
+from fennet.operations.acting import Actor, in_turn
 from fennet.simulated_room.grown import draw_grown
 from fennet.simulated_room.ills import tell
 from fennet.simulated_room.mats import draw_mat
@@ -194,18 +195,21 @@ def _import(cluster: Cluster, rows: int) -> list[Line]:
         ref = gardens.make_garden(c, gardens.Garden(name="bench", timezone="UTC"))
     actor = Actor("bench", GardenRef(ref.id, ref.slug, ref.garden, "owner", False))
     for probe in range(PROBES):
-        gardens.add_tray(engine, actor, Tray(id=f"T{probe}", rows=1, columns=1), None, START)
+        tray = Tray(id=f"T{probe}", rows=1, columns=1)
+        in_turn(engine, actor, START, partial(gardens.add_tray, tray=tray, place=None))
     bare_s = _bare_insert(engine, stamps, values)
     start = time.perf_counter()
     collector = Collector(Known({f"T{p}": "tray" for p in range(PROBES)}), zone_of("UTC"))
     read_own(open_table(csv_text), collector)
     taken = collector.close()
     parsed_s = time.perf_counter() - start
-    outcome = readings.take(engine, actor, taken, START + timedelta(days=4000))
+    later = START + timedelta(days=4000)
+    outcome = in_turn(engine, actor, later, lambda w: readings.take(w, taken))
     whole_s = time.perf_counter() - start
     start = time.perf_counter()
-    again = readings.take(engine, actor, taken, START + timedelta(days=4000))
+    again = in_turn(engine, actor, later, lambda w: readings.take(w, taken))
     again_s = time.perf_counter() - start
+    assert outcome is not None and again is not None
     if outcome.accepted != each * PROBES or again.repeated != each * PROBES:
         print(f"fennet: import kept {outcome.accepted} and repeated {again.repeated} of {each * PROBES}", file=sys.stderr)
     engine.dispose()

@@ -14,7 +14,7 @@ from fennet.journal.readings_csv import decode
 from fennet.launch.cluster import ClusterError
 from fennet.launch.serve import database
 from fennet.operations import lists
-from fennet.operations.acting import Actor, Refusal
+from fennet.operations.acting import Actor, Refusal, in_turn
 from fennet.operations.exchange import Imported, find_garden, give_journal, take_journal
 
 
@@ -45,7 +45,11 @@ def _take_list(path: str, raw: bytes, garden: str | None, demo: bool) -> int:
     with database(demo, _say) as engine:
         with engine.connect() as c:
             ref = find_garden(c, garden)
-        _tell(lists.take(engine, Actor("import", replace(ref, role="owner")), decode(raw), datetime.now(UTC)))
+        actor = Actor("import", replace(ref, role="owner"))
+        text = decode(raw)
+        done = in_turn(engine, actor, datetime.now(UTC), lambda w: lists.take(w, text))
+    assert done is not None
+    _tell(done)
     return 0
 
 

@@ -131,6 +131,22 @@ def _stays(marks: list[tuple[float, str | None]]) -> list[Stay]:
     return [Stay(where, start, end) for (start, where), end in zip(marks, ends, strict=True) if where and end > start]
 
 
+def most_up(batch: Batch, field: str) -> int | None:
+    """The most that can be up of a batch by one way of counting (`cells_up`, `seedlings_up`, `rooted`); None where the seed was
+    not counted.
+
+    >>> from datetime import UTC, datetime
+    >>> two = Batch(id="b", crop="leek", sown_at=datetime(2026, 3, 1, tzinfo=UTC), cells=12, seeds_per_cell=2)
+    >>> most_up(two, "cells_up"), most_up(two, "seedlings_up"), most_up(replace(two, seeds_per_cell=None), "seedlings_up")
+    (12, 24, None)
+    """
+    if field == "cells_up":
+        return batch.n_cells
+    if batch.seeds:
+        return max(batch.seeds, batch.n_cells)
+    return batch.n_cells * batch.seeds_per_cell if batch.seeds_per_cell else None
+
+
 @dataclass(frozen=True)
 class Counts:
     """Running totals of what is up: times in seconds UTC, never falling; `unit` cells, seedlings or rooted; out of `of`.

@@ -87,7 +87,7 @@ EVENT_KINDS: dict[str, EventKind] = {
     "fan": EventKind((), ("fan", "place", "hours_per_day"), one_of=("fan", "place")),
     "washed": EventKind(("tray",), ("how",)),
     "count": EventKind(
-        ("batch",), ("cells_up", "seedlings_up", "rooted", "cell_list"), one_of=("cells_up", "seedlings_up", "rooted")
+        ("batch",), ("cells_up", "seedlings_up", "rooted", "cell_list", "more"), one_of=("cells_up", "seedlings_up", "rooted")
     ),
     "watered": EventKind(("tray",), ("how", "ml", "minutes")),
     "fed": EventKind(("tray",), ("feed", "n_mg_per_l")),
@@ -120,7 +120,7 @@ FIELD_TYPES: dict[str, str] = {
     "hours_per_day": "day_hours", "hours": "positive", "shade_share": "share", "ml": "positive", "minutes": "positive",
     "n_mg_per_l": "positive", "mm": "plant_mm", "grams": "positive",
     "cells_up": "count", "seedlings_up": "count", "rooted": "count", "left": "count", "count": "count", "cells": "count",
-    "pieces": "count", "true_leaves": "count", "mark": "mark",
+    "pieces": "count", "more": "count", "true_leaves": "count", "mark": "mark",
     "cell_list": "cells", "periods": "periods", "buried": "bool", "insulated": "bool", "stress": "bool",
     "turned": "any", "value": "any", "on": "switch", "off": "clock", "how": "text",
     "why": "text", "what": "text", "result": "text",

@@ -15,7 +15,7 @@ from zoneinfo import ZoneInfo
 from pydantic import TypeAdapter, ValidationError
 
 from fennet.core import records as rec
-from fennet.core.history import occupancies, standing
+from fennet.core.history import most_up, occupancies, standing
 from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import lives
@@ -509,7 +509,7 @@ def _counts_that_hold(reader: _Reader, events: list[Event], batches: Mapping[str
         for name in ("cells_up", "seedlings_up", "rooted"):
             if e.kind != "count" or name not in e.fields:
                 continue
-            n, most = e.fields[name], _most_up(batch, name) if batch else None
+            n, most = e.fields[name], most_up(batch, name) if batch else None
             least = highest.get((e.fields["batch"], name), 0)
             if (most is not None and n > most) or n < least:
                 words = (
@@ -522,15 +522,6 @@ def _counts_that_hold(reader: _Reader, events: list[Event], batches: Mapping[str
             else:
                 highest[(e.fields["batch"], name)] = n
     return [e for e in events if e.id not in refused and e.fields.get("target") not in refused]
-
-
-def _most_up(batch: Batch, name: str) -> int | None:
-    """The most that can be up of a batch, or None where the seed was not counted."""
-    if name == "cells_up":
-        return batch.n_cells
-    if batch.seeds:
-        return max(batch.seeds, batch.n_cells)
-    return batch.n_cells * batch.seeds_per_cell if batch.seeds_per_cell else None
 
 
 def _without_clashes(

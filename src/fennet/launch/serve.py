@@ -14,6 +14,7 @@ import urllib.request
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from types import FrameType
 from urllib.parse import urlsplit
 
@@ -228,11 +229,11 @@ def _gunicorn(stopping: _Stopping, url: str, demo: bool, bind: str, port: int, l
 def _simulated_devices(url: str, port: int) -> list[subprocess.Popen[bytes]]:
     """Behind the demo's first mat and first lamp simulated devices come to the open doors as bought ones would."""
     from fennet.operations import doors
-    from fennet.operations.acting import Actor
+    from fennet.operations.acting import Actor, in_turn
     from fennet.storage import queries
     from fennet.storage.database import connect
 
-    engine = connect(url)
+    engine, now = connect(url), datetime.now(UTC)
     out = []
     try:
         with engine.connect() as c:
@@ -248,9 +249,10 @@ def _simulated_devices(url: str, port: int) -> list[subprocess.Popen[bytes]]:
                 continue
             for door in old:
                 if door.by == actor.name:
-                    doors.close_door(engine, actor, door.token_hash)
-            token = doors.open_door(engine, actor, kind, things[0].id, datetime.now(UTC))
-            command = [sys.executable, "-m", f"fennet.simulated_room.{kind}", f"http://127.0.0.1:{port}/api/{kind}", token]
+                    in_turn(engine, actor, now, partial(doors.close_door, token_hash=door.token_hash))
+            token = in_turn(engine, actor, now, partial(doors.open_door, kind=kind, thing=things[0].id))
+            assert token is not None
+            command = [sys.executable, "-m", f"fennet.simulated_room.{kind}", f"http://127.0.0.1:{port}/api/{kind}", token.token]
             out.append(subprocess.Popen(command, start_new_session=True, preexec_fn=_die_with_parent, stderr=subprocess.DEVNULL))
     finally:
         engine.dispose()

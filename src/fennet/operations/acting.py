@@ -1,19 +1,34 @@
-"""Who acts, in which garden, when; and how an operation says no."""
+"""Who acts, in which garden, when; how one garden's writes take turns; and how an operation says no."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import contextmanager
-from dataclasses import dataclass
-from datetime import datetime
-from typing import Any
+import random
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import Any, TypeVar, cast
 
-from sqlalchemy import Connection, Engine
+from psycopg import errors
+from sqlalchemy import Connection, Engine, text
 from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.exc import DBAPIError
 
+from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 from fennet.storage.queries import GardenRef
+
+T = TypeVar("T")
+#: First half of the advisory lock under which one garden's writes take turns; the second is the garden's number.
+GARDEN_LOCK = 7_301
+#: A write waits so long for its turn: an import of a large file may hold it.
+LONGEST_WAIT = timedelta(seconds=15)
+#: A write that the database broke off for another's sake is tried so often in all.
+TRIES = 5
+#: A form that waited for a signal is believed for 30 days; its key is kept longer than that.
+KEYS_KEPT = timedelta(days=45)
+_BROKEN_OFF = (errors.DeadlockDetected, errors.SerializationFailure)
 
 
 @dataclass(frozen=True)
@@ -37,54 +52,111 @@ class Refusal(Exception):
         super().__init__(reason)
 
 
-class AlreadyDone(Exception):
-    """The same form was sent before; what came of it then."""
+@dataclass(frozen=True)
+class WriteContext:
+    """One write under way: its transaction, in which the garden is locked, who writes, when, and the key it was sent with.
 
-    def __init__(self, outcome: dict[str, Any]) -> None:
-        self.outcome = outcome
-        super().__init__("already done")
+    What an operation reads through `c` is what stands: no other write to this garden comes between the reading and the writing.
+    """
+
+    c: Connection
+    actor: Actor
+    now: datetime
+    key: str | None = None
+
+    @property
+    def garden_id(self) -> int:
+        return self.actor.ref.id
 
 
-@contextmanager
-def writing(engine: Engine, actor: Actor) -> Iterator[Connection]:
-    """One transaction for one write. Raises Refusal where the actor may only look."""
+@dataclass(frozen=True)
+class Secret:
+    """What is shown once and kept nowhere but hashed: a token that a write made."""
+
+    token: str
+
+
+def in_turn(
+    engine: Engine,
+    actor: Actor,
+    now: datetime,
+    work: Callable[[WriteContext], T],
+    key: str | None = None,
+    rehearsal: bool = False,
+    counted: bool = True,
+) -> T | None:
+    """Do one write as one transaction, after every other write to its garden that began before it; what `work` returned.
+
+    With a `key` that was sent before nothing is done again: what came of it then is returned where that was plain (texts,
+    whole numbers and lists of them), else None. A rehearsal is rolled back; what is not `counted` bears on no page. `work`
+    may be called more than once, each time on a fresh transaction, and does all its writing through the context. Raises Refusal.
+    """
     if not actor.may_write:
         raise Refusal("You may look at this garden but not write in it. An owner can make you a helper.")
-    with engine.begin() as c:
-        yield c
-        mark_changed(c, actor.ref.id)
+    for attempt in range(1, TRIES + 1):
+        try:
+            with engine.connect() as c, c.begin() as transaction:
+                lock_garden(c, actor.ref.id)
+                w = WriteContext(c, replace(actor, ref=queries.as_it_stands(c, actor.ref)), now, key)
+                sent_before, outcome = _take_key(w)
+                if sent_before:
+                    return cast(T, outcome)
+                value = work(w)
+                if rehearsal:
+                    transaction.rollback()
+                else:
+                    _keep_outcome(w, value)
+                    if counted:
+                        mark_changed(c, actor.ref.id)
+                return value
+        except DBAPIError as e:
+            if not isinstance(e.orig, _BROKEN_OFF) or attempt == TRIES:
+                raise
+            time.sleep(random.uniform(0.01, 0.05) * attempt)
+    raise AssertionError("the loop returns or raises")
+
+
+def lock_garden(c: Connection, garden_id: int) -> None:
+    """Wait for this garden's turn to be written to; it lasts until the transaction ends. Raises Refusal where that
+    takes too long."""
+    c.execute(text(f"set local lock_timeout = {round(LONGEST_WAIT.total_seconds() * 1000)}"))
+    try:
+        c.execute(text("select pg_advisory_xact_lock(:kind, :garden)"), {"kind": GARDEN_LOCK, "garden": garden_id})
+    except DBAPIError as e:
+        if not isinstance(e.orig, errors.LockNotAvailable):
+            raise
+        raise Refusal(
+            "Another entry to this garden is still being written, a large file perhaps. Nothing was changed by yours: "
+            "send it again in a moment."
+        ) from None
+    c.execute(text("set local lock_timeout = 0"))
 
 
 def mark_changed(c: Connection, garden_id: int) -> None:
-    """Count a write, so that what pages remember of this garden is looked up anew. Last in its transaction: it locks the row."""
+    """Count a write, so that what pages remember of this garden is looked up anew."""
     garden = table_of(t.GardenRow)
     c.execute(garden.update().where(garden.c.id == garden_id).values(revision=garden.c.revision + 1))
 
 
-def once(c: Connection, actor: Actor, key: str | None, now: datetime) -> None:
-    """Take a form's key, so that the same form sent twice is one write. Raises AlreadyDone the second time."""
-    if not key:
-        return
+def _take_key(w: WriteContext) -> tuple[bool, Any]:
+    """Take the key a form was sent with: whether it was taken before, and what came of it then. Old keys go."""
+    if not w.key:
+        return False, None
     sent = table_of(t.SentRow)
-    taken = c.execute(insert(sent).values(garden_id=actor.ref.id, key=key, at=now).on_conflict_do_nothing().returning(sent.c.key))
-    if taken.first() is None:
-        outcome = c.execute(sent.select().where(sent.c.garden_id == actor.ref.id, sent.c.key == key)).mappings().one()["outcome"]
-        raise AlreadyDone(outcome or {})
+    w.c.execute(sent.delete().where(sent.c.garden_id == w.garden_id, sent.c.at < w.now - KEYS_KEPT))
+    taken = w.c.execute(
+        insert(sent).values(garden_id=w.garden_id, key=w.key, at=w.now).on_conflict_do_nothing().returning(sent.c.key)
+    )
+    if taken.first() is not None:
+        return False, None
+    found = w.c.execute(sent.select().where(sent.c.garden_id == w.garden_id, sent.c.key == w.key)).mappings().one()
+    return True, (found["outcome"] or {}).get("value")
 
 
-def remember_outcome(c: Connection, actor: Actor, key: str | None, outcome: dict[str, Any]) -> None:
-    if key:
+def _keep_outcome(w: WriteContext, value: Any) -> None:
+    """Remember what came of a write, where it is plain enough to be told again to whoever sends it twice."""
+    parts = [value] if isinstance(value, str | int) else value
+    if w.key and isinstance(parts, list | tuple) and parts and all(isinstance(x, str | int) for x in parts):
         sent = table_of(t.SentRow)
-        c.execute(sent.update().where(sent.c.garden_id == actor.ref.id, sent.c.key == key).values(outcome=outcome))
-
-
-@contextmanager
-def writing_once(engine: Engine, actor: Actor, key: str | None, now: datetime) -> Iterator[Connection | None]:
-    """One transaction for one write that a form may send twice: None the second time."""
-    with writing(engine, actor) as c:
-        try:
-            once(c, actor, key, now)
-        except AlreadyDone:
-            yield None
-            return
-        yield c
+        outcome = {"value": value if isinstance(value, str | int) else list(value)}
+        w.c.execute(sent.update().where(sent.c.garden_id == w.garden_id, sent.c.key == w.key).values(outcome=outcome))

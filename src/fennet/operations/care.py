@@ -7,14 +7,14 @@ from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Connection, Engine, delete, insert
+from sqlalchemy import delete, insert
 
 from fennet.core.care.feeding import BURNS_MG, product_of, too_strong
 from fennet.core.care.handling import ROUND, pots_area_mm2
 from fennet.core.history import counts_of, left_of, occupancies, standing
 from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.room import footprint_mm, room_at, tray_of
-from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, remember_outcome, writing, writing_once
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.deeds import check_deed
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import batch_and_events, cells_up, write_events
@@ -29,31 +29,27 @@ USABLE_SHARE = 0.95
 MOST_POTS = 400
 
 
-def put_feed(engine: Engine, actor: Actor, entry: Mapping[str, Any], now: datetime, key: str | None = None) -> None:
+def put_feed(w: WriteContext, entry: Mapping[str, Any]) -> None:
     """Keep a feed by its name with the figures of its label, in place of one of the same name. Raises Refusal."""
     try:
         product = product_of(entry)
     except ValueError as e:
         words = str(e)
         raise Refusal(f"{words[:1].upper()}{words[1:]}.", words.split(":")[0]) from None
-    with writing_once(engine, actor, key, now) as c:
-        if c is not None:
-            k = table_of(t.KeptEntryRow)
-            mine = (k.c.garden_id == actor.ref.id, k.c.section == "feeds", k.c.body["name"].astext == product.name)
-            c.execute(delete(k).where(*mine))
-            keep_entry(c, actor, "feeds", dict(entry))
+    k = table_of(t.KeptEntryRow)
+    mine = (k.c.garden_id == w.garden_id, k.c.section == "feeds", k.c.body["name"].astext == product.name)
+    w.c.execute(delete(k).where(*mine))
+    keep_entry(w, "feeds", dict(entry))
 
 
-def drop_feed(engine: Engine, actor: Actor, name: str) -> None:
+def drop_feed(w: WriteContext, name: str) -> None:
     """Take a feed off the shelf; what was fed with it stays on record."""
     k = table_of(t.KeptEntryRow)
-    with writing(engine, actor) as c:
-        c.execute(delete(k).where(k.c.garden_id == actor.ref.id, k.c.section == "feeds", k.c.body["name"].astext == name))
+    w.c.execute(delete(k).where(k.c.garden_id == w.garden_id, k.c.section == "feeds", k.c.body["name"].astext == name))
 
 
 def log_fed(
-    engine: Engine, actor: Actor, trays: Sequence[str], product: str, n_mg_per_l: float, now: datetime, key: str | None = None,
-    sure: bool = False, young: bool = False,
+    w: WriteContext, trays: Sequence[str], product: str, n_mg_per_l: float, sure: bool = False, young: bool = False
 ) -> list[Event]:  # fmt: skip
     """Log a feed of some trays. Raises Refusal for a dose that burns unless it is said to be meant, and for a slip always."""
     wrong = too_strong(n_mg_per_l, young)
@@ -68,17 +64,14 @@ def log_fed(
             "early": "No true leaf yet: seedlings still live on their seed, and feed only grows algae.",
         }[wrong]
         raise Refusal(f"{why} Tick that it is meant, or take less.", "n_mg_per_l", f"{n_mg_per_l:g}")
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return []
-        deeds = []
-        for tray in trays:
-            fields: dict[str, Any] = {"tray": tray, "n_mg_per_l": round(n_mg_per_l, 1)}
-            if product:
-                fields["feed"] = product
-            check_deed(c, actor, "fed", fields, now)
-            deeds.append(("fed", fields, now))
-        return write_events(c, actor, deeds, now)
+    deeds = []
+    for tray in trays:
+        fields: dict[str, Any] = {"tray": tray, "n_mg_per_l": round(n_mg_per_l, 1)}
+        if product:
+            fields["feed"] = product
+        check_deed(w, "fed", fields, w.now)
+        deeds.append(("fed", fields, w.now))
+    return write_events(w, deeds)
 
 
 def space_left_mm2(journal: Journal, place_id: str, events: Sequence[Event], at_s: float, without: str = "") -> float | None:
@@ -97,8 +90,8 @@ def space_left_mm2(journal: Journal, place_id: str, events: Sequence[Event], at_
 
 
 def pot_up(
-    engine: Engine, actor: Actor, journal: Journal, events: Sequence[Event], batch_id: str, n: int, pot_mm: float, place: str,
-    buried: bool, now: datetime, key: str | None = None, anyway: bool = False,
+    w: WriteContext, journal: Journal, events: Sequence[Event], batch_id: str, n: int, pot_mm: float, place: str,
+    buried: bool, anyway: bool = False
 ) -> tuple[str, str]:  # fmt: skip
     """Pot up `n` plants of a batch into round pots of a width, stood on a place: a new tray of pots, and the batch moves into it
     whole, or the part of it becomes a batch of its own that names the old one. Returns (tray, batch). Raises Refusal."""
@@ -106,7 +99,7 @@ def pot_up(
         raise Refusal(f"{n} pots; accepted: 1 to {MOST_POTS}.", "n", str(n))
     if not 30 <= pot_mm <= 400:
         raise Refusal(f"{pot_mm:g} mm is no pot; accepted: 30 to 400.", "pot_mm", f"{pot_mm:g}")
-    free = space_left_mm2(journal, place, events, now.timestamp())
+    free = space_left_mm2(journal, place, events, w.now.timestamp())
     need = pots_area_mm2(n, pot_mm)
     if free is not None and need > free and not anyway:
         fits = int(free // pot_mm**2)
@@ -114,60 +107,46 @@ def pot_up(
             f"{n} pots of {pot_mm:g} mm do not fit on {place}: room is left for {fits}. Fewer, another place, or tick anyway.",
             "place", place,
         )  # fmt: skip
-    with writing(engine, actor) as c:
-        try:
-            once(c, actor, key, now)
-        except AlreadyDone as done:
-            return str(done.outcome.get("trays", [""])[0]), str(done.outcome.get("batches", [""])[0])
-        batch, stood = _with_plants(c, actor, batch_id, n)
-        known = set(queries.things(c, actor.ref.id))
-        name = next(x for i in range(1, 10_000) if (x := f"P{i}") not in known)
-        columns = min(n, 12)
-        rows = -(-n // columns)
-        tray = Tray(
-            id=name, kind="pots", name=f"pots of {pot_mm:g} mm", rows=rows, columns=columns,
-            cell_ml=round(ROUND * (pot_mm / 10) ** 3),
-            width_mm=columns * pot_mm, depth_mm=rows * pot_mm, height_mm=round(0.9 * pot_mm), since=now,
-        )  # fmt: skip
-        insert_thing(c, actor.ref.id, tray.id, "tray")
-        c.execute(insert(table_of(t.TrayRow)).values(**to_row(tray, t.TrayRow, actor.ref.id)))
-        placed = {"tray": name, "place": place}
-        check_deed(c, actor, "placed", placed, now, queries.things(c, actor.ref.id))
-        deeds: list[tuple[str, dict[str, Any], datetime]] = [("placed", placed, now)]
-        to = batch_id
-        if n == left_of(batch, stood):
-            deeds.append(("potted_up", {"batch": batch_id, "tray": name, "buried": buried}, now))
-        else:
-            to, moved = _part_into(c, actor, batch, stood, name, tray.cell_names()[:n], buried, now)
-            deeds += moved
-        write_events(c, actor, deeds, now)
-        remember_outcome(c, actor, key, {"trays": [name], "batches": [to]})
-        return name, to
+    batch, stood = _with_plants(w, batch_id, n)
+    known = set(queries.things(w.c, w.garden_id))
+    name = next(x for i in range(1, 10_000) if (x := f"P{i}") not in known)
+    columns = min(n, 12)
+    rows = -(-n // columns)
+    tray = Tray(
+        id=name, kind="pots", name=f"pots of {pot_mm:g} mm", rows=rows, columns=columns,
+        cell_ml=round(ROUND * (pot_mm / 10) ** 3),
+        width_mm=columns * pot_mm, depth_mm=rows * pot_mm, height_mm=round(0.9 * pot_mm), since=w.now,
+    )  # fmt: skip
+    insert_thing(w.c, w.garden_id, tray.id, "tray")
+    w.c.execute(insert(table_of(t.TrayRow)).values(**to_row(tray, t.TrayRow, w.garden_id)))
+    placed = {"tray": name, "place": place}
+    check_deed(w, "placed", placed, w.now, queries.things(w.c, w.garden_id))
+    deeds: list[tuple[str, dict[str, Any], datetime]] = [("placed", placed, w.now)]
+    to = batch_id
+    if n == left_of(batch, stood):
+        deeds.append(("potted_up", {"batch": batch_id, "tray": name, "buried": buried}, w.now))
+    else:
+        to, moved = _part_into(w, batch, stood, name, tray.cell_names()[:n], buried)
+        deeds += moved
+    write_events(w, deeds)
+    return name, to
 
 
-def prick_out(
-    engine: Engine, actor: Actor, batch_id: str, tray_id: str, n: int, buried: bool, now: datetime, key: str | None = None
-) -> str:
+def prick_out(w: WriteContext, batch_id: str, tray_id: str, n: int, buried: bool) -> str:
     """Prick `n` plants of a batch out into the first free cells of a tray, one to a cell: a batch of its own that names the old
     one. Returns its id. Raises Refusal for more than there are, or than the tray has free."""
-    with writing(engine, actor) as c:
-        try:
-            once(c, actor, key, now)
-        except AlreadyDone as done:
-            return str(done.outcome.get("batches", [""])[0])
-        batch, stood = _with_plants(c, actor, batch_id, n)
-        if tray_id == tray_of(batch, stood, now.timestamp()):
-            raise Refusal(f"{batch_id} stands in {tray_id} already; choose another tray.", "tray", tray_id)
-        cells = free_cells(c, actor, tray_id, n, now)
-        to, deeds = _part_into(c, actor, batch, stood, tray_id, cells, buried, now)
-        write_events(c, actor, deeds, now)
-        remember_outcome(c, actor, key, {"batches": [to]})
-        return to
+    batch, stood = _with_plants(w, batch_id, n)
+    if tray_id == tray_of(batch, stood, w.now.timestamp()):
+        raise Refusal(f"{batch_id} stands in {tray_id} already; choose another tray.", "tray", tray_id)
+    cells = free_cells(w, tray_id, n)
+    to, deeds = _part_into(w, batch, stood, tray_id, cells, buried)
+    write_events(w, deeds)
+    return to
 
 
-def _with_plants(c: Connection, actor: Actor, batch_id: str, n: int) -> tuple[Batch, list[Event]]:
+def _with_plants(w: WriteContext, batch_id: str, n: int) -> tuple[Batch, list[Event]]:
     """A batch that still has so many plants, and its standing events. Raises Refusal."""
-    batch, mine = batch_and_events(c, actor, batch_id)
+    batch, mine = batch_and_events(w, batch_id)
     stood = standing(mine, float("inf"))
     alive = left_of(batch, stood)
     if not 1 <= n <= alive:
@@ -176,22 +155,21 @@ def _with_plants(c: Connection, actor: Actor, batch_id: str, n: int) -> tuple[Ba
 
 
 def _part_into(
-    c: Connection, actor: Actor, batch: Batch, stood: Sequence[Event], tray_id: str, cells: Sequence[str], buried: bool,
-    now: datetime,
-) -> tuple[str, list[tuple[str, dict[str, Any], datetime]]]:  # fmt: skip
+    w: WriteContext, batch: Batch, stood: Sequence[Event], tray_id: str, cells: Sequence[str], buried: bool,
+    ) -> tuple[str, list[tuple[str, dict[str, Any], datetime]]]:  # fmt: skip
     """A part of a batch as a batch of its own in some cells, one plant to a cell: its id, and the deeds to log."""
     n = len(cells)
     part = replace(
-        batch, id=new_batch_id(batch.crop, set(queries.things(c, actor.ref.id))), tray=tray_id, cell_list=list(cells), cells=None,
-        seeds=None, seeds_per_cell=1, set_up="in_mix", from_batch=batch.id,
+        batch, id=new_batch_id(batch.crop, set(queries.things(w.c, w.garden_id))), tray=tray_id, cell_list=list(cells),
+        cells=None, seeds=None, seeds_per_cell=1, set_up="in_mix", from_batch=batch.id,
     )  # fmt: skip
-    insert_thing(c, actor.ref.id, part.id, "batch")
-    c.execute(insert(table_of(t.BatchRow)).values(**to_row(part, t.BatchRow, actor.ref.id)))
+    insert_thing(w.c, w.garden_id, part.id, "batch")
+    w.c.execute(insert(table_of(t.BatchRow)).values(**to_row(part, t.BatchRow, w.garden_id)))
     fields: dict[str, Any] = {"batch": batch.id, "to_batch": part.id, "count": n, "buried": buried}
     up = cells_up(batch, stood)
-    held = sorted(o.cell for o in occupancies(batch, stood) if o.to_s > now.timestamp() and (not up or o.cell in up))
+    held = sorted(o.cell for o in occupancies(batch, stood) if o.to_s > w.now.timestamp() and (not up or o.cell in up))
     one_a_cell = counts_of(batch, stood).unit == "cells" and batch.set_up != "crowd"
     if one_a_cell and len(held) >= n:
         # Of a crowd a cell is not empty because some were taken out of it.
         fields["cell_list"] = held[:n]
-    return part.id, [("moved", fields, now), ("count", {"batch": part.id, "cells_up": n, "cell_list": list(cells)}, now)]
+    return part.id, [("moved", fields, w.now), ("count", {"batch": part.id, "cells_up": n, "cell_list": list(cells)}, w.now)]

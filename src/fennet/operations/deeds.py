@@ -7,13 +7,11 @@ from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Connection, Engine
-
 from fennet.core.light import hours_of, lamp_changes
 from fennet.core.records import Event
 from fennet.journal.events import NAMES_KIND, EventFault, read_event
 from fennet.journal.times import zone_of
-from fennet.operations.acting import Actor, Refusal, writing, writing_once
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.logging import check_count, checked_time, write_events
 from fennet.storage import queries
 from fennet.storage import tables as t
@@ -22,42 +20,36 @@ from fennet.storage.mapping import table_of
 NIGHT = "Plants need a night: most want 12 to 16 hours of light, none 24."
 
 
-def log_event(
-    engine: Engine, actor: Actor, kind: str, fields: Mapping[str, Any], at: datetime, now: datetime, key: str | None = None
-) -> Event | None:
+def log_event(w: WriteContext, kind: str, fields: Mapping[str, Any], at: datetime) -> Event | None:
     """Log one deed or sign about a batch, tray, lamp or place of this garden. Raises Refusal."""
-    checked_time(at, now)
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return None
-        check_deed(c, actor, kind, fields, at)
-        return write_events(c, actor, [(kind, fields, at)], now)[0]
+    checked_time(at, w.now)
+    check_deed(w, kind, fields, at)
+    return write_events(w, [(kind, fields, at)])[0]
 
 
-def correct(engine: Engine, actor: Actor, event_id: str, fields: Mapping[str, Any], at: datetime, now: datetime) -> Event:
+def correct(w: WriteContext, event_id: str, fields: Mapping[str, Any], at: datetime) -> Event:
     """Say what an entry should have said: its whole fields and its time. The first entry stays; the last correction holds.
     Raises Refusal, also where a count would fall or pass what was sown."""
-    checked_time(at, now)
-    with writing(engine, actor) as c:
-        e = table_of(t.EventRow)
-        found = queries.events(c, actor.ref.id, e.c.id == event_id)
-        if not found or found[0].kind in ("corrects", "withdrawn"):
-            raise Refusal("There is no such entry in this garden.", "event", event_id)
-        check_deed(c, actor, found[0].kind, fields, at)
-        if found[0].kind == "count":
-            check_count(c, actor, event_id, fields, at)
-        corrected = replace(found[0], at=at, fields=dict(fields))
-        return write_events(c, actor, [("corrects", {"target": event_id, "event": corrected}, now)], now)[0]
+    checked_time(at, w.now)
+    e = table_of(t.EventRow)
+    found = queries.events(w.c, w.garden_id, e.c.id == event_id)
+    if not found or found[0].kind in ("corrects", "withdrawn"):
+        raise Refusal("There is no such entry in this garden.", "event", event_id)
+    check_deed(w, found[0].kind, fields, at)
+    if found[0].kind == "count":
+        check_count(w, event_id, fields, at)
+    corrected = replace(found[0], at=at, fields=dict(fields))
+    return write_events(w, [("corrects", {"target": event_id, "event": corrected}, w.now)])[0]
 
 
 def check_deed(
-    c: Connection, actor: Actor, kind: str, fields: Mapping[str, Any], at: datetime, known: Mapping[str, str] | None = None
+    w: WriteContext, kind: str, fields: Mapping[str, Any], at: datetime, known: Mapping[str, str] | None = None
 ) -> None:
     """Raises Refusal, in words a person reads, when a deed cannot be written."""
-    known = queries.things(c, actor.ref.id) if known is None else known
+    known = queries.things(w.c, w.garden_id) if known is None else known
     item = {"id": "new", "kind": kind, "at": at.isoformat(), **fields}
     try:
-        read_event(item, zone_of(actor.ref.garden.timezone), set())
+        read_event(item, zone_of(w.actor.ref.garden.timezone), set())
     except EventFault as e:
         raise Refusal(f"{e.field.replace('_', ' ')}: {e.value!r} {e.accepted}.", e.field, str(e.value)) from None
     for name, wanted in {**NAMES_KIND, "place": ""}.items():
@@ -73,8 +65,8 @@ def check_deed(
     if kind == "lamp":
         _check_timer(fields)
     if fields.get("batch"):
-        _check_sown(c, actor, str(fields["batch"]), at)
-    lives = _life(c, actor, known, fields, at)
+        _check_sown(w, str(fields["batch"]), at)
+    lives = _life(w, known, fields, at)
     if lives:
         raise Refusal(lives, "at", at.isoformat())
 
@@ -87,13 +79,13 @@ def _check_timer(fields: Mapping[str, Any]) -> None:
         raise Refusal(f"{hours_of(periods):g} hours a day is round the clock. {NIGHT}", "periods")
 
 
-def _check_sown(c: Connection, actor: Actor, batch: str, at: datetime) -> None:
-    found = queries.records(c, actor.ref.id, "batches", table_of(t.BatchRow).c.id == batch)
+def _check_sown(w: WriteContext, batch: str, at: datetime) -> None:
+    found = queries.records(w.c, w.garden_id, "batches", table_of(t.BatchRow).c.id == batch)
     if found and at < found[0].sown_at:
         raise Refusal(f"{batch} was sown later than that.", "at", at.isoformat())
 
 
-def _life(c: Connection, actor: Actor, known: Mapping[str, str], fields: Mapping[str, Any], at: datetime) -> str:
+def _life(w: WriteContext, known: Mapping[str, str], fields: Mapping[str, Any], at: datetime) -> str:
     """Why a thing a deed names was not there at that time, or nothing."""
     models: dict[str, Any] = {"place": t.PlaceRow, "lamp": t.LampRow, "mat": t.MatRow, "fan": t.FanRow, "tray": t.TrayRow}
     for name, model in models.items():
@@ -101,10 +93,10 @@ def _life(c: Connection, actor: Actor, known: Mapping[str, str], fields: Mapping
         if value is None or known.get(value) != name:
             continue
         table = table_of(model)
-        row = c.execute(
+        row = w.c.execute(
             table.select()
             .with_only_columns(table.c.since, table.c.until)
-            .where(table.c.garden_id == actor.ref.id, table.c.id == value)
+            .where(table.c.garden_id == w.garden_id, table.c.id == value)
         ).one()
         if (row.since and at < row.since) or (row.until and at > row.until):
             return f"{value} was not there at that time."

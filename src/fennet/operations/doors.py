@@ -9,7 +9,7 @@ from typing import Any
 
 from sqlalchemy import Engine, delete, insert, select, update
 
-from fennet.operations.acting import Actor, Refusal, writing
+from fennet.operations.acting import Refusal, Secret, WriteContext
 from fennet.operations.planning import hashed
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
@@ -21,27 +21,25 @@ MOST_DOORS = 20
 DRIVES: dict[str, tuple[str, Any]] = {"thermostat": ("mat", t.MatRow), "timer": ("lamp", t.LampRow)}
 
 
-def open_door(engine: Engine, actor: Actor, kind: str, thing: str, now: datetime) -> str:
+def open_door(w: WriteContext, kind: str, thing: str) -> Secret:
     """A new token for the device that drives a mat or a lamp; shown once, kept hashed. Raises Refusal."""
     name, row = DRIVES[kind]
     table, things = table_of(t.DoorRow), table_of(row)
     token = secrets.token_urlsafe(24)
-    with writing(engine, actor) as c:
-        if not c.execute(select(things.c.id).where(things.c.garden_id == actor.ref.id, things.c.id == thing)).first():
-            raise Refusal(f"There is no {name} {thing} in this garden.", name, thing)
-        there = c.execute(select(table.c.token_hash).where(table.c.garden_id == actor.ref.id)).all()
-        if len(there) >= MOST_DOORS:
-            raise Refusal(f"Up to {MOST_DOORS} tokens are given out; take some back first.")
-        values = {"token_hash": hashed(token), "garden_id": actor.ref.id, "kind": kind, "thing": thing, "made_at": now}
-        c.execute(insert(table).values(**values, by=actor.name))
-    return token
+    if not w.c.execute(select(things.c.id).where(things.c.garden_id == w.garden_id, things.c.id == thing)).first():
+        raise Refusal(f"There is no {name} {thing} in this garden.", name, thing)
+    there = w.c.execute(select(table.c.token_hash).where(table.c.garden_id == w.garden_id)).all()
+    if len(there) >= MOST_DOORS:
+        raise Refusal(f"Up to {MOST_DOORS} tokens are given out; take some back first.")
+    values = {"token_hash": hashed(token), "garden_id": w.garden_id, "kind": kind, "thing": thing, "made_at": w.now}
+    w.c.execute(insert(table).values(**values, by=w.actor.name))
+    return Secret(token)
 
 
-def close_door(engine: Engine, actor: Actor, token_hash: str) -> None:
+def close_door(w: WriteContext, token_hash: str) -> None:
     """Take a token back: its device hears nothing from now on, and goes off by itself."""
     table = table_of(t.DoorRow)
-    with writing(engine, actor) as c:
-        c.execute(delete(table).where(table.c.garden_id == actor.ref.id, table.c.token_hash == token_hash))
+    w.c.execute(delete(table).where(table.c.garden_id == w.garden_id, table.c.token_hash == token_hash))
 
 
 def heard(engine: Engine, token_hash: str, report: Mapping[str, Any], now: datetime) -> None:

@@ -14,9 +14,10 @@ from fennet.core.records import Journal, Want
 from fennet.journal.aside import FormatError, SetAside, shown
 from fennet.journal.reader import KEPT, Existing, Read, read_journal
 from fennet.journal.readings import Group, GroupKey
+from fennet.journal.times import zone_of
 from fennet.journal.writer import write_journal
 from fennet.operations import gardens, readings
-from fennet.operations.acting import Actor, Refusal, mark_changed, writing
+from fennet.operations.acting import Actor, Refusal, WriteContext, lock_garden, mark_changed
 from fennet.operations.logging import insert_events
 from fennet.operations.projecting import project_cells, project_placements, project_settings
 from fennet.storage import queries
@@ -26,6 +27,8 @@ from fennet.storage.queries import GardenRef
 from fennet.storage.reading_store import Column, stored
 
 Say = Callable[[str], None]
+#: The turn that whoever may make a garden waits for; no garden has this number.
+NEW_GARDENS = 0
 
 
 @dataclass
@@ -81,7 +84,9 @@ def _garden_for(c: Connection, data: Mapping[str, Any], name: str | None, demo: 
         return empty[0], True
     read = read_journal({"garden": raw} if raw else {})
     garden = read.journal.garden if name is None else replace(read.journal.garden, name=name)
-    return gardens.make_garden(c, garden, demo), True
+    ref = gardens.make_garden(c, garden, demo)
+    gardens.give_to_first_owner(c, ref)
+    return ref, True
 
 
 def take_journal(
@@ -96,8 +101,10 @@ def take_journal(
     """Import an opened journal as one transaction. What is there already and alike is counted as repeated; what differs is
     set aside. Raises FormatError when nothing at all could be taken from a journal that holds something."""
     with engine.begin() as c:
+        # Two imports that would each make the garden: the second waits and finds it.
+        lock_garden(c, NEW_GARDENS)
         ref, fresh = _garden_for(c, data, garden, demo)
-        actor = Actor(by, ref)
+        lock_garden(c, ref.id)
         existing = _existing(c, ref)
         if fresh:
             existing.timezone = None
@@ -106,12 +113,13 @@ def take_journal(
         result = Imported(ref, aside=list(read.aside), notes=read.notes, repeated=read.repeated)
         if fresh and data.get("garden"):
             ref = _take_settings(c, ref, read, garden)
-            actor, result.garden = Actor(by, ref), ref
+            result.garden = ref
+        w = WriteContext(c, Actor(by, ref), now)
         _take_records(c, ref, read.journal, result)
-        _take_events(c, actor, read.journal, result, now)
+        _take_events(w, read.journal, result)
         if read.groups:
             say(f"writing {sum(len(g.at_s) for g in read.groups):,} readings")
-            outcome = readings.keep(c, actor, readings.Taken(read.groups, []))
+            outcome = readings.keep(w, readings.Taken(read.groups, []))
             result.taken["readings"] = outcome.accepted
             result.repeated += outcome.repeated
             result.aside += outcome.aside
@@ -122,14 +130,13 @@ def take_journal(
     return result
 
 
-def take_part(engine: Engine, actor: Actor, data: Mapping[str, Any], now: datetime) -> Imported:
+def take_part(w: WriteContext, data: Mapping[str, Any]) -> Imported:
     """Take a part of a journal (things, batches, wants, events) into an actor's garden as one transaction. Raises Refusal."""
-    with writing(engine, actor) as c:
-        read = read_journal(data, _existing(c, actor.ref))
-        result = Imported(actor.ref, aside=list(read.aside), notes=read.notes, repeated=read.repeated)
-        _take_records(c, actor.ref, read.journal, result)
-        _take_events(c, actor, read.journal, result, now)
-        return result
+    read = read_journal(data, _existing(w.c, w.actor.ref))
+    result = Imported(w.actor.ref, aside=list(read.aside), notes=read.notes, repeated=read.repeated)
+    _take_records(w.c, w.actor.ref, read.journal, result)
+    _take_events(w, read.journal, result)
+    return result
 
 
 def _existing(c: Connection, ref: GardenRef) -> Existing:
@@ -196,7 +203,7 @@ def _take_records(c: Connection, ref: GardenRef, journal: Journal, result: Impor
         if not fresh:
             continue
         if section == "promises":
-            c.execute(insert(table_of(t.PromiseRow)), [promise_row(ref.id, body) for body in fresh])
+            c.execute(insert(table_of(t.PromiseRow)), _promise_rows(c, ref, fresh))
         else:
             c.execute(
                 insert(table_of(t.KeptEntryRow)), [{"garden_id": ref.id, "section": section, "body": body} for body in fresh]
@@ -219,6 +226,24 @@ def _take_wants(c: Connection, ref: GardenRef, given: Sequence[Want], result: Im
             result.taken["wants"] = result.taken.get("wants", 0) + 1
 
 
+def _promise_rows(c: Connection, ref: GardenRef, bodies: Sequence[Mapping[str, Any]]) -> list[dict[str, Any]]:
+    """Promises as rows. The first half-up one of a batch and local day stands for that day; more of a day stand beside it."""
+    zone = zone_of(ref.garden.timezone)
+    p = table_of(t.PromiseRow)
+    there = c.execute(select(p.c.subject, p.c.day).where(p.c.garden_id == ref.id, p.c.day.is_not(None)))
+    taken = {(row.subject, row.day) for row in there}
+    rows = []
+    for body in bodies:
+        row = promise_row(ref.id, body)
+        day = row["made_at"].astimezone(zone).date() if row["made_at"] is not None and row["kind"] == "half_up" else None
+        if row["subject"] is None or (row["subject"], day) in taken:
+            day = None
+        elif day is not None:
+            taken.add((row["subject"], day))
+        rows.append({**row, "day": day})
+    return rows
+
+
 def promise_row(garden_id: int, body: Mapping[str, Any]) -> dict[str, Any]:
     """A promise as column values; what queries need of it stands in columns beside the body."""
     try:
@@ -231,10 +256,10 @@ def promise_row(garden_id: int, body: Mapping[str, Any]) -> dict[str, Any]:
     return {"garden_id": garden_id, "kind": kind, "subject": subject, "made_at": made_at, "body": dict(body)}
 
 
-def _take_events(c: Connection, actor: Actor, journal: Journal, result: Imported, now: datetime) -> None:
+def _take_events(w: WriteContext, journal: Journal, result: Imported) -> None:
     e = table_of(t.EventRow)
     there = (
-        {x.id: x for x in queries.events(c, actor.ref.id, e.c.id.in_([x.id for x in journal.events]))} if journal.events else {}
+        {x.id: x for x in queries.events(w.c, w.garden_id, e.c.id.in_([x.id for x in journal.events]))} if journal.events else {}
     )
     new = []
     for x in journal.events:
@@ -246,14 +271,14 @@ def _take_events(c: Connection, actor: Actor, journal: Journal, result: Imported
             result.aside.append(
                 SetAside("events", x.id, shown(x.kind), "is in the garden already and says something else; the garden's is kept")
             )
-    insert_events(c, actor, new, now)
+    insert_events(w, new)
     if new:
         result.taken["events"] = len(new)
     if new or journal.batches:
-        events = queries.events(c, actor.ref.id)
-        project_cells(c, actor.ref.id, queries.records(c, actor.ref.id, "batches"), events)
-        project_placements(c, actor.ref.id, {x.fields["tray"] for x in events if x.kind == "placed"}, events)
-        project_settings(c, actor.ref.id, events)
+        events = queries.events(w.c, w.garden_id)
+        project_cells(w.c, w.garden_id, queries.records(w.c, w.garden_id, "batches"), events)
+        project_placements(w.c, w.garden_id, {x.fields["tray"] for x in events if x.kind == "placed"}, events)
+        project_settings(w.c, w.garden_id, events)
 
 
 def _group_key(col: Column) -> GroupKey:

@@ -12,7 +12,7 @@ from sqlalchemy import Connection, Engine, insert, select, text, update
 from fennet.core.kinds import is_id
 from fennet.core.records import Garden, Tray
 from fennet.journal.times import zone_of
-from fennet.operations.acting import Actor, Refusal, writing_once
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.logging import write_events
 from fennet.storage import queries
 from fennet.storage import tables as t
@@ -65,6 +65,14 @@ def join(c: Connection, ref: GardenRef, person_id: int, role: str) -> None:
     c.execute(insert(table_of(t.MembershipRow)).values(garden_id=ref.id, person_id=person_id, role=role))
 
 
+def give_to_first_owner(c: Connection, ref: GardenRef) -> None:
+    """A garden that came in from outside belongs to whoever set Fennet up, once somebody has."""
+    p = table_of(t.PersonRow)
+    first = c.execute(select(p.c.id).order_by(p.c.id).limit(1)).scalar()
+    if first is not None:
+        join(c, ref, first, "owner")
+
+
 def first_owner(engine: Engine, name: str, password: str, password_hash: str, garden: Garden, now: datetime) -> int:
     """The first visit: an owner and a garden. Gardens imported before anyone signed in become the owner's too.
 
@@ -110,22 +118,19 @@ def set_preferences(
         c.execute(update(p).where(p.c.id == person_id).values(**chosen))
 
 
-def add_tray(engine: Engine, actor: Actor, tray: Tray, place: str | None, now: datetime, key: str | None = None) -> None:
+def add_tray(w: WriteContext, tray: Tray, place: str | None) -> None:
     """A new tray, and where it stands if that is known. Raises Refusal for an id in use or a place that is not there."""
     if not is_id(tray.id):
         raise Refusal("A tray's name is 1 to 64 letters, digits, dots, dashes or underscores, without spaces.", "id", tray.id)
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return
-        known = queries.things(c, actor.ref.id)
-        if tray.id in known:
-            raise Refusal(f"{tray.id} is the name of a {known[tray.id]} already. Take another.", "id", tray.id)
-        if place and known.get(place) not in ("place", "room"):
-            raise Refusal(f"There is no place {place} in this garden.", "place", place)
-        insert_thing(c, actor.ref.id, tray.id, "tray")
-        c.execute(insert(table_of(t.TrayRow)).values(**to_row(tray, t.TrayRow, actor.ref.id)))
-        if place:
-            write_events(c, actor, [("placed", {"tray": tray.id, "place": place}, now)], now)
+    known = queries.things(w.c, w.garden_id)
+    if tray.id in known:
+        raise Refusal(f"{tray.id} is the name of a {known[tray.id]} already. Take another.", "id", tray.id)
+    if place and known.get(place) not in ("place", "room"):
+        raise Refusal(f"There is no place {place} in this garden.", "place", place)
+    insert_thing(w.c, w.garden_id, tray.id, "tray")
+    w.c.execute(insert(table_of(t.TrayRow)).values(**to_row(tray, t.TrayRow, w.garden_id)))
+    if place:
+        write_events(w, [("placed", {"tray": tray.id, "place": place}, w.now)])
 
 
 def insert_thing(c: Connection, garden_id: int, id: str, kind: str) -> None:

@@ -3,9 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import datetime
-
-from sqlalchemy import Engine
 
 from fennet.crops import shipped
 from fennet.journal.aside import FormatError
@@ -13,24 +10,23 @@ from fennet.journal.lists_csv import read_list
 from fennet.journal.minima import is_minima_csv
 from fennet.journal.readings_csv import open_table
 from fennet.operations import planning
-from fennet.operations.acting import Actor
+from fennet.operations.acting import WriteContext
 from fennet.operations.exchange import Imported, take_part
 from fennet.storage import queries
 
 
-def take(engine: Engine, actor: Actor, text: str, now: datetime, unit: str | None = None) -> Imported:
+def take(w: WriteContext, text: str, unit: str | None = None) -> Imported:
     """Take a CSV list, known by its columns, into a garden as one transaction. Raises FormatError where nothing can be taken."""
     if is_minima_csv(open_table(text).header):
-        read = planning.take_minima(engine, actor, text, now, unit)
-        out = Imported(actor.ref)
+        read = planning.take_minima(w, text, unit)
+        out = Imported(w.actor.ref)
         if read is not None and read.minima is not None:
             out.taken["minima"] = len(read.minima.low_c)
             out.aside, out.notes = read.aside, read.notes
         return out
-    with engine.connect() as c:
-        crops = shipped().with_own(queries.own_crops(c, actor.ref.id))
+    crops = shipped().with_own(queries.own_crops(w.c, w.garden_id))
     found = read_list(text, crops)
-    result = take_part(engine, actor, {found.section: found.entries}, now)
+    result = take_part(w, {found.section: found.entries})
     result.aside = [*found.aside, *(replace(x, where=found.where(x.where)) for x in result.aside)]
     result.notes += [f"column {name!r} is not known and was left out" for name in found.unknown]
     if not result.anything:

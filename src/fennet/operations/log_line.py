@@ -7,15 +7,13 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Connection, Engine
-
 from fennet.core.records import Event
 from fennet.core.room import Trouble
 from fennet.journal.log_line import Deed, Measured, Said
-from fennet.operations.acting import Actor, Refusal, writing, writing_once
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.deeds import check_deed
-from fennet.operations.logging import checked_time, count_within, mark_within, withdraw_within, write_events
-from fennet.operations.readings import HandReading, on_its_scale, take_back_within, write_by_hand
+from fennet.operations.logging import checked_time, count_more, log_count, mark_more, withdraw, write_events
+from fennet.operations.readings import HandReading, on_its_scale, withdraw_reading, write_by_hand
 from fennet.operations.room import checked
 from fennet.storage import queries
 
@@ -32,50 +30,48 @@ class Written:
         return ",".join(self.tokens)
 
 
-def write(engine: Engine, actor: Actor, said: Said, now: datetime, key: str | None = None) -> Written | None:
-    """Write all that a line says, or nothing. None when the same line was sent before. Raises Refusal."""
-    checked_time(said.at, now)
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return None
-        out = Written()
-        made: list[Event] = []
-        known = queries.things(c, actor.ref.id)
-        for part in said.parts:
-            if isinstance(part, Deed):
-                made += _deed(c, actor, part, said.at, now, known)
-        readings = [on_its_scale(c, actor, _reading(p, said.at)) for p in said.parts if isinstance(p, Measured)]
-        write_by_hand(c, actor, readings, now)
-        out.tokens = [e.id for e in made] + [f"r:{r.token}" for r in readings]
-        out.troubles = checked(c, actor, made, said.at)
-        return out
+def write(w: WriteContext, said: Said) -> Written:
+    """Write all that a line says, or nothing. Raises Refusal."""
+    checked_time(said.at, w.now)
+    out = Written()
+    made: list[Event] = []
+    known = queries.things(w.c, w.garden_id)
+    for part in said.parts:
+        if isinstance(part, Deed):
+            made += _deed(w, part, said.at, known)
+    readings = [on_its_scale(w, _reading(p, said.at)) for p in said.parts if isinstance(p, Measured)]
+    write_by_hand(w, readings)
+    out.tokens = [e.id for e in made] + [f"r:{r.token}" for r in readings]
+    out.troubles = checked(w, made, said.at)
+    return out
 
 
 def _reading(p: Measured, at: datetime) -> HandReading:
     return HandReading(p.place, p.quantity, p.value, p.unit, at, under=p.under)
 
 
-def _deed(c: Connection, actor: Actor, deed: Deed, at: datetime, now: datetime, known: dict[str, str]) -> list[Event]:
+def _deed(w: WriteContext, deed: Deed, at: datetime, known: dict[str, str]) -> list[Event]:
     if deed.kind == "mark":
-        return mark_within(c, actor, deed.fields["batch"], deed.fields["cell_list"], at, now)
+        return mark_more(w, deed.fields["batch"], deed.fields["cell_list"], at)
+    if deed.kind == "count_more":
+        return count_more(w, deed.fields["batch"], deed.fields.get("field"), deed.fields["more"], at)
     if deed.kind == "count":
         name = next(k for k in deed.fields if k != "batch")
-        return [count_within(c, actor, deed.fields["batch"], name.removesuffix("_up"), deed.fields[name], at, now)]
-    check_deed(c, actor, deed.kind, deed.fields, at, known)
-    return write_events(c, actor, [(deed.kind, deed.fields, at)], now)
+        return [log_count(w, deed.fields["batch"], name, deed.fields[name], at)]
+    check_deed(w, deed.kind, deed.fields, at, known)
+    return write_events(w, [(deed.kind, deed.fields, at)])
 
 
-def undo(engine: Engine, actor: Actor, tokens: Sequence[str], now: datetime) -> list[str]:
+def undo(w: WriteContext, tokens: Sequence[str]) -> list[str]:
     """Take back what some tokens stand for, all or nothing; the tokens that bring the events among them back. Raises Refusal."""
     if not tokens:
         raise Refusal("There is nothing to undo.")
     back: list[str] = []
-    with writing(engine, actor) as c:
-        for token in tokens:
-            if token.startswith("r:"):
-                take_back_within(c, actor, token[2:])
-            else:
-                back.append(withdraw_within(c, actor, token, now).id)
+    for token in tokens:
+        if token.startswith("r:"):
+            withdraw_reading(w, token[2:])
+        else:
+            back.append(withdraw(w, token).id)
     return back
 
 

@@ -8,10 +8,10 @@ from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
 from PIL import ExifTags, Image, ImageOps, UnidentifiedImageError
-from sqlalchemy import Connection, Engine, insert, select, update
+from sqlalchemy import Connection, insert, select, update
 
 from fennet.journal.times import localize, zone_of
-from fennet.operations.acting import Actor, Refusal, writing, writing_once
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.logging import checked_time
 from fennet.storage import queries
 from fennet.storage import tables as t
@@ -77,24 +77,18 @@ def _taken(image: Image.Image) -> datetime | None:
         return None
 
 
-def add(
-    engine: Engine, actor: Actor, thing: str, data: bytes, at: datetime | None, now: datetime, key: str | None = None
-) -> int | None:
+def add(w: WriteContext, thing: str, made: Remade, at: datetime | None) -> int | None:
     """Keep a photo of a tray, batch or place: its number. The time is the one given, else the camera's, else now. Raises
     Refusal for what is no picture or for a thing that is not there."""
-    made = remake(data)
-    taken = checked_time(at, now) if at is not None else _camera_time(made, zone_of(actor.ref.garden.timezone), now)
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return None
-        if thing not in queries.things(c, actor.ref.id):
-            raise Refusal(f"There is no {thing} in this garden.", "thing", thing)
-        row = {
-            "garden_id": actor.ref.id, "thing": thing, "taken_at": taken, "mime": "image/jpeg", "width_px": made.width_px,
-            "height_px": made.height_px, "image": made.image, "thumbnail": made.thumbnail, "by": actor.name, "recorded_at": now,
-        }  # fmt: skip
-        p = table_of(t.PhotoRow)
-        return int(c.execute(insert(p).values(**row).returning(p.c.id)).scalar_one())
+    taken = checked_time(at, w.now) if at is not None else _camera_time(made, zone_of(w.actor.ref.garden.timezone), w.now)
+    if thing not in queries.things(w.c, w.garden_id):
+        raise Refusal(f"There is no {thing} in this garden.", "thing", thing)
+    row = {
+        "garden_id": w.garden_id, "thing": thing, "taken_at": taken, "mime": "image/jpeg", "width_px": made.width_px,
+        "height_px": made.height_px, "image": made.image, "thumbnail": made.thumbnail, "by": w.actor.name, "recorded_at": w.now,
+    }  # fmt: skip
+    p = table_of(t.PhotoRow)
+    return int(w.c.execute(insert(p).values(**row).returning(p.c.id)).scalar_one())
 
 
 def _camera_time(made: Remade, zone: ZoneInfo, now: datetime) -> datetime:
@@ -123,10 +117,9 @@ def content(c: Connection, garden_id: int, number: int, thumbnail: bool) -> byte
     return bytes(found[0]) if found else None
 
 
-def withdraw(engine: Engine, actor: Actor, number: int, back: bool = False) -> None:
+def withdraw(w: WriteContext, number: int, back: bool = False) -> None:
     """Take a photo out of sight, or bring it back. Raises Refusal when there is none."""
     p = table_of(t.PhotoRow)
-    with writing(engine, actor) as c:
-        done = c.execute(update(p).where(p.c.garden_id == actor.ref.id, p.c.id == number).values(withdrawn=not back))
-        if not done.rowcount:
-            raise Refusal("There is no such photo in this garden.", "photo", str(number))
+    done = w.c.execute(update(p).where(p.c.garden_id == w.garden_id, p.c.id == number).values(withdrawn=not back))
+    if not done.rowcount:
+        raise Refusal("There is no such photo in this garden.", "photo", str(number))

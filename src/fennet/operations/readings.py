@@ -18,7 +18,7 @@ from fennet.core.room import lives
 from fennet.journal.aside import SetAside
 from fennet.journal.readings import Collector, Group, Known, Taken
 from fennet.journal.times import format_instant, zone_of
-from fennet.operations.acting import Actor, Refusal, writing, writing_once
+from fennet.operations.acting import Actor, Refusal, WriteContext, in_turn
 from fennet.operations.logging import CLOCK_SLACK, checked_time
 from fennet.storage import queries
 from fennet.storage.reading_store import Column, store, take_back
@@ -64,10 +64,10 @@ def as_columns(groups: Sequence[Group]) -> list[Column]:
     return [Column(g.key.series, g.key.unit, g.key.under, g.key.estimated, g.at_s, g.value, g.canonical) for g in groups]
 
 
-def keep(c: Connection, actor: Actor, taken: Taken, replace: bool = False) -> Outcome:
+def keep(w: WriteContext, taken: Taken, replace: bool = False) -> Outcome:
     """Write what a collector took, inside a transaction."""
-    zone = zone_of(actor.ref.garden.timezone)
-    kept, repeated, clashes = store(c, actor.ref.id, as_columns(taken.groups), replace) if taken.groups else (0, 0, [])
+    zone = zone_of(w.actor.ref.garden.timezone)
+    kept, repeated, clashes = store(w.c, w.garden_id, as_columns(taken.groups), replace) if taken.groups else (0, 0, [])
     aside = [
         SetAside(
             f"{x.place} {format_instant(x.at, zone)}",
@@ -81,12 +81,9 @@ def keep(c: Connection, actor: Actor, taken: Taken, replace: bool = False) -> Ou
     return Outcome(kept, taken.repeated + repeated, [*taken.aside, *aside])
 
 
-def take(engine: Engine, actor: Actor, taken: Taken, now: datetime, replace: bool = False, key: str | None = None) -> Outcome:
+def take(w: WriteContext, taken: Taken, replace: bool = False) -> Outcome:
     """Keep what a collector took: one transaction, safe to send again."""
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return Outcome(repeated=taken.n)
-        return keep(c, actor, taken, replace)
+    return keep(w, taken, replace)
 
 
 @dataclass(frozen=True)
@@ -108,13 +105,13 @@ class HandReading:
         return "|".join((self.place, self.quantity, self.source, self.at.isoformat()))
 
 
-def write_by_hand(c: Connection, actor: Actor, given: Sequence[HandReading], now: datetime) -> None:
+def write_by_hand(w: WriteContext, given: Sequence[HandReading]) -> None:
     """Keep readings by hand inside a transaction. Raises Refusal, in words a person reads, when one cannot be."""
-    zone = zone_of(actor.ref.garden.timezone)
-    collector = Collector(known_of(c, actor), zone, (now + CLOCK_SLACK).timestamp(), lambda i: given[i].place)
+    zone = zone_of(w.actor.ref.garden.timezone)
+    collector = Collector(known_of(w.c, w.actor), zone, (w.now + CLOCK_SLACK).timestamp(), lambda i: given[i].place)
     for i, r in enumerate(given):
         if r.quantity == "moisture" and r.unit == "g":
-            _refuse_weight(c, actor, r)
+            _refuse_weight(w, r)
         collector.add(
             i, r.at.isoformat(), r.value, r.place, r.quantity, r.unit, r.source, None, None, None, r.under, r.estimated or None
         )
@@ -124,32 +121,30 @@ def write_by_hand(c: Connection, actor: Actor, given: Sequence[HandReading], now
         raise Refusal(
             f"{fault.value} {fault.reason}".replace("degC", "°C").replace("degF", "°F") + ".", fault.field, str(fault.value)
         )
-    outcome = keep(c, actor, taken)
+    outcome = keep(w, taken)
     if outcome.aside:
         raise Refusal(f"Another reading by hand stands at that very minute: {outcome.aside[0].reason}.", "value")
 
 
-def log_reading(engine: Engine, actor: Actor, given: HandReading, now: datetime, key: str | None = None) -> HandReading:
+def log_reading(w: WriteContext, given: HandReading) -> HandReading:
     """One reading by hand; returns it as it was kept. Raises Refusal when it cannot be one."""
-    checked_time(given.at, now)
-    with writing_once(engine, actor, key, now) as c:
-        if c is not None:
-            given = on_its_scale(c, actor, given)
-            write_by_hand(c, actor, [given], now)
+    checked_time(given.at, w.now)
+    given = on_its_scale(w, given)
+    write_by_hand(w, [given])
     return given
 
 
-def on_its_scale(c: Connection, actor: Actor, r: HandReading) -> HandReading:
+def on_its_scale(w: WriteContext, r: HandReading) -> HandReading:
     """A tray's weight by hand is its scale's reading, which knows the tray dry and full; any other reading as it is."""
     if r.quantity != "moisture" or r.unit != "g" or r.source != BY_HAND:
         return r
-    scale = scale_of(queries.sources(c, actor.ref.id), r.place)
+    scale = scale_of(queries.sources(w.c, w.garden_id), r.place)
     return r if scale is None else replace(r, source=scale.id)
 
 
-def _refuse_weight(c: Connection, actor: Actor, r: HandReading) -> None:
+def _refuse_weight(w: WriteContext, r: HandReading) -> None:
     """Raises Refusal for a weight that cannot be: less than the dry tray's, or more than it could hold standing in water."""
-    source = next((s for s in queries.sources(c, actor.ref.id) if s.id == r.source), None)
+    source = next((s for s in queries.sources(w.c, w.garden_id) if s.id == r.source), None)
     points = [x for x in source.calibration if x.quantity == "moisture" and x.unit == "g"] if source is not None else []
     if source is None or not points:
         return
@@ -162,28 +157,21 @@ def _refuse_weight(c: Connection, actor: Actor, r: HandReading) -> None:
         raise Refusal(f"{r.value:g} g is more than {r.place} can hold, {full:g} g drained: {another}.", "value", f"{r.value:g}")
 
 
-def withdraw_reading(engine: Engine, actor: Actor, token: str) -> HandReading:
+def withdraw_reading(w: WriteContext, token: str) -> HandReading:
     """Take back a reading by hand: what it was. Raises Refusal when there is none."""
-    with writing(engine, actor) as c:
-        return take_back_within(c, actor, token)
-
-
-def take_back_within(c: Connection, actor: Actor, token: str) -> HandReading:
-    """`withdraw_reading` inside a transaction."""
     try:
         place, quantity, source, at = token.split("|")
         moment = datetime.fromisoformat(at)
     except ValueError:
         raise Refusal("There is no such reading.") from None
-    gone = take_back(c, actor.ref.id, (place, quantity, source, None, None, None), moment.timestamp())
+    gone = take_back(w.c, w.garden_id, (place, quantity, source, None, None, None), moment.timestamp())
     if gone is None:
         raise Refusal("That reading is taken back already.")
     return HandReading(place, quantity, gone[0], gone[1], moment, source)
 
 
-def rehearse(engine: Engine, actor: Actor, taken: Taken, replace: bool = False) -> Outcome:
+def rehearse(engine: Engine, actor: Actor, taken: Taken, now: datetime, replace: bool = False) -> Outcome:
     """What `take` would do, without doing it: the same steps, rolled back."""
-    with engine.connect() as c:
-        outcome = keep(c, actor, taken, replace)
-        c.rollback()
-    return outcome
+    done = in_turn(engine, actor, now, lambda w: keep(w, taken, replace), rehearsal=True)
+    assert done is not None
+    return done

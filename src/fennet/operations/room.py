@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
-from sqlalchemy import Connection, Engine, delete, insert, update
+from sqlalchemy import delete, insert, update
 
 from fennet.core.crop import BAND_UNITS
 from fennet.core.history import standing
@@ -17,7 +17,7 @@ from fennet.core.records import Calibration, Event, Garden, Source, Target
 from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
 from fennet.core.stages import STAGES
 from fennet.journal.readings import IN_LUX, GroupKey, canonical_of
-from fennet.operations.acting import Actor, Refusal, writing, writing_once
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.deeds import check_deed
 from fennet.operations.logging import write_events
 from fennet.operations.readings import known_of
@@ -92,12 +92,9 @@ def _number(name: str, value: Any) -> float:
 
 
 def put(
-    engine: Engine,
-    actor: Actor,
+    w: WriteContext,
     section: str,
     given: Mapping[str, Any],
-    now: datetime,
-    key: str | None = None,
     deeds: Sequence[tuple[str, Mapping[str, Any]]] = (),
 ) -> tuple[Any, list[Trouble]]:
     """Add a thing of the room, or change what is known of it, and how it is arranged: the record as kept, and what is wrong
@@ -108,39 +105,36 @@ def put(
     record = parsed(section, given)
     _, model, kind = SECTIONS[section]
     table = table_of(model)
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return record, []
-        there = queries.records(c, actor.ref.id, section, table.c.id == record.id)
-        _check_names(c, actor, section, record)
-        if there:
-            kept = {f.name for f in fields(record)} - set(given)
-            record = replace(record, **{name: getattr(there[0], name) for name in kept})
-            c.execute(
-                update(table)
-                .where(table.c.garden_id == actor.ref.id, table.c.id == record.id)
-                .values(**to_row(record, model, actor.ref.id))
-            )
-            if any(getattr(there[0], f) != getattr(record, f) for f in FACTORS.get(section, ())):
-                remake(c, actor, section, record.id)
-        else:
-            if kind:
-                known = queries.things(c, actor.ref.id)
-                if record.id in known:
-                    raise Refusal(f"{record.id} is the name of a {known[record.id]} already. Take another.", "id", record.id)
-                c.execute(insert(table_of(t.ThingRow)).values(garden_id=actor.ref.id, id=record.id, kind=kind))
-            c.execute(insert(table).values(**to_row(record, model, actor.ref.id)))
-        known = queries.things(c, actor.ref.id)
-        for kind_of_deed, fields_of_deed in deeds:
-            check_deed(c, actor, kind_of_deed, fields_of_deed, now, known)
-        made = write_events(c, actor, [(k, f, now) for k, f in deeds], now)
-        return record, checked(c, actor, made, now)
+    there = queries.records(w.c, w.garden_id, section, table.c.id == record.id)
+    _check_names(w, section, record)
+    if there:
+        kept = {f.name for f in fields(record)} - set(given)
+        record = replace(record, **{name: getattr(there[0], name) for name in kept})
+        w.c.execute(
+            update(table)
+            .where(table.c.garden_id == w.garden_id, table.c.id == record.id)
+            .values(**to_row(record, model, w.garden_id))
+        )
+        if any(getattr(there[0], f) != getattr(record, f) for f in FACTORS.get(section, ())):
+            remake(w, section, record.id)
+    else:
+        if kind:
+            known = queries.things(w.c, w.garden_id)
+            if record.id in known:
+                raise Refusal(f"{record.id} is the name of a {known[record.id]} already. Take another.", "id", record.id)
+            w.c.execute(insert(table_of(t.ThingRow)).values(garden_id=w.garden_id, id=record.id, kind=kind))
+        w.c.execute(insert(table).values(**to_row(record, model, w.garden_id)))
+    known = queries.things(w.c, w.garden_id)
+    for kind_of_deed, fields_of_deed in deeds:
+        check_deed(w, kind_of_deed, fields_of_deed, w.now, known)
+    made = write_events(w, [(k, f, w.now) for k, f in deeds])
+    return record, checked(w, made, w.now)
 
 
-def _check_names(c: Connection, actor: Actor, section: str, record: Any) -> None:
+def _check_names(w: WriteContext, section: str, record: Any) -> None:
     """What a thing refers to must be there."""
-    known = queries.things(c, actor.ref.id)
-    outlets = {o.id for o in queries.records(c, actor.ref.id, "outlets")}
+    known = queries.things(w.c, w.garden_id)
+    outlets = {o.id for o in queries.records(w.c, w.garden_id, "outlets")}
     for name, accepted in (("room", ("room",)), ("place", ("place",)), ("sited", ("tray", "place", "room", "batch"))):
         value = getattr(record, name, None)
         if value and known.get(value) not in accepted:
@@ -150,11 +144,11 @@ def _check_names(c: Connection, actor: Actor, section: str, record: Any) -> None
         raise Refusal(f"There is no outlet {outlet}; there are {', '.join(sorted(outlets)) or 'none yet'}.", "outlet", outlet)
 
 
-def remake(c: Connection, actor: Actor, section: str, id: str) -> int:
+def remake(w: WriteContext, section: str, id: str) -> int:
     """Make the canonical figures of readings under a lamp or by a probe anew; how many there were."""
-    known = known_of(c, actor)
+    known = known_of(w.c, w.actor)
     columns = []
-    for col in stored(c, actor.ref.id):
+    for col in stored(w.c, w.garden_id):
         place, quantity, source, x, y, z = col.series
         in_lux = quantity == "light" and col.unit in IN_LUX
         if (section == "lamps" and (col.under == id or (in_lux and col.under is None))) or (
@@ -162,13 +156,11 @@ def remake(c: Connection, actor: Actor, section: str, id: str) -> int:
         ):
             key = GroupKey(place, quantity, col.unit, source, x, y, z, col.under, col.estimated)
             columns.append(replace(col, canonical=canonical_of(key, col.at_s, col.value, known)))
-    rebuild(c, actor.ref.id, columns)
+    rebuild(w.c, w.garden_id, columns)
     return sum(len(col.at_s) for col in columns)
 
 
-def calibrate(
-    engine: Engine, actor: Actor, source_id: str, calibration: Calibration, now: datetime, key: str | None = None
-) -> None:
+def calibrate(w: WriteContext, source_id: str, calibration: Calibration) -> None:
     """Give a probe or scale two points for moisture from a moment on; readings of the past follow. Raises Refusal."""
     if calibration.dry == calibration.capacity:
         raise Refusal("Dry and full are the same figure: weigh it once dry and once after a soak and a drain.", "capacity")
@@ -177,32 +169,29 @@ def calibrate(
             f"A full tray weighs more than a dry one; dry {calibration.dry:g} g and full {calibration.capacity:g} g were given.",
             "capacity",
         )
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return
-        table = table_of(t.SourceRow)
-        found: list[Source] = queries.records(c, actor.ref.id, "sources", table.c.id == source_id)
-        old = found[0] if found else Source(id=source_id)
-        same = [
-            x
-            for x in old.calibration
-            if (x.quantity, x.unit, x.from_at) != (calibration.quantity, calibration.unit, calibration.from_at)
-        ]
-        source = replace(old, calibration=[*same, calibration])
-        row = to_row(source, t.SourceRow, actor.ref.id)
-        if found:
-            c.execute(update(table).where(table.c.garden_id == actor.ref.id, table.c.id == source_id).values(**row))
-        else:
-            c.execute(insert(table).values(**row))
-        remake(c, actor, "sources", source_id)
+    table = table_of(t.SourceRow)
+    found: list[Source] = queries.records(w.c, w.garden_id, "sources", table.c.id == source_id)
+    old = found[0] if found else Source(id=source_id)
+    same = [
+        x
+        for x in old.calibration
+        if (x.quantity, x.unit, x.from_at) != (calibration.quantity, calibration.unit, calibration.from_at)
+    ]
+    source = replace(old, calibration=[*same, calibration])
+    row = to_row(source, t.SourceRow, w.garden_id)
+    if found:
+        w.c.execute(update(table).where(table.c.garden_id == w.garden_id, table.c.id == source_id).values(**row))
+    else:
+        w.c.execute(insert(table).values(**row))
+    remake(w, "sources", source_id)
 
 
-def checked(c: Connection, actor: Actor, made: Sequence[Event], at: datetime) -> list[Trouble]:
+def checked(w: WriteContext, made: Sequence[Event], at: datetime) -> list[Trouble]:
     """What is wrong with the room after some events, of the things they touch. Raises Refusal for what cannot be at all."""
     moving = [e for e in made if e.kind in ("placed", "mat", "lamp", "height")]
     if not moving:
         return []
-    journal = queries.whole_record(c, actor.ref)
+    journal = queries.whole_record(w.c, w.actor.ref)
     stood = standing(journal.events, float("inf"))
     at_s = at.timestamp()
     state = room_at(journal, stood, at_s)
@@ -220,34 +209,29 @@ def checked(c: Connection, actor: Actor, made: Sequence[Event], at: datetime) ->
     return found
 
 
-def set_practice(
-    engine: Engine, actor: Actor, choices: Mapping[str, str], now: datetime, batch: str | None = None, key: str | None = None
-) -> None:
+def set_practice(w: WriteContext, choices: Mapping[str, str], batch: str | None = None) -> None:
     """Keep practice choices for the garden, or for one batch; an empty choice gives the batch the garden's, the garden the
     default. Raises Refusal for a word that is none."""
     for name, value in choices.items():
         if name not in PRACTICES or (value and value not in PRACTICES[name]):
             accepted = ", ".join(PRACTICES.get(name, PRACTICES))
             raise Refusal(f"{name}: {value!r} is no choice; accepted: {accepted}.", name, value)
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return
-        if batch is None:
-            table = table_of(t.GardenRow)
-            where = table.c.id == actor.ref.id
-            old = dict(actor.ref.garden.practice)
-        else:
-            table = table_of(t.BatchRow)
-            where = (table.c.garden_id == actor.ref.id) & (table.c.id == batch)
-            found = queries.records(c, actor.ref.id, "batches", table.c.id == batch)
-            if not found:
-                raise Refusal(f"There is no batch {batch} in this garden.", "batch", batch)
-            old = dict(found[0].practice)
-        new = {k: v for k, v in (old | dict(choices)).items() if v}
-        c.execute(update(table).where(where).values(practice=new or None))
+    if batch is None:
+        table = table_of(t.GardenRow)
+        where = table.c.id == w.garden_id
+        old = dict(w.actor.ref.garden.practice)
+    else:
+        table = table_of(t.BatchRow)
+        where = (table.c.garden_id == w.garden_id) & (table.c.id == batch)
+        found = queries.records(w.c, w.garden_id, "batches", table.c.id == batch)
+        if not found:
+            raise Refusal(f"There is no batch {batch} in this garden.", "batch", batch)
+        old = dict(found[0].practice)
+    new = {k: v for k, v in (old | dict(choices)).items() if v}
+    w.c.execute(update(table).where(where).values(practice=new or None))
 
 
-def set_target(engine: Engine, actor: Actor, target: Target, now: datetime, key: str | None = None) -> None:
+def set_target(w: WriteContext, target: Target) -> None:
     """Keep a grower's own band in place of an earlier one for the same batch or crop, stage and quantity. Raises Refusal."""
     if target.quantity not in BAND_UNITS:
         raise Refusal(f"{target.quantity!r} has no target; accepted: {', '.join(BAND_UNITS)}.", "quantity", target.quantity)
@@ -266,37 +250,33 @@ def set_target(engine: Engine, actor: Actor, target: Target, now: datetime, key:
     body = {k: v for k, v in TypeAdapter(Target).dump_python(target, mode="json", exclude_none=True).items() if k != "from_at"}
     if target.from_at:
         body["from"] = target.from_at.isoformat()
-    with writing_once(engine, actor, key, now) as c:
-        if c is not None:
-            _drop_target(c, actor, target)
-            c.execute(insert(table_of(t.KeptEntryRow)).values(garden_id=actor.ref.id, section="targets", body=body))
+    _drop_target(w, target)
+    w.c.execute(insert(table_of(t.KeptEntryRow)).values(garden_id=w.garden_id, section="targets", body=body))
 
 
-def drop_target(engine: Engine, actor: Actor, target: Target) -> None:
-    with writing(engine, actor) as c:
-        _drop_target(c, actor, target)
+def drop_target(w: WriteContext, target: Target) -> None:
+    _drop_target(w, target)
 
 
-def _drop_target(c: Connection, actor: Actor, target: Target) -> None:
+def _drop_target(w: WriteContext, target: Target) -> None:
     k = table_of(t.KeptEntryRow)
     who = {"quantity": target.quantity, "crop": target.crop, "batch": target.batch, "stage": target.stage}
-    for row in c.execute(k.select().where(k.c.garden_id == actor.ref.id, k.c.section == "targets")).mappings():
+    for row in w.c.execute(k.select().where(k.c.garden_id == w.garden_id, k.c.section == "targets")).mappings():
         if {name: row["body"].get(name) for name in who} == who:
-            c.execute(delete(k).where(k.c.position == row["position"]))
+            w.c.execute(delete(k).where(k.c.position == row["position"]))
 
 
-def change_garden(engine: Engine, actor: Actor, changes: Mapping[str, Any], now: datetime) -> Garden:
+def change_garden(w: WriteContext, changes: Mapping[str, Any]) -> Garden:
     """Where the garden is and how it is run: name, latitude, longitude, last frost. Owner's to change. Raises Refusal."""
-    if actor.ref.role != "owner":
+    if w.actor.ref.role != "owner":
         raise Refusal("Only an owner changes the garden itself.")
     try:
-        garden = TypeAdapter(Garden).validate_python({**vars(actor.ref.garden), **changes})
+        garden = TypeAdapter(Garden).validate_python({**vars(w.actor.ref.garden), **changes})
     except ValidationError as e:
         first = e.errors()[0]
         raise Refusal(
             f"{first['loc'][0]}: {first['input']!r} will not do; {first['msg'].lower()}.", str(first["loc"][0])
         ) from None
     g = table_of(t.GardenRow)
-    with writing(engine, actor) as c:
-        c.execute(update(g).where(g.c.id == actor.ref.id).values(**{k: getattr(garden, k) for k in changes}))
+    w.c.execute(update(g).where(g.c.id == w.garden_id).values(**{k: getattr(garden, k) for k in changes}))
     return garden

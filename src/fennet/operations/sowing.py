@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Connection, Engine, insert
+from sqlalchemy import insert
 
 from fennet.core.history import standing
 from fennet.core.records import Batch, Covering, Pretreatment, SeedLot, Tray
@@ -16,7 +16,7 @@ from fennet.core.room import free_in
 from fennet.core.sowing import depth_by_school_mm
 from fennet.core.targets import practice_of
 from fennet.crops import UnknownCrop, shipped
-from fennet.operations.acting import Actor, AlreadyDone, Refusal, once, remember_outcome, writing
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import checked_time, new_id, write_events
 from fennet.operations.planning import named_want
@@ -49,15 +49,7 @@ def replace_covering(sowing: Sowing, covered_with: Covering | None) -> Sowing:
 
 
 def sow(
-    engine: Engine,
-    actor: Actor,
-    tray_id: str,
-    sowings: Sequence[Sowing],
-    batch_template: Batch,
-    sown_at: datetime,
-    now: datetime,
-    covered: bool = False,
-    key: str | None = None,
+    w: WriteContext, tray_id: str, sowings: Sequence[Sowing], batch_template: Batch, sown_at: datetime, covered: bool = False
 ) -> list[str]:
     """Sow some kinds in cells of one tray; returns the batches' ids. All or nothing.
 
@@ -65,84 +57,66 @@ def sow(
     that are not the tray's or are held by another batch.
     """
     deeds = [("cover", {"tray": tray_id, "on": True})] if covered else []
-    return sow_in_trays(engine, actor, [(tray_id, sowings)], batch_template, sown_at, now, deeds, key)
+    return sow_in_trays(w, [(tray_id, sowings)], batch_template, sown_at, deeds)
 
 
 def sow_in_trays(
-    engine: Engine,
-    actor: Actor,
+    w: WriteContext,
     trays: Sequence[tuple[str, Sequence[Sowing]]],
     batch_template: Batch,
     sown_at: datetime,
-    now: datetime,
     deeds: Sequence[tuple[str, Mapping[str, Any]]] = (),
-    key: str | None = None,
 ) -> list[str]:
     """Sow in one tray or several, with what goes with it (cover, mat), as one write; returns the batches' ids. Raises Refusal."""
-    checked_time(sown_at, now)
+    checked_time(sown_at, w.now)
     if not any(sowings for _, sowings in trays):
         raise Refusal("Nothing is sown yet: choose a crop and its cells.", "crop")
-    with writing(engine, actor) as c:
-        try:
-            once(c, actor, key, now)
-        except AlreadyDone as done:
-            return list(done.outcome.get("batches", []))
-        known = set(queries.things(c, actor.ref.id))
-        batches = []
-        for tray_id, sowings in trays:
-            batches += _sow_in(c, actor, tray_id, sowings, batch_template, sown_at, known)
-        project_cells(c, actor.ref.id, batches, [])
-        if deeds:
-            write_events(c, actor, [(kind, fields, sown_at) for kind, fields in deeds], now)
-        ids = [b.id for b in batches]
-        remember_outcome(c, actor, key, {"batches": ids})
-        return ids
+    known = set(queries.things(w.c, w.garden_id))
+    batches = []
+    for tray_id, sowings in trays:
+        batches += _sow_in(w, tray_id, sowings, batch_template, sown_at, known)
+    project_cells(w.c, w.garden_id, batches, [])
+    if deeds:
+        write_events(w, [(kind, fields, sown_at) for kind, fields in deeds])
+    return [b.id for b in batches]
 
 
-def lay_in_towel(
-    engine: Engine, actor: Actor, sowing: Sowing, seeds: int, template: Batch, now: datetime, key: str | None = None
-) -> str:
+def lay_in_towel(w: WriteContext, sowing: Sowing, seeds: int, template: Batch) -> str:
     """Lay seeds in a damp towel in a bag: a batch that is counted by seeds and stands in no cells yet. Raises Refusal."""
     if not 1 <= seeds <= 5000:
         raise Refusal("1 to 5,000 seeds go into a towel.", "seeds", str(seeds))
-    with writing(engine, actor) as c:
-        try:
-            once(c, actor, key, now)
-        except AlreadyDone as done:
-            return str(done.outcome.get("batches", [""])[0])
-        known = set(queries.things(c, actor.ref.id))
-        crop = shipped().with_own(queries.own_crops(c, actor.ref.id)).get(sowing.crop)
-        batch = replace(
-            template,
-            id=new_batch_id(crop.id, known),
-            crop=crop.id,
-            tray=None,
-            cells=None,
-            cell_list=None,
-            seeds=seeds,
-            set_up="towel",
-            sown_at=now,
-            variety=sowing.variety or None,
-            seed_lot=_lot(c, actor, sowing, crop.id),
-            pretreatment=list(sowing.pretreatment) or None,
-            want=named_want(c, actor, sowing.want).id if sowing.want is not None else None,
-            sowing=sowing.which,
-        )
-        insert_thing(c, actor.ref.id, batch.id, "batch")
-        c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, actor.ref.id)))
-        remember_outcome(c, actor, key, {"batches": [batch.id]})
-        return batch.id
+    known = set(queries.things(w.c, w.garden_id))
+    crop = shipped().with_own(queries.own_crops(w.c, w.garden_id)).get(sowing.crop)
+    batch = replace(
+        template,
+        id=new_batch_id(crop.id, known),
+        crop=crop.id,
+        tray=None,
+        cells=None,
+        cell_list=None,
+        seeds=seeds,
+        set_up="towel",
+        sown_at=w.now,
+        variety=sowing.variety or None,
+        seed_lot=_lot(w, sowing, crop.id),
+        pretreatment=list(sowing.pretreatment) or None,
+        want=named_want(w, sowing.want).id if sowing.want is not None else None,
+        sowing=sowing.which,
+    )
+    insert_thing(w.c, w.garden_id, batch.id, "batch")
+    w.c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, w.garden_id)))
+    return batch.id
 
 
 def _sow_in(
-    c: Connection, actor: Actor, tray_id: str, sowings: Sequence[Sowing], template: Batch, sown_at: datetime, known: set[str]
+    w: WriteContext, tray_id: str, sowings: Sequence[Sowing], template: Batch, sown_at: datetime, known: set[str]
 ) -> list[Batch]:
-    trays = queries.records(c, actor.ref.id, "trays", table_of(t.TrayRow).c.id == tray_id)
+    trays = queries.records(w.c, w.garden_id, "trays", table_of(t.TrayRow).c.id == tray_id)
     if not trays:
         raise Refusal(f"There is no tray {tray_id} in this garden.", "tray", tray_id)
-    table = shipped().with_own(queries.own_crops(c, actor.ref.id))
+    table = shipped().with_own(queries.own_crops(w.c, w.garden_id))
     batches = []
-    school = practice_of(actor.ref.garden)["depth"]
+    school = practice_of(w.actor.ref.garden)["depth"]
     for sowing in sowings:
         try:
             crop = table.get(sowing.crop)
@@ -150,7 +124,7 @@ def _sow_in(
             near = f" Nearest: {', '.join(e.nearest)}." if e.nearest else ""
             raise Refusal(f"No crop is called {sowing.crop!r}.{near}", "crop", sowing.crop) from None
         _check_cells(trays[0], sowing)
-        lot_id = _lot(c, actor, sowing, crop.id)
+        lot_id = _lot(w, sowing, crop.id)
         batch_id = new_batch_id(crop.id, known)
         known.add(batch_id)
         batch = replace(
@@ -167,11 +141,11 @@ def _sow_in(
             seed_lot=lot_id,
             covered_with=sowing.covered_with,
             pretreatment=list(sowing.pretreatment) or None,
-            want=named_want(c, actor, sowing.want).id if sowing.want is not None else None,
+            want=named_want(w, sowing.want).id if sowing.want is not None else None,
             sowing=sowing.which,
         )
-        insert_thing(c, actor.ref.id, batch_id, "batch")
-        c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, actor.ref.id)))
+        insert_thing(w.c, w.garden_id, batch_id, "batch")
+        w.c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, w.garden_id)))
         batches.append(batch)
     return batches
 
@@ -190,11 +164,11 @@ def _check_cells(tray: Tray, sowing: Sowing) -> None:
         raise Refusal("Seed is sown 0 to 150 mm deep.", "depth_mm", f"{sowing.depth_mm:g}")
 
 
-def _lot(c: Connection, actor: Actor, sowing: Sowing, crop: str) -> str | None:
+def _lot(w: WriteContext, sowing: Sowing, crop: str) -> str | None:
     if sowing.lot is None:
         return None
     if isinstance(sowing.lot, str):
-        known = queries.records(c, actor.ref.id, "seed_lots", table_of(t.SeedLotRow).c.id == sowing.lot)
+        known = queries.records(w.c, w.garden_id, "seed_lots", table_of(t.SeedLotRow).c.id == sowing.lot)
         if not known:
             raise Refusal(f"There is no packet {sowing.lot} in the seed box.", "lot", sowing.lot)
         if known[0].crop != crop:
@@ -203,18 +177,18 @@ def _lot(c: Connection, actor: Actor, sowing: Sowing, crop: str) -> str | None:
             )
         return sowing.lot
     lot = replace(sowing.lot, id=new_id("lot"), crop=crop)
-    c.execute(insert(table_of(t.SeedLotRow)).values(**to_row(lot, t.SeedLotRow, actor.ref.id)))
+    w.c.execute(insert(table_of(t.SeedLotRow)).values(**to_row(lot, t.SeedLotRow, w.garden_id)))
     return lot.id
 
 
-def free_cells(c: Connection, actor: Actor, tray_id: str, n: int, now: datetime) -> list[str]:
+def free_cells(w: WriteContext, tray_id: str, n: int) -> list[str]:
     """The first `n` free cells of a tray. Raises Refusal where there is no such tray, or it has fewer."""
-    trays = queries.records(c, actor.ref.id, "trays", table_of(t.TrayRow).c.id == tray_id)
+    trays = queries.records(w.c, w.garden_id, "trays", table_of(t.TrayRow).c.id == tray_id)
     if not trays:
         raise Refusal(f"There is no tray {tray_id} in this garden.", "tray", tray_id)
-    others = queries.records(c, actor.ref.id, "batches", table_of(t.BatchRow).c.tray == tray_id)
-    about = standing(queries.events_about(c, actor.ref.id, [], [b.id for b in others]), float("inf"))
-    free = free_in(trays[0], others, about, now.timestamp())
+    others = queries.records(w.c, w.garden_id, "batches", table_of(t.BatchRow).c.tray == tray_id)
+    about = standing(queries.events_about(w.c, w.garden_id, [], [b.id for b in others]), float("inf"))
+    free = free_in(trays[0], others, about, w.now.timestamp())
     if len(free) < n:
         raise Refusal(f"{tray_id} has {len(free)} free cells; {n} are needed.", "tray", tray_id)
     return free[:n]

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import timedelta
 from typing import Any
 
-from sqlalchemy import Engine, insert
+from sqlalchemy import insert
 
-from fennet.operations.acting import Actor, Refusal, writing_once
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.logging import write_events
 from fennet.operations.room import parsed
 from fennet.storage import queries
@@ -58,25 +58,22 @@ STARTER_DEEDS: list[tuple[str, dict[str, Any]]] = [
 ]
 
 
-def start(engine: Engine, actor: Actor, now: datetime, key: str | None = None) -> None:
+def start(w: WriteContext) -> None:
     """The starter arrangement in a garden without a room. Raises Refusal where a name is taken."""
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return
-        known = queries.things(c, actor.ref.id)
-        if set(known.values()) & {"room", "place"}:
-            raise Refusal("There is a room already: change it as it stands.")
-        for section, entries in STARTER.items():
-            _, model, kind = SECTIONS[section]
-            for entry in entries:
-                if entry["id"] in known:
-                    continue
-                record = parsed(section, entry)
-                if kind:
-                    c.execute(insert(table_of(t.ThingRow)).values(garden_id=actor.ref.id, id=record.id, kind=kind))
-                found = queries.records(c, actor.ref.id, section, table_of(model).c.id == record.id)
-                if not found:
-                    c.execute(insert(table_of(model)).values(**to_row(record, model, actor.ref.id)))
-        deeds = [d for d in STARTER_DEEDS if d[1].get("tray") not in known]
-        # A moment ago, so that what is logged in the next minute comes after it.
-        write_events(c, actor, [(kind, fields, now - timedelta(minutes=1)) for kind, fields in deeds], now)
+    known = queries.things(w.c, w.garden_id)
+    if set(known.values()) & {"room", "place"}:
+        raise Refusal("There is a room already: change it as it stands.")
+    for section, entries in STARTER.items():
+        _, model, kind = SECTIONS[section]
+        for entry in entries:
+            if entry["id"] in known:
+                continue
+            record = parsed(section, entry)
+            if kind:
+                w.c.execute(insert(table_of(t.ThingRow)).values(garden_id=w.garden_id, id=record.id, kind=kind))
+            found = queries.records(w.c, w.garden_id, section, table_of(model).c.id == record.id)
+            if not found:
+                w.c.execute(insert(table_of(model)).values(**to_row(record, model, w.garden_id)))
+    deeds = [d for d in STARTER_DEEDS if d[1].get("tray") not in known]
+    # A moment ago, so that what is logged in the next minute comes after it.
+    write_events(w, [(kind, fields, w.now - timedelta(minutes=1)) for kind, fields in deeds])

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import Connection, Engine, insert
+from sqlalchemy import insert
 
 from fennet.core.records import Event, Journal
 from fennet.core.targets import LONGEST_DAY_H
@@ -14,7 +14,7 @@ from fennet.core.tuning.guards import forbidden
 from fennet.core.tuning.mats import CAP_C, CEILING_C, LEAST_SETPOINT_C
 from fennet.core.working import Interval
 from fennet.journal.times import format_instant, zone_of
-from fennet.operations.acting import Actor, Refusal, writing_once
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.deeds import check_deed
 from fennet.operations.exchange import promise_row
 from fennet.operations.logging import new_id, write_events
@@ -37,15 +37,12 @@ REASONS = {
 
 
 def set_mat(
-    engine: Engine,
-    actor: Actor,
+    w: WriteContext,
     journal: Journal,
     events: Sequence[Event],
     mat: str,
     setpoint_c: float,
     promised: Mapping[str, Interval[float]],
-    now: datetime,
-    key: str | None = None,
     ceiling_c: float = CEILING_C,
 ) -> Event | None:
     """Log a mat's new set-point and, for each tray, promise the soil it should bring over the second day. One transaction.
@@ -54,34 +51,30 @@ def set_mat(
     it.
     """
     why_not = (
-        forbidden(journal, mat, setpoint_c, events, now.timestamp(), ceiling_c) if any(m.id == mat for m in journal.mats) else []
+        forbidden(journal, mat, setpoint_c, events, w.now.timestamp(), ceiling_c)
+        if any(m.id == mat for m in journal.mats)
+        else []
     )
     if why_not:
         reason, tray = why_not[0]
         raise Refusal(REASONS[reason].format(tray=tray, ceiling=f"{ceiling_c:g} °C"), "setpoint_c", f"{setpoint_c:g}")
     fields: dict[str, Any] = {"mat": mat, "setpoint_c": setpoint_c}
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return None
-        check_deed(c, actor, "mat", fields, now)
-        made = write_events(c, actor, [("mat", fields, now)], now)[0]
-        for tray, soil in promised.items():
-            due = (now + MARK_FROM, now + MARK_TO)
-            _promise(c, actor, MAT_SOIL, made, tray, mat, due, soil, 2, "degC", {"setpoint_c": setpoint_c})
-        return made
+    check_deed(w, "mat", fields, w.now)
+    made = write_events(w, [("mat", fields, w.now)])[0]
+    for tray, soil in promised.items():
+        due = (w.now + MARK_FROM, w.now + MARK_TO)
+        _promise(w, MAT_SOIL, made, tray, mat, due, soil, 2, "degC", {"setpoint_c": setpoint_c})
+    return made
 
 
 def set_lamp(
-    engine: Engine,
-    actor: Actor,
+    w: WriteContext,
     lamp: str,
     height_mm: float,
     on_min: int,
     hours: float,
     nearest_mm: float | None,
     promised: Mapping[str, Interval[float]],
-    now: datetime,
-    key: str | None = None,
 ) -> Event | None:
     """Log a lamp's new height and hours, and promise the brightness at each tray's leaves (tray → PPFD). One transaction.
 
@@ -103,14 +96,11 @@ def set_lamp(
         "lamp": lamp, "height_mm": round(height_mm, 1), "on": f"{on_min // 60:02}:{on_min % 60:02}",
         "off": f"{off_min // 60:02}:{off_min % 60:02}",
     }  # fmt: skip
-    with writing_once(engine, actor, key, now) as c:
-        if c is None:
-            return None
-        check_deed(c, actor, "lamp", fields, now)
-        made = write_events(c, actor, [("lamp", fields, now)], now)[0]
-        for tray, ppfd in promised.items():
-            _promise(c, actor, LAMP_LIGHT, made, tray, lamp, (now, now + READ_WITHIN), ppfd, 1, "umol/m2/s")
-        return made
+    check_deed(w, "lamp", fields, w.now)
+    made = write_events(w, [("lamp", fields, w.now)])[0]
+    for tray, ppfd in promised.items():
+        _promise(w, LAMP_LIGHT, made, tray, lamp, (w.now, w.now + READ_WITHIN), ppfd, 1, "umol/m2/s")
+    return made
 
 
 #: No lamp of a grow-room hangs higher over its place, mm.
@@ -118,15 +108,15 @@ MOST_HEIGHT_MM = 3000.0
 
 
 def _promise(
-    c: Connection, actor: Actor, kind: str, made: Event, tray: str, thing: str, due: tuple[datetime, datetime],
-    range_: Interval[float], digits: int, unit: str, more: Mapping[str, Any] | None = None,
+    w: WriteContext, kind: str, made: Event, tray: str, thing: str, due: tuple[datetime, datetime],
+    range_: Interval[float], digits: int, unit: str, more: Mapping[str, Any] | None = None
 ) -> None:  # fmt: skip
     """Keep what a setting should bring to a tray, to be marked between two moments."""
-    zone = zone_of(actor.ref.garden.timezone)
+    zone = zone_of(w.actor.ref.garden.timezone)
     body = {
         "id": new_id("p"), "kind": kind, "subject": tray, "thing": thing, "event": made.id,
         "made_at": format_instant(made.at, zone),
         "due_from": format_instant(due[0], zone), "due_at": format_instant(due[1], zone), "low": round(range_.p10, digits),
         "middle": round(range_.p50, digits), "high": round(range_.p90, digits), "unit": unit, **(more or {}),
     }  # fmt: skip
-    c.execute(insert(table_of(t.PromiseRow)).values(**promise_row(actor.ref.id, body)))
+    w.c.execute(insert(table_of(t.PromiseRow)).values(**promise_row(w.garden_id, body)))

@@ -3,24 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 from sqlalchemy import Engine, delete, insert, select
 from sqlalchemy.dialects.postgresql import insert as upsert
 
 from fennet.journal.readings_csv import Mapping
-from fennet.operations.acting import Actor, writing
+from fennet.operations.acting import Actor, WriteContext
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 
 KEPT_FOR = timedelta(days=1)
 
 
-def put(engine: Engine, actor: Actor, key: str, name: str, content: bytes, now: datetime) -> None:
+def put(w: WriteContext, key: str, name: str, content: bytes) -> None:
     u = table_of(t.UploadRow)
-    with writing(engine, actor) as c:
-        c.execute(delete(u).where(u.c.at < now - KEPT_FOR))
-        c.execute(insert(u).values(garden_id=actor.ref.id, key=key, name=name[:200], content=content, at=now))
+    w.c.execute(delete(u).where(u.c.at < w.now - KEPT_FOR))
+    w.c.execute(insert(u).values(garden_id=w.garden_id, key=key, name=name[:200], content=content, at=w.now))
 
 
 def get(engine: Engine, actor: Actor, key: str) -> tuple[str, bytes] | None:
@@ -30,16 +29,14 @@ def get(engine: Engine, actor: Actor, key: str) -> tuple[str, bytes] | None:
     return (row[0], bytes(row[1])) if row else None
 
 
-def drop(engine: Engine, actor: Actor, key: str) -> None:
+def drop(w: WriteContext, key: str) -> None:
     u = table_of(t.UploadRow)
-    with writing(engine, actor) as c:
-        c.execute(delete(u).where(u.c.garden_id == actor.ref.id, u.c.key == key))
+    w.c.execute(delete(u).where(u.c.garden_id == w.garden_id, u.c.key == key))
 
 
-def keep_mapping(engine: Engine, actor: Actor, name: str, mapping: Mapping) -> None:
+def keep_mapping(w: WriteContext, name: str, mapping: Mapping) -> None:
     """Keep how a logger's file is read, by name; the place belongs to the tray it is read for, not to the logger."""
     m = table_of(t.LoggerMappingRow)
     body = {k: v for k, v in asdict(mapping).items() if k != "place" and v is not None}
-    with writing(engine, actor) as c:
-        kept = upsert(m).values(garden_id=actor.ref.id, name=name[:80], body=body)
-        c.execute(kept.on_conflict_do_update(index_elements=["garden_id", "name"], set_={"body": body}))
+    kept = upsert(m).values(garden_id=w.garden_id, name=name[:80], body=body)
+    w.c.execute(kept.on_conflict_do_update(index_elements=["garden_id", "name"], set_={"body": body}))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from typing import Any
 
 import numpy as np
@@ -61,6 +61,13 @@ def gardens(c: Connection, person_id: int | None = None, slug: str | None = None
     return [
         GardenRef(r["id"], r["slug"], from_row(Garden, dict(r)), r["role"], r["demo"]) for r in c.execute(statement).mappings()
     ]
+
+
+def as_it_stands(c: Connection, ref: GardenRef) -> GardenRef:
+    """A garden with its settings as they are now."""
+    g = table_of(t.GardenRow)
+    row = c.execute(select(g).where(g.c.id == ref.id)).mappings().first()
+    return ref if row is None else replace(ref, garden=from_row(Garden, dict(row)))
 
 
 def records(c: Connection, garden_id: int, section: str, *conditions: Any) -> list[Any]:
@@ -255,15 +262,10 @@ def sources(c: Connection, garden_id: int) -> list[Source]:
     return records(c, garden_id, "sources")
 
 
-def promise_made(c: Connection, garden_id: int, subject: str, kind: str, since: datetime) -> bool:
-    """Whether a promise of this kind about this subject was written since a moment."""
+def promised_on(c: Connection, garden_id: int, kind: str, day: date) -> set[str]:
+    """The subjects of which a promise of this kind was made on a local day."""
     p = table_of(t.PromiseRow)
-    found = (
-        select(p.c.position)
-        .where(p.c.garden_id == garden_id, p.c.subject == subject, p.c.kind == kind, p.c.made_at >= since)
-        .limit(1)
-    )
-    return c.execute(found).first() is not None
+    return {r[0] for r in c.execute(select(p.c.subject).where(p.c.garden_id == garden_id, p.c.kind == kind, p.c.day == day))}
 
 
 def logger_mappings(c: Connection, garden_id: int) -> dict[str, dict[str, Any]]:

@@ -390,6 +390,7 @@ class SentRow(SQLModel, table=True):
     """Keys of what was sent, so that a form sent twice is taken once."""
 
     __tablename__ = "sent"
+    __table_args__ = (Index("sent_by_age", "garden_id", "at"),)
     garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
     key: str = Field(primary_key=True)
     at: datetime = _when()
@@ -450,12 +451,20 @@ class PromiseRow(SQLModel, table=True):
     """Forecasts that were shown and will be marked."""
 
     __tablename__ = "promise"
-    __table_args__ = (Index("promise_subject", "garden_id", "subject", "kind", "made_at"),)
+    __table_args__ = (
+        Index("promise_subject", "garden_id", "subject", "kind", "made_at"),
+        Index(
+            "promise_once_a_day", "garden_id", "subject", "day", unique=True,
+            postgresql_where=text("kind = 'half_up' AND day IS NOT NULL"),
+        ),
+    )  # fmt: skip
     position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
     garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE")
     kind: str | None = None
     subject: str | None = None
     made_at: datetime | None = _when(nullable=True)
+    # The garden's local day of a half-up promise: there is one a batch and day. None where more came in from elsewhere.
+    day: date | None = None
     body: dict[str, Any] = _json(nullable=False)
 
 

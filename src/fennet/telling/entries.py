@@ -168,6 +168,7 @@ def _fed(f: Mapping[str, Any], say: Speech) -> str:
     return f"fed{' ' + f['feed'] if f.get('feed') else ''}{dose}"
 
 
+_UNIT = {"seedlings_up": "seedlings up", "rooted": "rooted"}
 _TOLD: dict[str, Any] = {
     "count": _count,
     "watered": _watered,
@@ -179,6 +180,9 @@ _TOLD: dict[str, Any] = {
     "height": _height,
     "outing": _outing,
     "fed": _fed,
+    "count_more": lambda f, say: (
+        f"{f['more']} more up" if f.get("field") in (None, "cells_up") else f"{f['more']} more {_UNIT[f['field']]}"
+    ),
     "mark": lambda f, say: f"{', '.join(f['cell_list'])} up",
     "cover": lambda f, say: {True: "cover on", False: "cover off"}.get(f["on"], "cover vented"),
     "fan": lambda f, say: f"fan {say.number(f['hours_per_day'])} h a day" if "hours_per_day" in f else "fan set",

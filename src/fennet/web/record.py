@@ -13,6 +13,7 @@ from sqlalchemy import Connection
 
 from fennet.core.history import standing, tray_stays
 from fennet.core.records import Event, Journal, Series
+from fennet.operations.acting import WriteContext
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
 from fennet.web import asking
@@ -83,6 +84,26 @@ def _read(c: Connection, ref: GardenRef, old: _Shelf, revision: int, shape: int)
     whole = replace(things, events=found, series=[s for _, s in series.values()])
     wants = old.wants if same else list(queries.wants_by_position(c, ref.id))
     return _Shelf(revision, shape, things, found, position, series, whole, standing(found, float("inf")), wants)
+
+
+def read_again() -> None:
+    """Forget what this request has read, after it wrote."""
+    g.pop("shelf", None)
+
+
+def within(w: WriteContext) -> tuple[Journal, list[Event], float]:
+    """The record as it stands inside a write, its standing events and the moment: nothing is written to it in between. What is
+    read from here on in this request is that record."""
+    read_again()
+    usual = g.pop("reading", None)
+    g.reading = w.c
+    try:
+        _shelf()
+    finally:
+        g.pop("reading", None)
+        if usual is not None:
+            g.reading = usual
+    return journal(), events(), at_s()
 
 
 def journal() -> Journal:

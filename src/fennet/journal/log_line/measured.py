@@ -139,7 +139,11 @@ def one_count(s: Statement, word: Word, batch: str, value: int, more: bool, fiel
     total = up + value if more else value
     if name.removesuffix("_up") == unit and total > of:
         raise s.fault(word, f"{batch} has {of} {unit}; {total} cannot be up.", f"0 to {of}", f"{of}")
-    s.deed("count", batch=batch, **{name: total})
+    if more:
+        # What it comes to is worked out when it is written, from what stands then: `field` is what it counts, if that was said.
+        s.deed("count_more", batch=batch, more=value, field=field)
+    else:
+        s.deed("count", batch=batch, **{name: total})
 
 
 def named_cells(s: Statement) -> None:

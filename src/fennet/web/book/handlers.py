@@ -22,6 +22,7 @@ from fennet.telling.csv_cells import plain_cell
 from fennet.telling.entries import entry_words
 from fennet.web import asking, record
 from fennet.web.book.view import KINDS, LOGGERS, MOST, READINGS, Filter, filter_from, lines, reach
+from fennet.web.writes import write
 
 MOST_EXPORTED = 1_000_000
 
@@ -133,8 +134,8 @@ def entry(event_id: str) -> Any:
     if request.method == "POST":
         try:
             fields, at = _corrected(found)
-            made = deeds.correct(asking.engine(), asking.actor(), event_id, fields, at, asking.now())
-            flash("Corrected; the first entry stays in the record.", f"undo:{made.id}")
+            made = write(lambda w: deeds.correct(w, event_id, fields, at))
+            flash("Corrected; the first entry stays in the record.", f"undo:{made.id}" if made is not None else "message")
             return redirect(url_for("book.entry", slug=asking.garden().slug, event_id=event_id))
         except Refusal as e:
             refusal = e

@@ -10,6 +10,7 @@ from fennet.operations import care
 from fennet.operations.acting import Refusal
 from fennet.web import asking, record
 from fennet.web.care.view import feed_view, pot_view
+from fennet.web.writes import write
 
 CAUTION = "The label is the law. Measure, keep feed from children and pets, and never in drink bottles."
 
@@ -39,10 +40,8 @@ def feed() -> Any:
             raise Refusal(f"{mg:g} mg; a strength is above 0.", "mg", f"{mg:g}")
         view = feed_view(record.journal(), record.events(), record.at_s(), asking.speech())
         young = any(r.young for r in view.rows if r.tray in trays)
-        made = care.log_fed(
-            asking.engine(), asking.actor(), trays, request.form.get("product", "").strip()[:80], mg, asking.now(),
-            request.form.get("key"), "sure" in request.form, young,
-        )  # fmt: skip
+        product, sure = request.form.get("product", "").strip()[:80], "sure" in request.form
+        made = write(lambda w: care.log_fed(w, trays, product, mg, sure, young))
     except Refusal as e:
         return _feed_page(e)
     if made:
@@ -62,7 +61,7 @@ def products() -> Any:
     """A feed onto the shelf with its label's figures, or off it."""
     try:
         if "drop" in request.form:
-            care.drop_feed(asking.engine(), asking.actor(), request.form["drop"])
+            write(lambda w: care.drop_feed(w, request.form["drop"]))
             flash("Off the shelf; what was fed with it stays on record.")
         else:
             name = request.form.get("name", "").strip()[:60]
@@ -73,7 +72,7 @@ def products() -> Any:
                 entry[field] = _number(field, "share", 0.0)
             dose = _number("dose", "dose")
             entry["dose_ml_per_l" if request.form.get("form") == "liquid" else "dose_g_per_l"] = dose
-            care.put_feed(asking.engine(), asking.actor(), entry, asking.now(), request.form.get("key"))
+            write(lambda w: care.put_feed(w, entry))
             flash(f"{name} is on the shelf.")
     except Refusal as e:
         return _feed_page(e)
@@ -102,26 +101,16 @@ def pot_up(batch_id: str) -> Any:
             n = _plants()
             if "tray" in request.form:
                 tray = request.form["tray"]
-                to = care.prick_out(
-                    asking.engine(),
-                    asking.actor(),
-                    batch_id,
-                    tray,
-                    n,
-                    "buried" in request.form,
-                    asking.now(),
-                    request.form.get("key"),
-                )
+                to = write(lambda w: care.prick_out(w, batch_id, tray, n, "buried" in request.form))
                 flash(f"{n} pricked out into {tray} as {to}. Its history goes with it.")
                 return redirect(url_for("tray.show", slug=slug, tray_id=tray))
             pot_mm = _number("pot_mm", "width of a pot")
             place = request.form.get("place", "")
             if all(p.id != place for p in journal.places):
                 raise Refusal(f"There is no place {place} in this garden.", "place", place)
-            tray, to = care.pot_up(
-                asking.engine(), asking.actor(), journal, events, batch_id, n, pot_mm, place, "buried" in request.form,
-                asking.now(), request.form.get("key"), "anyway" in request.form,
-            )  # fmt: skip
+            buried, anyway = "buried" in request.form, "anyway" in request.form
+            done = write(lambda w: care.pot_up(w, journal, events, batch_id, n, pot_mm, place, buried, anyway))
+            tray, to = done or ("", batch_id)
             flash(f"{n} potted up into {tray}{'' if to == batch_id else f' as {to}'}. Its history goes with it.")
             return redirect(url_for("tray.show", slug=slug, tray_id=tray))
         except Refusal as e:

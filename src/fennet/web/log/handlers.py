@@ -14,6 +14,7 @@ from fennet.telling.entries import entry_words, said_words
 from fennet.web import asking, record
 from fennet.web.auth.handlers import inside
 from fennet.web.log.doubts import doubts
+from fennet.web.writes import write
 
 #: The deeds of the thumb's page, said of the trays that are chosen there: words on the button, and what it says.
 THUMB_DEEDS = [
@@ -43,7 +44,7 @@ def log() -> Any:
     if request.method == "POST":
         try:
             said = understand(line[:LONGEST_LINE], scene())
-            written = log_line.write(asking.engine(), asking.actor(), said, asking.now(), request.form.get("key"))
+            written = write(lambda w: log_line.write(w, said))
         except (Misread, Refusal) as e:
             trouble = e
         else:
@@ -108,7 +109,7 @@ def undo() -> Any:
     """Take back what was logged a moment ago, or bring it back."""
     tokens = [t for t in request.form.get("event", "").split(",") if t]
     try:
-        back = log_line.undo(asking.engine(), asking.actor(), tokens, asking.now())
+        back = write(lambda w: log_line.undo(w, tokens))
         # An undone undo says so the other way round.
         again = request.form.get("again") == "1"
         flash(

@@ -10,6 +10,7 @@ from fennet.operations import photos
 from fennet.operations.acting import Refusal
 from fennet.web import asking
 from fennet.web.auth.handlers import inside
+from fennet.web.writes import write
 
 
 def _back() -> Any:
@@ -23,15 +24,8 @@ def add() -> Any:
         if given is None or not given.filename:
             raise Refusal("Choose a photo first.", "photo")
         at = asking.typed_time(request.form["at"]) if request.form.get("at") else None
-        number = photos.add(
-            asking.engine(),
-            asking.actor(),
-            request.form.get("thing", ""),
-            given.read(),
-            at,
-            asking.now(),
-            request.form.get("key"),
-        )
+        made = photos.remake(given.read())
+        number = write(lambda w: photos.add(w, request.form.get("thing", ""), made, at))
         flash("Photo kept, without what the camera wrote into it." if number else "That photo was kept already.")
     except Refusal as e:
         flash(e.reason, "error")
@@ -59,6 +53,6 @@ def _image(number: int, thumbnail: bool) -> Response:
 
 @asking.in_garden
 def withdraw(number: int) -> Any:
-    photos.withdraw(asking.engine(), asking.actor(), number, back=request.form.get("again") == "1")
+    write(lambda w: photos.withdraw(w, number, back=request.form.get("again") == "1"))
     flash("The photo is out of sight." if request.form.get("again") != "1" else "The photo is back.")
     return _back()

@@ -13,6 +13,7 @@ from fennet.telling import calendar as calendars
 from fennet.web import asking
 from fennet.web.limits import limiter
 from fennet.web.plan import answers
+from fennet.web.writes import write
 
 
 def _answer(name: str, download: str = "") -> Response:
@@ -36,11 +37,12 @@ def calendar() -> Any:
     if request.method == "POST":
         try:
             if request.form.get("revoke"):
-                planning.revoke_address(asking.engine(), asking.actor(), request.form["revoke"])
+                write(lambda w: planning.revoke_address(w, request.form["revoke"]))
                 flash("Taken back: whoever has that address sees nothing from now on.")
                 return redirect(url_for("plan.calendar", slug=asking.garden().slug))
-            token = planning.make_address(asking.engine(), asking.actor(), asking.now())
-            fresh = asking.settings().public_url.rstrip("/") + url_for("plan.feed", token=token)
+            made = write(planning.make_address)
+            if made is not None:
+                fresh = asking.settings().public_url.rstrip("/") + url_for("plan.feed", token=made.token)
         except Refusal as e:
             flash(e.reason, "error")
     given = queries.calendar_addresses(asking.reading(), asking.garden().id)

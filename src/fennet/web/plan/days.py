@@ -18,6 +18,7 @@ from fennet.telling.planning import day_words, note_words, sowing_words
 from fennet.web import asking, record
 from fennet.web.plan import answers
 from fennet.web.plan.view import typed_day
+from fennet.web.writes import write
 
 COVERING_WORDS = {"mix": "sieved mix", "vermiculite": "vermiculite", "perlite": "perlite", "none": "nothing: pressed in"}
 PRETREAT_WORDS = {
@@ -167,7 +168,7 @@ def _sown(lines: list[Line], journal: Journal) -> str:
         if form.get("mat") and line.mat and tray == given[0][0]:
             deeds.append(("mat", {"mat": line.mat, "tray": tray, "on": True, "setpoint_c": round(line.setpoint_c or 0, 1)}))
     at = asking.pressed_at()
-    ids = sowing.sow_in_trays(asking.engine(), asking.actor(), one, template, at, asking.now(), deeds, form.get("key"))
+    ids = write(lambda w: sowing.sow_in_trays(w, one, template, at, deeds)) or []
     cells_sown = sum(len(cells) for _, cells in given)
     return (
         f"Sown: {cells_sown} cells of {sowing_words(line.p)} ({', '.join(ids)}). Set it aside before the next packet is opened."
@@ -184,5 +185,5 @@ def _laid(line: Line) -> str:
         d.crop.id, (), 1, None, d.want.variety, d.lot.id if d.lot else None, None, treated, answers.positions()[d.at], d.key
     )
     template = Batch(id="new", crop=d.crop.id, sown_at=asking.now(), seeds=1, practice=dict(d.want.practice))
-    made = sowing.lay_in_towel(asking.engine(), asking.actor(), one, int(text), template, asking.now(), request.form.get("key"))
+    made = write(lambda w: sowing.lay_in_towel(w, one, int(text), template))
     return f"{text} seeds of {sowing_words(line.p)} lie in the towel ({made}). Open it daily; each live one gets a cell."

@@ -19,6 +19,7 @@ from fennet.telling.planning import day_words, note_words
 from fennet.web import asking, record
 from fennet.web.plan import answers
 from fennet.web.workings import WorkingView, working_view
+from fennet.web.writes import write
 
 #: Frosts that the page draws, °C.
 THRESHOLDS = (0.0, -2.0, -4.0)
@@ -51,9 +52,8 @@ def frost() -> Any:
             if given is None or not given.filename:
                 raise Refusal("Choose a file of daily minima first.", "file")
             unit = request.form.get("unit") if request.form.get("unit") in ("degC", "degF") else None
-            read = planning.take_minima(
-                asking.engine(), asking.actor(), decode(given.read()), asking.now(), unit, request.form.get("key")
-            )  # fmt: skip
+            text = decode(given.read())
+            read = write(lambda w: planning.take_minima(w, text, unit))  # fmt: skip
             for note in read.notes if read else []:
                 flash(note[0].upper() + note[1:] + ".")
             for entry in (read.aside if read else [])[:10]:

@@ -17,6 +17,7 @@ from fennet.telling.planning import day_words
 from fennet.web import asking, record
 from fennet.web.plan import answers
 from fennet.web.plan.view import plan_view, typed_day
+from fennet.web.writes import write
 
 COLUMNS = (
     "crop",
@@ -82,7 +83,7 @@ def _moved() -> str:
         raise Refusal(f"{text!r} is no day; accepted: a day of the calendar.", "day", text)
     if not position.isdigit():
         raise Refusal("That sowing is gone; load the page again.")
-    planning.move(asking.engine(), asking.actor(), [(int(position), which, day)], asking.now(), request.form.get("key"))
+    write(lambda w: planning.move(w, [(int(position), which, day)]))
     return f"Sown on {day_words(day, asking.speech())}; the rest was fitted round it." if day else "Handed back to the plan."
 
 
@@ -101,7 +102,7 @@ def _done(changes: list[str]) -> str:
             fewer.append((int(rest[0]), int(rest[1])))
         elif kind == "drop":
             fewer.append((int(rest[0]), 0))
-    planning.change(asking.engine(), asking.actor(), moves, fewer, asking.now(), request.form.get("key"))
+    write(lambda w: planning.change(w, moves, fewer))
     return "Done; the rest was fitted round it."
 
 
@@ -121,7 +122,7 @@ def assume() -> Any:
             except ValueError:
                 raise Refusal(f"{text!r} is no number.", name, text) from None
             figures[name] = say.typed_temperature_c(value) if name.endswith("_c") else value
-        planning.assume(asking.engine(), asking.actor(), Assumed(**figures), asking.now(), request.form.get("key"))
+        write(lambda w: planning.assume(w, Assumed(**figures)))
         flash(
             "The plan goes by that now." if any(v is not None for v in figures.values()) else "The plan goes by the record again."
         )

@@ -17,6 +17,7 @@ from fennet.web import asking, record
 from fennet.web.plan import answers
 from fennet.web.plan.view import typed_day
 from fennet.web.workings import working_view
+from fennet.web.writes import write
 
 MOST_PARTS = 8
 
@@ -28,10 +29,10 @@ def mix() -> Any:
     if request.method == "POST":
         try:
             if request.form.get("drop"):
-                planning.drop_recipe(asking.engine(), asking.actor(), request.form["drop"])
+                write(lambda w: planning.drop_recipe(w, request.form["drop"]))
                 flash("That mix is dropped.")
             else:
-                planning.put_recipe(asking.engine(), asking.actor(), _typed(), asking.now(), request.form.get("key"))
+                write(lambda w: planning.put_recipe(w, _typed()))
                 flash("The mix is kept.")
         except Refusal as e:
             flash(e.reason, "error")

@@ -19,6 +19,7 @@ from fennet.operations.acting import Refusal
 from fennet.telling.planning import clash_words, day_words, sowing_words
 from fennet.web import asking, record
 from fennet.web.plan import answers
+from fennet.web.writes import write
 
 NOW = "the plan as it is"
 _want = TypeAdapter(Want)
@@ -58,16 +59,14 @@ def versions() -> Any:
         name, deed = request.form.get("name", ""), request.form.get("deed", "keep")
         try:
             if deed == "drop":
-                planning.drop_version(asking.engine(), asking.actor(), name)
+                write(lambda w: planning.drop_version(w, name))
                 flash(f"Version {name} is dropped.")
             elif deed == "restore":
-                n = planning.restore_version(asking.engine(), asking.actor(), name, asking.now(), request.form.get("key"))
+                n = write(lambda w: planning.restore_version(w, name))
                 flash(f"The {n} wants of {name} are the plan again.")
                 return redirect(url_for("plan.plan", slug=slug))
             else:
-                planning.keep_version(
-                    asking.engine(), asking.actor(), name, outcome(answers.plan()), asking.now(), request.form.get("key")
-                )
+                write(lambda w: planning.keep_version(w, name, outcome(answers.plan())))
                 flash(f"Kept as {name.strip()}.")
         except Refusal as e:
             flash(e.reason, "error")
@@ -180,14 +179,8 @@ def season() -> Any:
             }
             given.append(plain)
         try:
-            planning.keep_version(
-                asking.engine(),
-                asking.actor(),
-                request.form.get("name", "") or "last season",
-                outcome(answers.plan()),
-                asking.now(),
-            )
-            n = planning.begin_season(asking.engine(), asking.actor(), given, asking.now(), request.form.get("key"))
+            write(lambda w: planning.keep_version(w, request.form.get("name", "") or "last season", outcome(answers.plan())))
+            n = write(lambda w: planning.begin_season(w, given))
             flash(f"A new season of {n} wants. The last one is kept among the versions.")
             return redirect(url_for("plan.plan", slug=asking.garden().slug))
         except Refusal as e:

@@ -15,6 +15,7 @@ from fennet.operations import lists, planning
 from fennet.operations.acting import Refusal
 from fennet.web import asking, record
 from fennet.web.plan import answers
+from fennet.web.writes import write
 
 #: Practice choices that a single want may make for itself.
 OWN_CHOICES = ("sow_tender", "frost_risk", "heat", "set_up", "seeds_per_cell", "depth")
@@ -31,9 +32,7 @@ def want(position: int | None = None) -> Any:
     refusal = None
     if request.method == "POST":
         try:
-            planning.put_want(
-                asking.engine(), asking.actor(), _typed(), asking.now(), position, request.form.get("key")
-            )  # fmt: skip
+            write(lambda w: planning.put_want(w, _typed(), position))  # fmt: skip
             flash("Kept; the plan was fitted round it.")
             if request.form.get("another"):
                 return redirect(url_for("plan.want", slug=asking.garden().slug))
@@ -71,7 +70,7 @@ def _typed() -> dict[str, Any]:
 @asking.in_garden
 def drop(position: int) -> Any:
     try:
-        planning.drop_want(asking.engine(), asking.actor(), position)
+        write(lambda w: planning.drop_want(w, position))
         flash("Left out of the plan. What was sown for it stays in the record.")
     except Refusal as e:
         flash(e.reason, "error")
@@ -86,7 +85,9 @@ def from_file() -> Any:
         given = request.files.get("file")
         if given is None or not given.filename:
             raise Refusal("Choose a file first.", "file")
-        taken = lists.take(asking.engine(), asking.actor(), decode(given.read()), asking.now())
+        text = decode(given.read())
+        taken = write(lambda w: lists.take(w, text))
+        assert taken is not None
     except (Refusal, FormatError) as e:
         flash(str(e), "error")
     else:

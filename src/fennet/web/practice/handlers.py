@@ -20,6 +20,7 @@ from fennet.operations.acting import Refusal
 from fennet.web import answers, asking, record
 from fennet.web.bands import CHANNEL_WORDS, STAGE_WORDS, band_words, figure
 from fennet.web.trays.view import batch_name
+from fennet.web.writes import write
 
 
 def _batch() -> Batch | None:
@@ -40,9 +41,7 @@ def practice() -> Any:
     if request.method == "POST":
         choices = {k: request.form[k] for k in PRACTICES if k in request.form}
         try:
-            operations.set_practice(
-                asking.engine(), asking.actor(), choices, asking.now(), batch.id if batch else None, request.form.get("key")
-            )
+            write(lambda w: operations.set_practice(w, choices, batch.id if batch else None))
         except Refusal as e:
             refusal = e
         else:
@@ -151,7 +150,7 @@ def _keep(crop: str, batch: Batch | None) -> None:
             crop=form.get("who_crop") or None,
             batch=form.get("who_batch") or None,
         )
-        operations.drop_target(asking.engine(), asking.actor(), gone)
+        write(lambda w: operations.drop_target(w, gone))
         flash("Your own band is dropped; the crop’s holds again.")
         return
     ends = []
@@ -170,5 +169,5 @@ def _keep(crop: str, batch: Batch | None) -> None:
         crop=None if batch else crop,
         batch=batch.id if batch else None,
     )
-    operations.set_target(asking.engine(), asking.actor(), target, asking.now(), form.get("key"))
+    write(lambda w: operations.set_target(w, target))
     flash("Your own band holds from now on; pages name it as yours.")

@@ -17,6 +17,7 @@ from fennet.operations.acting import Refusal
 from fennet.web import asking, record
 from fennet.web.room.fields import ASKS, CAUTIONS, SECTION_WORDS, choices
 from fennet.web.today.handlers import view_now
+from fennet.web.writes import write
 
 
 @dataclass(frozen=True)
@@ -82,7 +83,7 @@ def _line(section: str, x: Any, state: RoomState) -> str:
 def start() -> Any:
     """The starter arrangement in one press."""
     try:
-        starter.start(asking.engine(), asking.actor(), asking.now(), request.form.get("key"))
+        write(lambda w: starter.start(w))
         flash("A stand of two shelves, two lamps, a mat, a sill and two trays are there. Change what is otherwise with you.")
     except Refusal as e:
         flash(e.reason, "error")
@@ -181,7 +182,10 @@ def _save(journal: Journal, section: str, there: Any) -> str:
         given["id"] = there.id
     key = request.form.get("key")
     deeds = _arrangement(section, given, there)
-    saved, troubles = operations.put(asking.engine(), asking.actor(), section, given, asking.now(), key, deeds)
+    done = write(lambda w: operations.put(w, section, given, deeds), key=key)
+    if done is None:
+        return str(given["id"])
+    saved, troubles = done
     for trouble in troubles:
         flash(f"{trouble.words} {trouble.mend}", "error")
     return str(saved.id)
@@ -252,7 +256,7 @@ def calibrate() -> Any:
         from_at = _day(request.form.get("from", "").strip())
         unit = "g" if request.form.get("unit") == "g" else "raw"
         points = Calibration(quantity="moisture", dry=figures["dry"], capacity=figures["capacity"], unit=unit, from_at=from_at)
-        operations.calibrate(asking.engine(), asking.actor(), source, points, asking.now(), request.form.get("key"))
+        write(lambda w: operations.calibrate(w, source, points))
         flash(f"{source} is calibrated; its readings of the past follow.")
     except Refusal as e:
         flash(e.reason, "error")
@@ -277,7 +281,7 @@ def garden() -> Any:
             except ValueError:
                 raise Refusal(f"{frost!r} is no day of the year; accepted: 05-18 for 18 May.", "last_frost", frost) from None
         changes["last_frost"] = frost or None
-        operations.change_garden(asking.engine(), asking.actor(), changes, asking.now())
+        write(lambda w: operations.change_garden(w, changes))
         flash("Kept.")
     except Refusal as e:
         flash(e.reason, "error")

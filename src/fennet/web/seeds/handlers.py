@@ -19,6 +19,7 @@ from fennet.web import asking, record
 from fennet.web.plan import answers
 from fennet.web.sow.handlers import STORAGES
 from fennet.web.workings import WorkingView, working_view
+from fennet.web.writes import write
 
 ADVICE_WORDS = {
     "give_up": "give it up, or sow it all in a towel",
@@ -92,7 +93,7 @@ def packet(lot_id: str | None = None) -> Any:
     refusal = None
     if request.method == "POST":
         try:
-            kept = planning.put_lot(asking.engine(), asking.actor(), _typed(), asking.now(), lot_id, request.form.get("key"))
+            kept = write(lambda w: planning.put_lot(w, _typed(), lot_id))
             flash("The packet is kept.")
             if request.form.get("another"):
                 return redirect(url_for("seeds.packet", slug=asking.garden().slug))
@@ -137,13 +138,12 @@ def test(lot_id: str) -> Any:
     """Enter a home test."""
     form = request.form
     try:
-        planning.enter_test(
-            asking.engine(),
-            asking.actor(),
-            lot_id,
-            {"on": form.get("on"), "sown": form.get("sown", "").strip(), "germinated": form.get("germinated", "").strip()},
-            asking.now(),
-            form.get("key"),
+        write(
+            lambda w: planning.enter_test(
+                w,
+                lot_id,
+                {"on": form.get("on"), "sown": form.get("sown", "").strip(), "germinated": form.get("germinated", "").strip()},
+            )
         )
         flash("The test is in: what the packet is worth was worked out anew.")
     except Refusal as e:
@@ -154,7 +154,7 @@ def test(lot_id: str) -> Any:
 @asking.in_garden
 def drop(lot_id: str) -> Any:
     try:
-        planning.drop_lot(asking.engine(), asking.actor(), lot_id)
+        write(lambda w: planning.drop_lot(w, lot_id))
         flash("Out of the box.")
     except Refusal as e:
         flash(e.reason, "error")

@@ -18,6 +18,7 @@ from fennet.operations import sowing
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
 from fennet.web import asking, record
+from fennet.web.writes import write
 
 MOST_KINDS = 8
 FIELDS = ("crop", "variety", "cells", "seeds", "depth", "lot", "packed", "rate", "storage", "source", "pretreatment")
@@ -126,17 +127,12 @@ def _sow(tray: Tray, rows: list[KindRow]) -> list[str]:
         mix=Mix(kind=cast(Any, mix if mix in MIXES else "other")),
     )
     sowings = [sowing.replace_covering(s, cast(Any, covered_with if covered_with in COVERINGS else None)) for s in sowings]
-    return sowing.sow(
-        asking.engine(),
-        asking.actor(),
-        tray.id,
-        sowings,
-        template,
-        asking.typed_time(request.form.get("sown_at")),
-        asking.now(),
-        bool(request.form.get("covered")),
-        request.form.get("key"),
+    made = write(
+        lambda w: sowing.sow(
+            w, tray.id, sowings, template, asking.typed_time(request.form.get("sown_at")), bool(request.form.get("covered"))
+        )
     )
+    return made or []
 
 
 def _sowing(tray: Tray, row: KindRow) -> sowing.Sowing:

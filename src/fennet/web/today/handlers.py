@@ -18,6 +18,7 @@ from fennet.storage import queries
 from fennet.web import asking, record
 from fennet.web.today.view import TodayView, today_view
 from fennet.web.today.work import LATER, left_value
+from fennet.web.writes import write
 
 USUAL_AWAY_D = 4
 
@@ -68,15 +69,7 @@ def leave() -> Any:
     if value is None or not key:
         accepted = ", ".join(words for _, words, _ in LATER)
         raise Refusal(f"{request.form.get('until') or 'nothing'!r} is no time to leave it until; accepted: {accepted}.", "until")
-    event = deeds.log_event(
-        asking.engine(),
-        asking.actor(),
-        "set",
-        {"what": LEAVE, "value": value},
-        asking.now(),
-        asking.now(),
-        request.form.get("key"),
-    )
+    event = write(lambda w: deeds.log_event(w, "set", {"what": LEAVE, "value": value}, asking.now()))
     if event is not None:
         flash(f"Left: {what or key}.", f"undo:{event.id}")
     return redirect(url_for("today.today", slug=asking.garden().slug))

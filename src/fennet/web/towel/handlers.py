@@ -11,11 +11,12 @@ from fennet.core.exposure import DAY_S
 from fennet.core.history import counts_of, ended_s, moved_on
 from fennet.core.records import Batch
 from fennet.core.room import free_cells
-from fennet.operations import logging, promises, towel
+from fennet.operations import logging, towel
 from fennet.operations.acting import Refusal
 from fennet.telling.sentences import verdict_sentence
 from fennet.web import answers, asking, record
 from fennet.web.trays.view import batch_name
+from fennet.web.writes import write
 
 #: Towels that ended are shown so long.
 SHOWN_FOR_S = 21 * DAY_S
@@ -44,14 +45,13 @@ def towels() -> Any:
 def _page(refusal: Refusal | None = None, of: str = "") -> Any:
     journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
     table = answers.table_for(journal)
-    shown, forecasts = [], []
+    shown = []
     for b in sorted(journal.batches, key=lambda b: b.sown_at, reverse=True):
         over = ended_s(b, events)
         if b.set_up != "towel" or b.sown_at.timestamp() > at_s or (over is not None and at_s - over > SHOWN_FOR_S):
             continue
         counts = counts_of(b, events)
         f = answers.answer(journal, b, at_s)
-        forecasts += [f] if f is not None else []
         rows, before = [], 0
         for t, total in zip(counts.at_s, counts.total, strict=True):
             rows.append(
@@ -70,7 +70,6 @@ def _page(refusal: Refusal | None = None, of: str = "") -> Any:
                 b.id, batch_name(b, table.get(b.crop).name), facts, sentence, counts.up, counts.of, left, rows, over is not None
             )
         )
-    promises.keep(asking.engine(), asking.actor(), forecasts, asking.now())
     trays = [(tray, len(cells)) for tray, cells in free_cells(journal, events, at_s).items() if cells]
     return render_template(
         "towel/towels.html", towels=shown, trays=trays, refusal=refusal, of=of, form=request.form
@@ -92,16 +91,7 @@ def count(batch_id: str) -> Any:
     try:
         if not typed.isdigit():
             raise Refusal(f"{typed or 'nothing'!r} is no count; a whole number is needed.", "total", typed)
-        event = logging.log_count(
-            asking.engine(),
-            asking.actor(),
-            batch_id,
-            "rooted",
-            int(typed),
-            asking.pressed_at(),
-            asking.now(),
-            request.form.get("key"),
-        )
+        event = write(lambda w: logging.log_count(w, batch_id, "rooted", int(typed), asking.pressed_at()))
     except Refusal as e:
         return _page(e, batch_id)
     if event is not None:
@@ -117,9 +107,7 @@ def move(batch_id: str) -> Any:
     try:
         if not typed.isdigit():
             raise Refusal(f"{typed or 'nothing'!r} is no number of seeds; a whole number is needed.", "n", typed)
-        made = towel.move_live(
-            asking.engine(), asking.actor(), batch_id, tray, int(typed), asking.now(), None, request.form.get("key")
-        )
+        made = write(lambda w: towel.move_live(w, batch_id, tray, int(typed), None))
     except Refusal as e:
         return _page(e, batch_id)
     flash(f"{typed} moved into {tray} as {made}. Half their wait is behind them.")

@@ -13,13 +13,14 @@ from fennet.core.room import room_at
 from fennet.journal.aside import FormatError
 from fennet.journal.readings_csv import TIME_FORMATS, Mapping, Table, decode, guess_mapping, open_table, read_mapped, read_own
 from fennet.journal.times import zone_of
-from fennet.operations import deeds, logging, photos, promises, readings, uploads
+from fennet.operations import deeds, logging, photos, readings, uploads
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
 from fennet.web import answers, asking, record
 from fennet.web.bands import conditions_of
 from fennet.web.tray.ribbons import zoom_charts
 from fennet.web.tray.view import tray_view
+from fennet.web.writes import write
 
 #: What the small form under the ribbon takes: word → (quantity, unit or None for the reader's own temperature unit).
 HAND_READINGS = {
@@ -62,7 +63,6 @@ def _page(journal: Journal, tray_id: str, refusal: Refusal | None = None) -> Any
         ("tray", tray_id, of, whole),
         lambda: tray_view(record.journal(), journal, events, tray_id, at_s, say, of, whole),
     )
-    promises.keep(asking.engine(), asking.actor(), [p.forecast for p in view.parts if p.forecast is not None], now)
     trays = [t.id for t in record.journal().trays if t.until is None]
     here = trays.index(tray_id) if tray_id in trays else 0
     around = (trays[here - 1], trays[(here + 1) % len(trays)]) if len(trays) > 1 else ("", "")
@@ -73,11 +73,11 @@ def _page(journal: Journal, tray_id: str, refusal: Refusal | None = None) -> Any
     ), 400 if refusal else 200  # fmt: skip
 
 
-def _log(tray_id: str, part: str, write: Callable[[], Event | None], words: str) -> Any:
+def _log(tray_id: str, part: str, deed: Callable[[], Event | None], words: str) -> Any:
     """Write one thing, say what was written with its undo, or show the page with the reason it was refused."""
     journal = _record(tray_id)
     try:
-        event = write()
+        event = deed()
     except Refusal as e:
         return _page(journal, tray_id, e)
     if event is not None:
@@ -101,7 +101,7 @@ def mark(tray_id: str) -> Any:
     return _log(
         tray_id,
         "cells",
-        lambda: logging.mark_more(asking.engine(), asking.actor(), batch_id, cells, at, asking.now(), request.form.get("key")),
+        lambda: next(iter(write(lambda w: logging.mark_more(w, batch_id, cells, at)) or []), None),
         f"{', '.join(cells)} marked up.",
     )
 
@@ -112,7 +112,7 @@ def unmark(tray_id: str) -> Any:
     return _log(
         tray_id,
         "cells",
-        lambda: logging.unmark(asking.engine(), asking.actor(), batch_id, cell, asking.now()),
+        lambda: write(lambda w: logging.unmark(w, batch_id, cell)),
         f"{cell} is no longer marked.",
     )
 
@@ -121,18 +121,17 @@ def unmark(tray_id: str) -> Any:
 def count(tray_id: str) -> Any:
     batch_id, typed = _batch_of(tray_id), request.form.get("total", "").strip()
 
-    def write() -> Event | None:
+    def deed() -> Event | None:
         if not typed.isdigit():
             raise Refusal(f"{typed!r} is no count; a whole number is needed.", "total", typed)
         at = asking.typed_time(request.form.get("at"))
         unit = request.form.get("unit", "cells")
         if unit not in ("cells", "seedlings", "rooted"):
             raise Refusal("Cells, seedlings or rooted seed are counted.", "unit", unit)
-        return logging.log_count(
-            asking.engine(), asking.actor(), batch_id, unit, int(typed), at, asking.now(), request.form.get("key")
-        )
+        field = unit if unit == "rooted" else f"{unit}_up"
+        return write(lambda w: logging.log_count(w, batch_id, field, int(typed), at))
 
-    return _log(tray_id, "cells", write, f"{typed} up logged.")
+    return _log(tray_id, "cells", deed, f"{typed} up logged.")
 
 
 @asking.in_garden
@@ -140,7 +139,7 @@ def height(tray_id: str) -> Any:
     """What a ruler and a look at the leaves say of one batch."""
     batch_id = _batch_of(tray_id)
 
-    def write() -> Event | None:
+    def deed() -> Event | None:
         typed, leaves = (request.form.get(name, "").strip().replace(",", ".") for name in ("height", "leaves"))
         try:
             fields: dict[str, Any] = {
@@ -154,9 +153,9 @@ def height(tray_id: str) -> Any:
                 raise Refusal(f"{leaves!r} is no number of leaves; a whole number is needed.", "leaves", leaves)
             fields["true_leaves"] = int(leaves)
         at = asking.typed_time(request.form.get("at"))
-        return deeds.log_event(asking.engine(), asking.actor(), "height", fields, at, asking.now(), request.form.get("key"))
+        return write(lambda w: deeds.log_event(w, "height", fields, at))
 
-    return _log(tray_id, f"plants-{batch_id}", write, "Height logged.")
+    return _log(tray_id, f"plants-{batch_id}", deed, "Height logged.")
 
 
 @asking.in_garden
@@ -165,15 +164,7 @@ def give_up(tray_id: str) -> Any:
     return _log(
         tray_id,
         "",
-        lambda: deeds.log_event(
-            asking.engine(),
-            asking.actor(),
-            "gave_up",
-            {"batch": batch_id},
-            asking.pressed_at(),
-            asking.now(),
-            request.form.get("key"),
-        ),
+        lambda: write(lambda w: deeds.log_event(w, "gave_up", {"batch": batch_id}, asking.pressed_at())),
         f"{batch_id} given up; its cells are free.",
     )
 
@@ -200,14 +191,14 @@ def reading(tray_id: str) -> Any:
             lamps = over.over(over.trays[tray_id].place)
             under = lamps[0].lamp if lamps and not request.form.get("sky") else "daylight"
         given = readings.HandReading(tray_id, what[0], value, unit, at, under=under, estimated=estimated)
-        given = readings.log_reading(asking.engine(), asking.actor(), given, asking.now(), request.form.get("key"))
+        kept = write(lambda w: readings.log_reading(w, given)) or given
     except Refusal as e:
         return _page(journal, tray_id, e)
     flash(
         "Reading kept."
         if not request.form.get("estimated")
         else "Kept as an estimate: it stands for a fortnight, or until you measure.",
-        f"undo:r:{given.token}",
+        f"undo:r:{kept.token}",
     )
     return _back(tray_id, "soil")
 
@@ -242,7 +233,7 @@ def upload(tray_id: str) -> Any:
         except FormatError as e:
             raise Refusal(f"{given.filename}: {e}", "file") from None
         key = secrets.token_urlsafe(16)
-        uploads.put(asking.engine(), asking.actor(), key, given.filename, data, asking.now())
+        write(lambda w: uploads.put(w, key, str(given.filename), data))
     except Refusal as e:
         return _page(journal, tray_id, e)
     return redirect(url_for("tray.preview", slug=asking.garden().slug, tray_id=tray_id, key=key))
@@ -274,16 +265,17 @@ def preview(tray_id: str, key: str) -> Any:
     replace = bool(request.form.get("replace"))
     if request.method == "POST" and request.form.get("save") and not trouble:
         try:
-            outcome = readings.take(asking.engine(), asking.actor(), taken, asking.now(), replace, f"upload-{key}")
+            outcome = write(lambda w: readings.take(w, taken, replace), key=f"upload-{key}")
         except Refusal as e:
             trouble = e.reason
         else:
-            uploads.drop(asking.engine(), asking.actor(), key)
+            outcome = outcome or readings.Outcome(repeated=taken.n)
+            write(lambda w: uploads.drop(w, key), key=f"dropped-{key}")
             if mapping is not None and request.form.get("remember", "").strip():
-                uploads.keep_mapping(asking.engine(), asking.actor(), request.form["remember"].strip(), mapping)
+                write(lambda w: uploads.keep_mapping(w, request.form["remember"].strip(), mapping))
             flash(f"{outcome.accepted} readings kept, {outcome.repeated} were there already, {len(outcome.aside)} set aside.")
             return _back(tray_id, "soil")
-    would = readings.rehearse(asking.engine(), asking.actor(), taken, replace)
+    would = readings.rehearse(asking.engine(), asking.actor(), taken, asking.now(), replace)
     return render_template(
         "tray/preview.html",
         tray_id=tray_id,

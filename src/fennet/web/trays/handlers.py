@@ -13,6 +13,7 @@ from fennet.storage import queries
 from fennet.web import asking, record
 from fennet.web.trays.forms import TrayForm
 from fennet.web.trays.view import shelves
+from fennet.web.writes import write
 
 
 @asking.in_garden
@@ -33,7 +34,7 @@ def new() -> Any:
             id=form.id.data.strip(), kind="cells", rows=form.rows.data, columns=form.columns.data, cell_ml=form.cell_ml.data
         )
         try:
-            gardens.add_tray(asking.engine(), asking.actor(), tray, form.place.data or None, asking.now(), form.key.data)
+            write(lambda w: gardens.add_tray(w, tray, form.place.data or None), key=form.key.data)
         except Refusal as e:
             form.tell(e)
         else:

@@ -20,6 +20,7 @@ from fennet.web.settings_found import proposed, proposed_lamps
 from fennet.web.tune.lamp_view import lamps_view, typed_setting
 from fennet.web.tune.score import score_view
 from fennet.web.tune.view import door_views, mats_view, timer_views
+from fennet.web.writes import write
 
 
 @asking.in_garden
@@ -56,18 +57,7 @@ def set_it(thing_id: str) -> Any:
         for t in setting.trays if setting else ():
             if t.waiting:
                 promised[t.tray] = t.expected(setpoint_c)
-        event = tuning.set_mat(
-            asking.engine(),
-            asking.actor(),
-            journal,
-            events,
-            thing_id,
-            round(setpoint_c, 2),
-            promised,
-            asking.now(),
-            request.form.get("key"),
-            ceiling_c,
-        )
+        event = write(lambda w: tuning.set_mat(w, journal, events, thing_id, round(setpoint_c, 2), promised, ceiling_c))
     except Refusal as e:
         return _page(e, thing_id)
     if event is not None:
@@ -114,10 +104,8 @@ def set_lamp(lamp_id: str) -> Any:
             raise Refusal(f"{e}.", "height", "") from None
         nearest = min(heights_open(setting.case)) if setting.case.batches else None
         promised = {e.tray: e.ppfd for e in expected_at(setting.case, height_mm, hours)} if setting.case.batches else {}
-        event = tuning.set_lamp(
-            asking.engine(), asking.actor(), lamp_id, height_mm, on_min, hours,
-            float(nearest) if nearest is not None else None, promised, asking.now(), request.form.get("key"),
-        )  # fmt: skip
+        nearest_mm = float(nearest) if nearest is not None else None
+        event = write(lambda w: tuning.set_lamp(w, lamp_id, height_mm, on_min, hours, nearest_mm, promised))
     except Refusal as e:
         return _lamps(e, lamp_id)
     if event is not None:
@@ -135,10 +123,11 @@ def lamp_door(lamp_id: str) -> Any:
         abort(404)
     old = request.form.get("door", "")
     if old:
-        doors.close_door(asking.engine(), asking.actor(), old)
+        write(lambda w: doors.close_door(w, old))
         flash(f"Taken back. Whatever held it for {lamp_id} hears nothing more and goes dark by itself.")
         return redirect(url_for("tune.lamps", slug=asking.garden().slug))
-    return _lamps(lamp=lamp_id, token=doors.open_door(asking.engine(), asking.actor(), "timer", lamp_id, asking.now()))
+    made = write(lambda w: doors.open_door(w, "timer", lamp_id))
+    return _lamps(lamp=lamp_id, token=made.token if made is not None else "")
 
 
 @asking.in_garden
@@ -148,10 +137,11 @@ def door(thing_id: str) -> Any:
         abort(404)
     old = request.form.get("door", "")
     if old:
-        doors.close_door(asking.engine(), asking.actor(), old)
+        write(lambda w: doors.close_door(w, old))
         flash(f"Taken back. Whatever held it for {thing_id} hears nothing more and goes off by itself.")
         return redirect(url_for("tune.mats", slug=asking.garden().slug))
-    return _page(mat=thing_id, token=doors.open_door(asking.engine(), asking.actor(), "thermostat", thing_id, asking.now()))
+    made = write(lambda w: doors.open_door(w, "thermostat", thing_id))
+    return _page(mat=thing_id, token=made.token if made is not None else "")
 
 
 @asking.in_garden

@@ -17,6 +17,7 @@ from fennet.telling.evidence import HEARD
 from fennet.web import asking, record
 from fennet.web.why.look import look_view
 from fennet.web.why.view import index_view, why_view
+from fennet.web.writes import write
 
 
 @asking.in_garden
@@ -68,9 +69,7 @@ def _log_check(batch_id: str) -> None:
 
 
 def _log(kind: str, fields: dict[str, Any]) -> Event | None:
-    return deeds.log_event(
-        asking.engine(), asking.actor(), kind, fields, asking.pressed_at(), asking.now(), request.form.get("key")
-    )
+    return write(lambda w: deeds.log_event(w, kind, fields, asking.pressed_at()))
 
 
 @asking.in_garden

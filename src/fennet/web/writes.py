@@ -1,0 +1,46 @@
+"""Every write of a page: in the garden's turn, once for each form, and the promises of the day after it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TypeVar
+
+from flask import current_app, request
+
+from fennet.core.history import ended_s
+from fennet.journal.times import zone_of
+from fennet.operations import promises
+from fennet.operations.acting import WriteContext, in_turn
+from fennet.storage import queries
+from fennet.web import answers, asking, record
+
+T = TypeVar("T")
+
+
+def write(work: Callable[[WriteContext], T], key: str | None = None) -> T | None:
+    """Do one write of this request in its garden; what it returned, or what is known of it where the same form came before.
+
+    `key` is the form's own unless another is given. Raises Refusal.
+    """
+    done = in_turn(asking.engine(), asking.actor(), asking.now(), work, key or request.form.get("key"))
+    record.read_again()
+    keep_promises()
+    return done
+
+
+def keep_promises() -> None:
+    """Keep today's half-up forecasts of every batch that is waited for and has none yet. What was written stands whatever comes
+    of this: a failure is logged and nobody is kept waiting for it."""
+    try:
+        engine, actor, now = asking.engine(), asking.actor(), asking.now()
+        day = now.astimezone(zone_of(actor.ref.garden.timezone)).date()
+        with engine.connect() as c:
+            made = queries.promised_on(c, actor.ref.id, promises.HALF_UP, day)
+        journal, events, at_s = record.journal(), record.events(), record.at_s()
+        waiting = [b for b in journal.batches if b.id not in made and b.sown_at.timestamp() <= at_s]
+        found = [answers.answer(journal, b, at_s) for b in waiting if ended_s(b, events) is None]
+        new = [f for f in found if f is not None and f.half_up is not None and not f.half_up.settled and f.verdict != "finished"]
+        if new:
+            in_turn(engine, actor, now, lambda w: promises.keep(w, new), counted=False)
+    except Exception:
+        current_app.logger.exception("the day's promises were not kept")
