@@ -9,7 +9,9 @@ import re
 from dataclasses import dataclass
 from typing import Annotated
 
-from annotated_types import Len, Predicate
+from annotated_types import Predicate
+
+from fennet.core.bounds import Word
 
 ID_PATTERN = re.compile(r"[A-Za-z0-9._-]{1,64}")
 
@@ -25,7 +27,7 @@ def is_id(text: str) -> bool:
 
 ThingId = Annotated[str, Predicate(is_id)]
 LooseId = Annotated[str, Predicate(is_id)]
-CropId = Annotated[str, Len(1, 64)]
+CropId = Word
 
 UNITS_OF: dict[str, tuple[str, ...]] = {
     "soil_temperature": ("degC", "degF"),

@@ -9,25 +9,31 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from datetime import date, datetime
 from typing import Annotated, Any, Literal
 
 import numpy as np
-from annotated_types import Ge, Gt, Le, Len
+from annotated_types import Ge, Le, Len
 from numpy.typing import NDArray
 
+from fennet.core.bounds import (
+    AtLeastOne,
+    CellName,
+    Count,
+    Day,
+    Finite,
+    Instant,
+    Millimetres,
+    Name,
+    NonNegative,
+    Positive,
+    Share,
+    Text,
+    Word,
+    Year,
+)
 from fennet.core.kinds import CropId, LooseId, ThingId
 
 FloatArray = NDArray[np.float64]
-
-Share = Annotated[float, Ge(0), Le(1)]
-Positive = Annotated[float, Gt(0), Le(1e7)]
-NonNegative = Annotated[float, Ge(0), Le(1e7)]
-Millimetres = Annotated[float, Ge(-1e6), Le(1e6)]
-Count = Annotated[int, Ge(0), Le(1_000_000)]
-AtLeastOne = Annotated[int, Ge(1), Le(100_000)]
-Text = Annotated[str, Len(0, 4000)]
-Degrees = Annotated[float, Ge(-60), Le(120)]
 
 PlaceKind = Literal["shelf", "sill", "porch", "outdoors", "floor", "bag"]
 LampKind = Literal[
@@ -42,22 +48,22 @@ Covering = Literal["mix", "vermiculite", "perlite", "none"]
 class Garden:
     """A household's account of its growing: where it is and how it is run."""
 
-    name: Annotated[str, Len(1, 120)] = "Garden"
-    timezone: str = "UTC"
+    name: Name = "Garden"
+    timezone: Word = "UTC"
     latitude: Annotated[float, Ge(-90), Le(90)] | None = None
     longitude: Annotated[float, Ge(-180), Le(180)] | None = None
-    last_frost: str | None = None
+    last_frost: Word | None = None
     last_frost_sd_d: NonNegative | None = None
     tariff_per_kwh: NonNegative | None = None
-    currency: Annotated[str, Len(1, 8)] | None = None
-    practice: dict[str, Any] = field(default_factory=dict)
+    currency: Annotated[Word, Len(1, 8)] | None = None
+    practice: Annotated[dict[Word, Word], Len(0, 60)] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, kw_only=True)
 class SeedTest:
     """A germination test at home: how many of how many, on which day."""
 
-    on: date
+    on: Day
     sown: AtLeastOne
     germinated: Count
 
@@ -71,13 +77,13 @@ class SeedLot:
     variety: Text | None = None
     source: Text | None = None
     mother: Text | None = None
-    packed: Annotated[int, Ge(1900), Le(2200)] | None = None
+    packed: Year | None = None
     storage: Storage | None = None
     rate: Share | None = None
     seeds: Count | None = None
-    counted_at: datetime | None = None
+    counted_at: Instant | None = None
     treated: bool | None = None
-    tests: list[SeedTest] = field(default_factory=list)
+    tests: Annotated[list[SeedTest], Len(0, 400)] = field(default_factory=list)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -100,8 +106,8 @@ class Place:
     y_mm: Millimetres | None = None
     z_mm: Millimetres | None = None
     facing_deg: Annotated[float, Ge(-360), Le(360)] | None = None
-    since: datetime | None = None
-    until: datetime | None = None
+    since: Instant | None = None
+    until: Instant | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -122,8 +128,8 @@ class Lamp:
     min_distance_mm: NonNegative | None = None
     outlet: LooseId | None = None
     name: Text | None = None
-    since: datetime | None = None
-    until: datetime | None = None
+    since: Instant | None = None
+    until: Instant | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -136,8 +142,8 @@ class Mat:
     depth_mm: Positive | None = None
     outlet: LooseId | None = None
     name: Text | None = None
-    since: datetime | None = None
-    until: datetime | None = None
+    since: Instant | None = None
+    until: Instant | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -147,8 +153,8 @@ class Fan:
     watts: NonNegative | None = None
     outlet: LooseId | None = None
     name: Text | None = None
-    since: datetime | None = None
-    until: datetime | None = None
+    since: Instant | None = None
+    until: Instant | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -164,8 +170,8 @@ class Tray:
     width_mm: Positive | None = None
     depth_mm: Positive | None = None
     height_mm: Positive | None = None
-    since: datetime | None = None
-    until: datetime | None = None
+    since: Instant | None = None
+    until: Instant | None = None
 
     def cell_names(self) -> list[str]:
         """Every cell of the tray, row by row.
@@ -180,11 +186,11 @@ class Tray:
 class Calibration:
     """Two points that turn a probe's or a balance's figure into percent of capacity, from a moment on."""
 
-    quantity: str
-    dry: float
-    capacity: float
-    unit: str | None = None
-    from_at: datetime | None = field(default=None, metadata={"key": "from"})
+    quantity: Word
+    dry: Finite
+    capacity: Finite
+    unit: Word | None = None
+    from_at: Instant | None = field(default=None, metadata={"key": "from"})
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -194,7 +200,7 @@ class Source:
     id: LooseId
     kind: Literal["thermometer", "moisture", "light", "logger", "person"] | None = None
     sited: ThingId | None = None
-    calibration: list[Calibration] = field(default_factory=list)
+    calibration: Annotated[list[Calibration], Len(0, 400)] = field(default_factory=list)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -216,9 +222,9 @@ class Batch:
 
     id: ThingId
     crop: CropId
-    sown_at: datetime
+    sown_at: Instant
     tray: ThingId | None = None
-    cell_list: list[str] | None = None
+    cell_list: Annotated[list[CellName], Len(0, 3600)] | None = None
     cells: AtLeastOne | None = None
     seeds: AtLeastOne | None = None
     seed_lot: LooseId | None = None
@@ -228,11 +234,11 @@ class Batch:
     depth_mm: Annotated[float, Ge(0), Le(500)] | None = None
     mix: Mix | None = None
     covered_with: Covering | None = None
-    pretreatment: list[Pretreatment] | None = None
+    pretreatment: Annotated[list[Pretreatment], Len(0, 20)] | None = None
     from_batch: ThingId | None = field(default=None, metadata={"key": "from"})
     want: LooseId | None = None
-    sowing: Annotated[str, Len(1, 8)] | None = None
-    practice: dict[str, Any] = field(default_factory=dict)
+    sowing: Annotated[Word, Len(1, 8)] | None = None
+    practice: Annotated[dict[Word, Word], Len(0, 60)] = field(default_factory=dict)
 
     @property
     def n_cells(self) -> int:
@@ -252,11 +258,11 @@ class Batch:
 class Reading:
     """A measured figure, kept as it was given."""
 
-    at: datetime
+    at: Instant
     place: ThingId
-    quantity: str
-    value: float
-    unit: str
+    quantity: Word
+    value: Finite
+    unit: Word
     source: LooseId | None = None
     x_mm: Millimetres | None = None
     y_mm: Millimetres | None = None
@@ -270,7 +276,7 @@ class Event:
     """A deed, a count or a sign, never changed once written; `fields` holds what its kind carries."""
 
     kind: str
-    at: datetime
+    at: Instant
     id: LooseId
     by: Text | None = None
     fields: Mapping[str, Any] = field(default_factory=dict)
@@ -286,7 +292,7 @@ class Want:
     crop: CropId
     variety: Text | None = None
     plants: AtLeastOne | None = None
-    out_by: date | None = None
+    out_by: Day | None = None
     spares: Count | None = None
     id: LooseId | None = None
     where: Literal["out", "indoors"] | None = None
@@ -295,8 +301,8 @@ class Want:
     times: Annotated[int, Ge(1), Le(30)] | None = None
     confidence: Annotated[float, Ge(0.5), Le(0.999)] | None = None
     seed_lot: LooseId | None = None
-    moved: dict[str, date] = field(default_factory=dict)
-    practice: dict[str, Any] = field(default_factory=dict)
+    moved: Annotated[dict[Word, Day], Len(0, 60)] = field(default_factory=dict)
+    practice: Annotated[dict[Word, Word], Len(0, 60)] = field(default_factory=dict)
     note: Text | None = None
 
 
@@ -305,13 +311,13 @@ class Promise:
     """A forecast that will be marked against what happens."""
 
     id: LooseId
-    kind: str
+    kind: Word
     subject: ThingId
-    made_at: datetime
-    p10: datetime | None = None
-    p50: datetime | None = None
-    p90: datetime | None = None
-    marked_at: datetime | None = None
+    made_at: Instant
+    p10: Instant | None = None
+    p50: Instant | None = None
+    p90: Instant | None = None
+    marked_at: Instant | None = None
     outcome: Literal["hit", "early", "late"] | None = None
 
 
@@ -319,15 +325,15 @@ class Promise:
 class Target:
     """A grower's own band for one quantity: of one batch or one crop, in one stage or all, from a moment on."""
 
-    quantity: str
-    low: float
-    high: float
-    ideal_low: float | None = None
-    ideal_high: float | None = None
+    quantity: Word
+    low: Finite
+    high: Finite
+    ideal_low: Finite | None = None
+    ideal_high: Finite | None = None
     crop: CropId | None = None
     batch: ThingId | None = None
-    stage: str | None = None
-    from_at: datetime | None = field(default=None, metadata={"key": "from"})
+    stage: Word | None = None
+    from_at: Instant | None = field(default=None, metadata={"key": "from"})
 
 
 @dataclass(frozen=True)

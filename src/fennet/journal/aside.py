@@ -25,8 +25,10 @@ class SetAside:
 
 def shown(value: Any, limit: int = 60) -> str:
     """A given value short enough for a line."""
-    text = value if isinstance(value, str) else repr(value)
+    # Half letters and control characters are shown by their numbers: a report must be printable whatever it reports.
+    text = value[: 4 * limit] if isinstance(value, str) else repr(value)
     text = " ".join(text.split())
+    text = "".join(c if c.isprintable() else c.encode("unicode_escape").decode() for c in text)
     return repr(text if len(text) <= limit else text[: limit - 1] + "…") if isinstance(value, str) else text[:limit]
 
 

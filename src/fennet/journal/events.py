@@ -10,6 +10,7 @@ from collections.abc import Mapping
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from fennet.core.bounds import is_open_entry, is_plain_text
 from fennet.core.kinds import EVENT_KINDS, FIELD_TYPES, SIGNS, is_id
 from fennet.core.records import Event
 from fennet.journal.aside import SetAside, shown
@@ -48,7 +49,7 @@ def read_event(item: Mapping[str, Any], zone: ZoneInfo, unknown: set[str]) -> Ev
     except ValueError as e:
         raise EventFault("at", item.get("at"), str(e)) from None
     by = item.get("by")
-    if by is not None and not (isinstance(by, str) and len(by) <= 4000):
+    if by is not None and not (isinstance(by, str) and len(by) <= 4000 and is_plain_text(by)):
         raise EventFault("by", by, "is no name; accepted: a text")
     given = dict(item)
     if kind in ("corrects", "withdrawn"):
@@ -114,16 +115,23 @@ def _field(name: str, value: Any, zone: ZoneInfo, unknown: set[str]) -> Any:
         if not (isinstance(value, str) and _CLOCK.fullmatch(value)):
             raise fault('a time like "21:30"')
     elif kind == "periods":
-        if not isinstance(value, list) or not all(
-            isinstance(p, list) and len(p) == 2 and all(isinstance(c, str) and _CLOCK.fullmatch(c) for c in p) for p in value
+        if (
+            not isinstance(value, list)
+            or len(value) > 24
+            or not all(
+                isinstance(p, list) and len(p) == 2 and all(isinstance(c, str) and _CLOCK.fullmatch(c) for c in p) for p in value
+            )
         ):
             raise fault('periods like [["06:00","10:00"]]')
     elif kind == "cells":
-        if not isinstance(value, list) or not all(isinstance(c, str) and 0 < len(c) <= 16 for c in value):
+        if not isinstance(value, list) or len(value) > 3600 or not all(_is_cell(c) for c in value):
             raise fault('a list of cells like ["r1c1"]')
     elif kind == "text":
-        if not isinstance(value, str) or len(value) > 20_000:
-            raise fault("a text")
+        if not isinstance(value, str) or len(value) > 20_000 or not is_plain_text(value):
+            raise fault("a text without control characters")
+    elif kind == "any":
+        if not is_open_entry(value) or len(repr(value)) > 4_000:
+            raise fault("a short value")
     elif kind == "sign":
         if value not in SIGNS:
             near = difflib.get_close_matches(str(value), SIGNS, n=1)
@@ -133,6 +141,10 @@ def _field(name: str, value: Any, zone: ZoneInfo, unknown: set[str]) -> Any:
             raise fault("the corrected event, an object")
         return read_event(value, zone, unknown)
     return value
+
+
+def _is_cell(value: Any) -> bool:
+    return isinstance(value, str) and 0 < len(value) <= 16 and is_plain_text(value)
 
 
 def write_event(event: Event, zone: ZoneInfo) -> dict[str, Any]:

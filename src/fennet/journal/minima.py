@@ -10,6 +10,7 @@ from typing import Any
 
 import numpy as np
 
+from fennet.core.bounds import FIRST_DAY, LAST_DAY
 from fennet.core.planning.frost import Minima
 from fennet.core.units import celsius
 from fennet.journal.aside import FormatError, SetAside, shown
@@ -52,6 +53,9 @@ def read_minima(entries: Sequence[Mapping[str, Any]]) -> MinimaRead:
             aside.append(SetAside(where, name, shown(value), "is not understood; accepted: a day like 1996-04-30, degC or degF"))
             continue
         given = entry[key] if isinstance(entry[key], list) else [entry[key]]
+        if len(given) > (LAST_DAY - first).days:
+            aside.append(SetAside(where, key, f"{len(given)} nights", "run past 2199; accepted: nights of 1900 to 2199"))
+            continue
         for n, value in enumerate(given):
             _keep(days, first + timedelta(days=n), value, unit, where, aside)
     return MinimaRead(_series(days, station or "the record of minima"), aside)
@@ -93,9 +97,10 @@ def _day(text: str) -> date | None:
     text = text.strip()[:10]
     for form in DAY_FORMATS:
         try:
-            return datetime.strptime(text, form).date()
+            day = datetime.strptime(text, form).date()
         except ValueError:
             continue
+        return day if FIRST_DAY <= day <= LAST_DAY else None
     return None
 
 
@@ -139,7 +144,11 @@ def minima_from_csv(text: str, unit: str | None = None, station: str | None = No
         row = row + [""] * (len(names) - len(row))
         day = _day(row[day_at])
         if day is None:
-            aside.append(SetAside(where, names[day_at], shown(row[day_at]), "is no day; accepted: 1996-04-30 or 30.04.1996"))
+            aside.append(
+                SetAside(
+                    where, names[day_at], shown(row[day_at]), "is no day; accepted: 1996-04-30 or 30.04.1996, of 1900 to 2199"
+                )
+            )
             continue
         said = UNITS.get(row[unit_at].strip().lower(), "") if unit_at is not None else "degC"
         in_unit = unit or LOW_KEYS[low_name] or said

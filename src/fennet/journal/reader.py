@@ -19,10 +19,13 @@ from fennet.core.history import most_up, occupancies, standing
 from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import lives
+from fennet.core.salvage import salvage
 from fennet.crops import CropTable, UnknownCrop, shipped
+from fennet.journal.accepted import accepted_by
 from fennet.journal.aside import FormatError, SetAside, shown
 from fennet.journal.events import EventFault, check_references, read_event
-from fennet.journal.readings import Collector, Group, Known, as_series, from_dicts
+from fennet.journal.open_sections import MOST_ENTRIES, OPEN_SECTIONS, fault_of
+from fennet.journal.readings import MOST_IN_A_JOURNAL, Collector, Group, Known, as_series, from_dicts
 from fennet.journal.times import parse_instant, zone_of
 
 FORMAT, VERSION = "fennet-journal", 1
@@ -39,8 +42,8 @@ NAMESPACE: dict[str, tuple[type, str]] = {
 }
 #: Sections with their own ids, and records without any.
 OWN_IDS: dict[str, type] = {"seed_lots": rec.SeedLot, "outlets": rec.Outlet, "sources": rec.Source}
-#: Sections whose shape is open until a view needs them: objects kept as they came.
-KEPT = ("targets", "feeds", "recipes", "promises", "minima", "weather", "plans")
+#: Sections whose entries are kept as they came, once they can be.
+KEPT = OPEN_SECTIONS
 SECTIONS = ("garden", "crops", *NAMESPACE, *OWN_IDS, "readings", "events", "wants", *KEPT)
 
 
@@ -143,8 +146,26 @@ class _Reader:
         except EventFault as e:
             self.aside.append(SetAside(where, e.field, shown(e.value), e.accepted))
         except ValidationError as e:
-            self.aside.append(_in_words(where, e))
+            self.aside.append(SetAside(where, *accepted_by(e.errors()[0])))
         return None
+
+    def garden(self, item: Any) -> rec.Garden:
+        """The garden's settings: one that cannot be is told and left out, the rest hold."""
+        try:
+            plain = self.prepare("garden", rec.Garden, item)
+        except EventFault as e:
+            plain = {}
+            self.aside.append(SetAside("garden", e.field, shown(e.value), e.accepted))
+        if not isinstance(plain, dict):
+            self.aside.append(SetAside("garden", "", shown(item), "is no object; accepted: an object"))
+            return rec.Garden(timezone=self.zone.key)
+        try:
+            return _adapter(rec.Garden).validate_python(plain)
+        except ValidationError as e:
+            wrong = {str(x["loc"][0]): SetAside("garden", *accepted_by(x)) for x in e.errors() if x["loc"]}
+            self.aside += wrong.values()
+            kept, _ = salvage(_adapter(rec.Garden).validate_python, {**plain, "timezone": self.zone.key}, ())
+            return kept or rec.Garden(timezone=self.zone.key)
 
     def records(self, data: Mapping[str, Any], section: str, cls: type) -> Iterable[tuple[str, Any]]:
         for where, item in self.items(data, section):
@@ -163,32 +184,20 @@ class _Reader:
             yield f"{section}[{i}]", item
 
 
-def _in_words(where: str, error: ValidationError) -> SetAside:
-    first = error.errors()[0]
-    place = ".".join(str(p) for p in first["loc"] if not str(p).startswith(("constrained", "function")))
-    what, context = first["type"], first.get("ctx", {})
-    words = {
-        "missing": "is missing; accepted: a value",
-        "literal_error": f"is not accepted; accepted: {context.get('expected', '')}",
-        "greater_than_equal": f"is too small; accepted: {context.get('ge')} or more",
-        "greater_than": f"is too small; accepted: more than {context.get('gt')}",
-        "less_than_equal": f"is too large; accepted: {context.get('le')} or less",
-        "predicate_failed": "is no id; accepted: 1–64 of A–Z a–z 0–9 . _ -",
-        "dataclass_type": "is no object; accepted: an object",
-    }.get(what, f"is not accepted; accepted: {first['msg'].removeprefix('Input should be ').removeprefix('a valid ')}")
-    given = "" if what == "missing" else shown(first.get("input"))
-    return SetAside(where, place, given, words)
+def _int(text: str) -> int | float:
+    """A whole number of JSON; of more digits than any figure has it stays a float, and is set aside."""
+    return int(text) if len(text) <= 18 else float(text)
 
 
 def open_journal(text: str | bytes) -> dict[str, Any]:
     """The JSON object of a journal. Raises FormatError for what is none, or is of a newer version."""
     try:
-        data = json.loads(text)
+        data = json.loads(text, parse_int=_int, parse_constant=str)
     except UnicodeDecodeError as e:
         raise FormatError(f"byte {e.start}: not UTF-8; accepted: a journal, JSON in UTF-8") from None
     except json.JSONDecodeError as e:
         raise FormatError(f"line {e.lineno} column {e.colno}: {e.msg}; accepted: a journal, one JSON object") from None
-    except RecursionError:
+    except (RecursionError, MemoryError):
         raise FormatError("line 1: nested too deeply; accepted: a journal, one JSON object") from None
     if not isinstance(data, dict):
         raise FormatError(f"line 1: found {shown(data)}; accepted: one JSON object")
@@ -215,9 +224,7 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
     raw_garden = (
         {k: v for k, v in raw_garden.items() if not (k == "timezone" and early)} if isinstance(raw_garden, dict) else raw_garden
     )
-    garden = (reader.record("garden", rec.Garden, raw_garden, "garden") if raw_garden is not None else None) or rec.Garden(
-        timezone=zone.key
-    )
+    garden = reader.garden(raw_garden) if raw_garden is not None else rec.Garden(timezone=zone.key)
     garden = _checked_frost(garden, reader)
 
     table, own_crops = shipped(), list(existing.crops)
@@ -292,12 +299,14 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
     wants = _wants(reader, data, table, own_ids["seed_lots"])
     kept_sections: dict[str, list[dict[str, Any]]] = {}
     for section in KEPT:
-        good = []
+        good: list[dict[str, Any]] = []
         for where, item in reader.items(data, section):
-            if isinstance(item, dict):
+            wrong = fault_of(section, item) if len(good) < MOST_ENTRIES else ("", f"is one too many; accepted: {MOST_ENTRIES}")
+            if wrong is None:
                 good.append(item)
             else:
-                reader.aside.append(SetAside(where, "", shown(item), "is no object; accepted: an object"))
+                value = item.get(wrong[0], "") if isinstance(item, dict) else item
+                reader.aside.append(SetAside(where, wrong[0], shown(value) if value != "" else "", wrong[1]))
         kept_sections[section] = good
 
     lamps = {**existing.lamps, **{lamp.id: lamp for lamp in sections["lamps"]}}
@@ -312,7 +321,8 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
         over = Journal(lamps=list(lamps.values()), **whole)
         return ShoneOn(over, standing([*old.events, *events], float("inf")))
 
-    collector = Collector(Known(things, lamps, sources, alive, shone_on), zone, label="readings[{}]".format)
+    known = Known(things, lamps, sources, alive, shone_on)
+    collector = Collector(known, zone, label="readings[{}]".format, most_groups=MOST_IN_A_JOURNAL)
     from_dicts((item for _, item in reader.items(data, "readings")), collector)
     unknown_reading_keys = _reading_keys(data.get("readings"))
     taken = collector.close()

@@ -12,15 +12,18 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
+from fennet.core.bounds import EARLIEST, LATEST
 from fennet.core.kinds import UNITS_OF, is_id
 from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import FloatArray, Lamp, Series, Source
-from fennet.core.units import CANONICAL_UNIT, CREDIBLE, LUX_PER_PPFD, canonical
+from fennet.core.units import CANONICAL_UNIT, CREDIBLE, GIVEN_MOST, GIVEN_RANGE, LUX_PER_PPFD, canonical
 from fennet.journal.aside import SetAside, shown
-from fennet.journal.times import EARLIEST, LATEST, format_instant, parse_instant
+from fennet.journal.times import format_instant, parse_instant
 
 #: How many texts a group holds before they are turned into figures.
 BULK = 2_000
+#: How many series and units one file or journal may bring readings of.
+MOST_GROUPS, MOST_IN_A_JOURNAL = 300, 5_000
 FIELDS = ("at", "place", "quantity", "value", "unit", "source", "x_mm", "y_mm", "z_mm", "under", "estimated")
 IN_LUX = ("lux", "klux", "fc")
 _EARLIEST_S, _LATEST_S = EARLIEST.timestamp(), LATEST.timestamp()
@@ -100,9 +103,14 @@ class Collector:
     """
 
     def __init__(
-        self, known: Known, zone: ZoneInfo, latest_s: float | None = None, label: Callable[[int], str] = "line {}".format
+        self,
+        known: Known,
+        zone: ZoneInfo,
+        latest_s: float | None = None,
+        label: Callable[[int], str] = "line {}".format,
+        most_groups: int = MOST_GROUPS,
     ) -> None:
-        self.known, self.zone, self.label = known, zone, label
+        self.known, self.zone, self.label, self.most_groups = known, zone, label, most_groups
         self.latest_s = min(_LATEST_S, latest_s) if latest_s is not None else _LATEST_S
         self.aside: list[SetAside] = []
         self._groups: dict[tuple[Any, ...], _Pending] = {}
@@ -121,12 +129,19 @@ class Collector:
         try:
             return self._groups[rest]
         except KeyError:
-            made = self._groups[rest] = _Pending(*self._check(rest))
-            return made
+            key = rest
         except TypeError:
             # Something unhashable inside is never a good key: the row gets a group of its own, to be told why.
-            made = self._groups[(len(self._groups), repr(rest))] = _Pending(*self._check(rest))
-            return made
+            key = (len(self._groups), repr(rest)[:200])
+        if len(self._groups) >= self.most_groups:
+            # Each group is a series to look up and to draw: one for every row is a slip of the file.
+            return self._groups.setdefault(("too many",), _Pending(None, self._too_many()))
+        made = self._groups[key] = _Pending(*self._check(rest))
+        return made
+
+    def _too_many(self) -> tuple[str, ...]:
+        words = f"one file names up to {self.most_groups} different places, spots, sources and units; this is one more"
+        return "source", "", words
 
     def convert(self, group: _Pending) -> None:
         """Turn what a group holds as text into figures now: a million texts would cost more memory than time."""
@@ -139,7 +154,12 @@ class Collector:
         try:
             at_s = np.array([datetime.fromisoformat(t).timestamp() for t in group.at if t[-6] in "+-" or t[-1] in "Zz"])
             value = np.array(group.value, dtype=float)
-            plain = len(at_s) == len(group.at) and bool(np.isfinite(value).all()) and bool not in set(map(type, group.value))
+            plain = (
+                value.ndim == 1
+                and len(at_s) == len(group.at)
+                and bool(np.isfinite(value).all())
+                and bool not in set(map(type, group.value))
+            )
         except (ValueError, TypeError, IndexError, OverflowError):
             plain = False
         where = np.array(group.where, dtype=int)
@@ -150,7 +170,7 @@ class Collector:
             words = (
                 "lies in the future; accepted: a time up to now"
                 if at_s[i] > self.latest_s
-                else "lies outside 1990–2199; accepted: a time of this garden"
+                else "lies outside 1900–2199; accepted: a time of this garden"
             )
             self.aside.append(SetAside(self.label(int(where[i])), "at", format_instant(float(at_s[i]), self.zone), words))
         return at_s[inside], value[inside], where[inside]
@@ -243,8 +263,9 @@ class Collector:
             bad = (figure < low) | (figure > high)
             if key.unit == "feel":
                 bad |= (value < 1) | (value > 5)
-            if key.unit == "g":
-                bad |= value < 0
+            # What is kept as given without a figure of its own yet must still be one that can be shown.
+            least, most = GIVEN_RANGE.get(key.unit, (-GIVEN_MOST, GIVEN_MOST))
+            bad |= (value < least) | (value > most)
             if key.quantity == "lamp_on":
                 bad |= (value != 0) & (value != 1)
             for i in np.flatnonzero(bad):
@@ -253,6 +274,8 @@ class Collector:
                     if key.unit == "feel"
                     else "0 or 1"
                     if key.quantity == "lamp_on"
+                    else f"{least:g} to {most:,.0f} {key.unit}"
+                    if value[i] < least or value[i] > most
                     else f"{low:g} to {high:g} {CANONICAL_UNIT[key.quantity]}"
                 )
                 self.aside.append(

@@ -21,6 +21,8 @@ REQUIRED = ("at", "quantity", "value", "unit")
 OWN_COLUMNS = ("at", "place", "quantity", "value", "unit", "source", "x_mm", "y_mm", "z_mm", "under", "estimated")
 SEPARATORS = (",", ";", "\t")
 CHUNK = 500
+#: What one file may hold.
+MOST_LINES, MOST_COLUMNS = 2_500_000, 400
 #: Ways a logger may write its time, tried in order; "iso" first.
 TIME_FORMATS: dict[str, str] = {
     "iso": "2026-02-03 21:00",
@@ -70,6 +72,8 @@ class Table:
         try:
             next(reader, None)
             while True:
+                if reader.line_num > MOST_LINES:
+                    raise FormatError(f"line {reader.line_num}: accepted: up to {MOST_LINES:,} lines in one file")
                 before = reader.line_num
                 rows = list(islice(reader, CHUNK))
                 if not rows:
@@ -109,7 +113,12 @@ def open_table(text: str) -> Table:
             "line 1: the file is empty; accepted: a header line at,place,quantity,value,unit,source and rows below it"
         )
     separator = max(SEPARATORS, key=first.count)
-    header = tuple(h.strip().strip('"') for h in next(csv.reader([first], delimiter=separator)))
+    try:
+        header = tuple(h.strip().strip('"') for h in next(csv.reader([first], delimiter=separator)))
+    except csv.Error as e:
+        raise FormatError(f"line 1: {e}; accepted: plain CSV") from None
+    if len(header) > MOST_COLUMNS:
+        raise FormatError(f"line 1: {len(header)} columns; accepted: up to {MOST_COLUMNS}")
     lowered = tuple(h.lower() for h in header)
     start = text.index(first)
     if set(REQUIRED) <= set(lowered):

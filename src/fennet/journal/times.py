@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime, timedelta
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-EARLIEST, LATEST = datetime(1990, 1, 1, tzinfo=UTC), datetime(2200, 1, 1, tzinfo=UTC)
+from fennet.core.bounds import is_instant
 
 
 def zone_of(name: str) -> ZoneInfo:
@@ -38,8 +38,8 @@ def parse_instant(text: object, zone: ZoneInfo) -> datetime:
         raise ValueError("is no time; accepted: 2026-02-03T21:00:00+02:00") from None
     if at.tzinfo is None:
         at = localize(at, zone)
-    if not EARLIEST <= at < LATEST:
-        raise ValueError("lies outside 1990–2199; accepted: a time of this garden")
+    if not is_instant(at):
+        raise ValueError("lies outside 1900–2199; accepted: a time of this garden")
     return at.astimezone(UTC)
 
 

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import random
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any, TypeVar, cast
 
 from psycopg import errors
+from pydantic import ValidationError
 from sqlalchemy import Connection, Engine, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import DBAPIError
 
+from fennet.journal.accepted import accepted_by
 from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
@@ -50,6 +52,14 @@ class Refusal(Exception):
     def __init__(self, reason: str, field: str = "", given: str = "") -> None:
         self.reason, self.field, self.given = reason, field, given
         super().__init__(reason)
+
+
+def refused(error: ValidationError, words: Mapping[str, str]) -> Refusal:
+    """A record that cannot be, as a refusal that names the field, what was given and what is accepted."""
+    field, given, accepted = accepted_by(error.errors()[0])
+    name = field.split(".")[0]
+    word = words.get(name, name.replace("_", " ").removesuffix(" mm").removesuffix(" ml").removesuffix(" w"))
+    return Refusal(f"{word[:1].upper()}{word[1:]}: {given} {accepted}.".replace("  ", " "), name, given)
 
 
 @dataclass(frozen=True)

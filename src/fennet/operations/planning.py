@@ -20,7 +20,7 @@ from fennet.core.stock import seeds_left
 from fennet.crops import UnknownCrop, shipped
 from fennet.journal.minima import MinimaRead, minima_from_csv
 from fennet.journal.plans import ASSUMED, LIMITS, VERSION
-from fennet.operations.acting import Refusal, Secret, WriteContext
+from fennet.operations.acting import Refusal, Secret, WriteContext, refused
 from fennet.operations.logging import new_id
 from fennet.storage import queries
 from fennet.storage import tables as t
@@ -50,11 +50,7 @@ def parsed(cls: type, given: Mapping[str, Any]) -> Any:
     try:
         return TypeAdapter(cls).validate_python({k: v for k, v in given.items() if k in known and v not in (None, "")})
     except ValidationError as e:
-        first = e.errors()[0]
-        name = str(first["loc"][0]) if first["loc"] else ""
-        word = FIELD_WORDS.get(name, name.replace("_", " "))
-        reason = f"{word[:1].upper()}{word[1:]}: {first['input']!r} will not do; {first['msg'].lower()}."
-        raise Refusal(reason, name, str(first["input"])) from None
+        raise refused(e, FIELD_WORDS) from None
 
 
 def crop_id(w: WriteContext, name: str) -> str:

@@ -17,7 +17,7 @@ from fennet.core.records import Calibration, Event, Garden, Source, Target
 from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
 from fennet.core.stages import STAGES
 from fennet.journal.readings import IN_LUX, GroupKey, canonical_of
-from fennet.operations.acting import Refusal, WriteContext
+from fennet.operations.acting import Refusal, WriteContext, refused
 from fennet.operations.deeds import check_deed
 from fennet.operations.logging import write_events
 from fennet.operations.readings import known_of
@@ -77,10 +77,7 @@ def parsed(section: str, given: Mapping[str, Any]) -> Any:
     try:
         return TypeAdapter(cls).validate_python(plain)
     except ValidationError as e:
-        first = e.errors()[0]
-        name = str(first["loc"][0]) if first["loc"] else ""
-        words = f"{FIELD_WORDS.get(name, name.replace('_', ' '))}: {first['input']!r} will not do; {first['msg'].lower()}."
-        raise Refusal(words[0].upper() + words[1:], name, str(first["input"])) from None
+        raise refused(e, FIELD_WORDS) from None
 
 
 def _number(name: str, value: Any) -> float:
@@ -273,10 +270,7 @@ def change_garden(w: WriteContext, changes: Mapping[str, Any]) -> Garden:
     try:
         garden = TypeAdapter(Garden).validate_python({**vars(w.actor.ref.garden), **changes})
     except ValidationError as e:
-        first = e.errors()[0]
-        raise Refusal(
-            f"{first['loc'][0]}: {first['input']!r} will not do; {first['msg'].lower()}.", str(first["loc"][0])
-        ) from None
+        raise refused(e, {}) from None
     g = table_of(t.GardenRow)
     w.c.execute(update(g).where(g.c.id == w.garden_id).values(**{k: getattr(garden, k) for k in changes}))
     return garden

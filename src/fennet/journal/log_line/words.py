@@ -6,12 +6,13 @@ import re
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
+from fennet.journal.numbers import FIGURE, figure
 from fennet.journal.times import localize
 
-NUMBER = re.compile(r"([+-]?)(\d+(?:[.,]\d+)?|[.,]\d+|\d+/\d+)([a-zA-Z%°²/]*)")
-CLOCK = re.compile(r"(\d{1,2})[:.h](\d{2})|(\d{1,2})h(?!\d)")
-SPAN = re.compile(r"(\d{1,2}(?:[:.]\d{2})?)-(\d{1,2}(?:[:.]\d{2})?)")
-CELLS = re.compile(r"r\d{1,2}c\d{1,2}(?:-r\d{1,2}c\d{1,2})?", re.IGNORECASE)
+NUMBER = re.compile(rf"([+-]?)({FIGURE})([a-zA-Z%°²/]*)")
+CLOCK = re.compile(r"([0-9]{1,2})[:.h]([0-9]{2})|([0-9]{1,2})h(?![0-9])")
+SPAN = re.compile(r"([0-9]{1,2}(?:[:.][0-9]{2})?)-([0-9]{1,2}(?:[:.][0-9]{2})?)")
+CELLS = re.compile(r"r[0-9]{1,2}c[0-9]{1,2}(?:-r[0-9]{1,2}c[0-9]{1,2})?", re.IGNORECASE)
 
 #: Millilitres in what people pour from. Exact by definition, but for the cup of a quarter litre.
 VOLUMES_ML = {
@@ -34,13 +35,9 @@ def number_of(word: str) -> tuple[float, str, str] | None:
     if not m:
         return None
     sign, digits, unit = m.groups()
-    if "/" in digits:
-        top, bottom = digits.split("/")
-        if float(bottom) == 0:
-            return None
-        value = float(top) / float(bottom)
-    else:
-        value = float(digits.replace(",", "."))
+    value = figure(digits)
+    if value is None:
+        return None
     return (-value if sign == "-" else value), sign, unit.lower().removeprefix("°")
 
 
@@ -50,7 +47,7 @@ def clock_of(word: str) -> str | None:
     >>> clock_of("8:10"), clock_of("6"), clock_of("25:00")
     ('08:10', '06:00', None)
     """
-    m = re.fullmatch(r"(\d{1,2})(?:[:.](\d{2}))?h?", word)
+    m = re.fullmatch(r"([0-9]{1,2})(?:[:.]([0-9]{2}))?h?", word)
     if not m:
         return None
     hour, minute = int(m.group(1)), int(m.group(2) or 0)
@@ -73,7 +70,11 @@ def when_of(text: str, now: datetime, zone: ZoneInfo) -> datetime:
     local = now.astimezone(zone)
     if not words or words == ["now"]:
         return now
-    if len(words) >= 1 and (m := re.fullmatch(r"-?(\d+(?:\.\d+)?)(m|min|h|d|w)", words[0])) and words[1:] in ([], ["ago"]):
+    if (
+        len(words) >= 1
+        and (m := re.fullmatch(r"-?([0-9]{1,6}(?:\.[0-9]{1,6})?)(m|min|h|d|w)", words[0]))
+        and words[1:] in ([], ["ago"])
+    ):
         unit = {"m": "minutes", "min": "minutes", "h": "hours", "d": "days", "w": "weeks"}[m.group(2)]
         return now - timedelta(**{unit: float(m.group(1))})
     day, rest, named = _day_of(words, local)
@@ -99,11 +100,11 @@ def _day_of(words: list[str], local: datetime) -> tuple[date, list[str], bool]:
     if first[:3] in DAYS and "monday tuesday wednesday thursday friday saturday sunday".find(first) >= 0:
         back = (today.weekday() - DAYS.index(first[:3])) % 7
         return today - timedelta(days=back), words[1:], True
-    if m := re.fullmatch(r"(\d{4})-(\d{2})-(\d{2})", first):
+    if m := re.fullmatch(r"([0-9]{4})-([0-9]{2})-([0-9]{2})", first):
         return date(*(int(part) for part in m.groups())), words[1:], True
-    if len(words) > 1 and first.rstrip(".").isdigit() and words[1][:3] in MONTHS:
+    if len(words) > 1 and re.fullmatch(r"[0-9]{1,2}", first.rstrip(".")) and words[1][:3] in MONTHS:
         return _past(int(first.rstrip(".")), words[1], today), words[2:], True
-    if len(words) > 1 and first[:3] in MONTHS and words[1].rstrip(".").isdigit():
+    if len(words) > 1 and first[:3] in MONTHS and re.fullmatch(r"[0-9]{1,2}", words[1].rstrip(".")):
         return _past(int(words[1].rstrip(".")), first, today), words[2:], True
     return today, words, False
 
