@@ -31,4 +31,5 @@ def assumed_of(entries: Sequence[Mapping[str, Any]]) -> Assumed:
 
 def versions_of(entries: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
     """Plans kept by name, in order."""
-    return [e for e in entries if e.get("kind") == VERSION and isinstance(e.get("name"), str)]
+    named = [e for e in entries if e.get("kind") == VERSION and isinstance(e.get("name"), str)]
+    return [e for e in named if isinstance(e.get("wants", []), list)]
