@@ -95,8 +95,8 @@ class Tune(SiteCase):
             ("55", "38 °C is the cap"),
             ("34", "stands more than 33 °C"),
             ("2", "10 °C or more"),
-            ("warm", "is no temperature"),
-            ("", "is no temperature"),
+            ("warm", "is no number"),
+            ("", "A set-point is missing"),
         ):
             answer = visitor.send(f"{G}/tune/mat-1/set", f"{G}/tune", setpoint=typed, key=f"g{typed}")
             self.assertEqual(answer.status_code, 400)

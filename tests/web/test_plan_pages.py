@@ -83,13 +83,13 @@ class Season(PlanCase):
             ({"crop": "", "plants": "4"}, "A crop is missing"),
             ({"crop": "tomatoe", "plants": "4"}, "Nearest: "),
             ({"crop": "parsley", "plants": ""}, "how many plants"),
-            ({"crop": "parsley", "plants": "-4"}, "Plants: "),
-            ({"crop": "parsley", "plants": "400000"}, "Plants: "),
-            ({"crop": "parsley", "plants": "4", "out_by": "2026-13-40"}, "The day: "),
+            ({"crop": "parsley", "plants": "-4"}, "Plants wanted: "),
+            ({"crop": "parsley", "plants": "400000"}, "Plants wanted: "),
+            ({"crop": "parsley", "plants": "4", "out_by": "2026-13-40"}, "Out by: "),
             ({"crop": "parsley", "plants": "4", "confidence": "very"}, "50 to 99"),
             ({"crop": "parsley", "plants": "4", "confidence": "100"}, "How sure"),
             ({"crop": "parsley", "plants": "4", "seed_lot": "lot-leek-0"}, "That packet holds leek"),
-            ({"crop": "parsley", "plants": "4", "seed_lot": "none"}, "no packet none"),
+            ({"crop": "parsley", "plants": "4", "seed_lot": "none"}, "is no choice"),
         ):
             code, page = send(**fields)
             self.assertEqual(code, 400, fields)
@@ -260,8 +260,8 @@ class Sowing(PlanCase):
 class Box(PlanCase):
     def test_a_packet_with_its_tests_and_its_count(self) -> None:
         for fields, said in (
-            ({"crop": ""}, "A crop is missing"), ({"crop": "leek", "packed": "2031"}, "not there yet"), ({"crop": "leek", "packed": "old"}, "year packed"),
-            ({"crop": "leek", "rate": "lots"}, "is no number"), ({"crop": "leek", "rate": "140"}, "The rate"), ({"crop": "leek", "seeds": "-3"}, "Seeds left"),
+            ({"crop": ""}, "A crop is missing"), ({"crop": "leek", "packed": "2031"}, "not there yet"), ({"crop": "leek", "packed": "old"}, "Year packed"),
+            ({"crop": "leek", "rate": "lots"}, "is no number"), ({"crop": "leek", "rate": "140"}, "Rate on the label"), ({"crop": "leek", "seeds": "-3"}, "Seeds left"),
         ):  # fmt: skip
             answer = self.me.send(f"{G}/seeds/packet", **fields)
             self.assertEqual(answer.status_code, 400, fields)
@@ -275,7 +275,7 @@ class Box(PlanCase):
         before = re.search(r"(\d+) % alive", self.me.see(address))
         for bad, said in (
             ({"sown": "20", "germinated": "25", "on": "2026-02-01"}, "cannot have come up"),
-            ({"sown": "20", "germinated": "5", "on": "2027-01-01"}, "still to come"),
+            ({"sown": "20", "germinated": "5", "on": "2027-01-01"}, "Counted on: "),
             ({"sown": "0", "germinated": "0", "on": "2026-02-01"}, "will not do"),
         ):
             self.assertIn(said, self.me.send(f"{address}/test", address, **bad).get_data(as_text=True))

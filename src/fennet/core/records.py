@@ -363,6 +363,18 @@ class Series:
         return self.only(self.at_s <= at_s)
 
 
+@dataclass(frozen=True)
+class RecordFault:
+    """A value that was stored and cannot be: in which record, which field, what stands there. Where the record can do without
+    the value it is read without it, else (`whole`) it is left out until the value is mended."""
+
+    section: str
+    id: str
+    field: str
+    given: str
+    whole: bool = False
+
+
 @dataclass(frozen=True, kw_only=True)
 class Journal:
     """A garden's whole record, or the part of it that a question needs."""
@@ -389,3 +401,5 @@ class Journal:
     minima: list[dict[str, Any]] = field(default_factory=list)
     weather: list[dict[str, Any]] = field(default_factory=list)
     plans: list[dict[str, Any]] = field(default_factory=list)
+    #: What of the stored record cannot be read; never part of a journal.
+    faults: list[RecordFault] = field(default_factory=list)

@@ -267,6 +267,12 @@ def change_garden(w: WriteContext, changes: Mapping[str, Any]) -> Garden:
     """Where the garden is and how it is run: name, latitude, longitude, last frost. Owner's to change. Raises Refusal."""
     if w.actor.ref.role != "owner":
         raise Refusal("Only an owner changes the garden itself.")
+    frost = changes.get("last_frost")
+    if frost:
+        try:
+            datetime.strptime(f"2024-{frost}", "%Y-%m-%d")
+        except ValueError:
+            raise Refusal(f"{frost!r} is no day of the year; accepted: 05-18 for 18 May.", "last_frost", str(frost)) from None
     try:
         garden = TypeAdapter(Garden).validate_python({**vars(w.actor.ref.garden), **changes})
     except ValidationError as e:

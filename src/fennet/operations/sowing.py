@@ -28,7 +28,10 @@ from fennet.storage.mapping import table_of, to_row
 
 @dataclass(frozen=True)
 class Sowing:
-    """One kind in some cells: what the sowing form gives. `lot` is an existing packet's id or a new packet to keep."""
+    """One kind in some cells: what the sowing form gives. `lot` is an existing packet's id or a new packet to keep.
+
+    In a box without cells `seeds_per_cell` is all the seeds.
+    """
 
     crop: str
     cells: tuple[str, ...]
@@ -41,11 +44,6 @@ class Sowing:
     # The place in the list of the want it is sown for, and which of its sowings it is.
     want: int | None = None
     which: str | None = None
-
-
-def replace_covering(sowing: Sowing, covered_with: Covering | None) -> Sowing:
-    """The same sowing under another covering material."""
-    return replace(sowing, covered_with=covered_with)
 
 
 def sow(
@@ -117,13 +115,15 @@ def _sow_in(
     table = shipped().with_own(queries.own_crops(w.c, w.garden_id))
     batches = []
     school = practice_of(w.actor.ref.garden)["depth"]
+    # A box without cells is sown by the number of seeds.
+    located = bool(trays[0].rows and trays[0].columns)
     for sowing in sowings:
         try:
             crop = table.get(sowing.crop)
         except UnknownCrop as e:
             near = f" Nearest: {', '.join(e.nearest)}." if e.nearest else ""
             raise Refusal(f"No crop is called {sowing.crop!r}.{near}", "crop", sowing.crop) from None
-        _check_cells(trays[0], sowing)
+        _check_cells(trays[0], sowing, located)
         lot_id = _lot(w, sowing, crop.id)
         batch_id = new_batch_id(crop.id, known)
         known.add(batch_id)
@@ -133,9 +133,10 @@ def _sow_in(
             crop=crop.id,
             tray=tray_id,
             sown_at=sown_at,
-            cell_list=list(sowing.cells),
+            cell_list=list(sowing.cells) if located else None,
             cells=None,
-            seeds_per_cell=sowing.seeds_per_cell,
+            seeds=None if located else sowing.seeds_per_cell,
+            seeds_per_cell=sowing.seeds_per_cell if located else 1,
             depth_mm=depth_by_school_mm(crop.depth_mm, school) if sowing.depth_mm is None else sowing.depth_mm,
             variety=sowing.variety or None,
             seed_lot=lot_id,
@@ -150,7 +151,12 @@ def _sow_in(
     return batches
 
 
-def _check_cells(tray: Tray, sowing: Sowing) -> None:
+def _check_cells(tray: Tray, sowing: Sowing, located: bool) -> None:
+    if not located:
+        if not 1 <= sowing.seeds_per_cell <= 5_000:
+            raise Refusal("1 to 5,000 seeds go into a box.", "seeds_per_cell", str(sowing.seeds_per_cell))
+        _check_depth(sowing)
+        return
     if not sowing.cells:
         raise Refusal(f"Choose the cells for {sowing.crop}.", "cells")
     outside = [cell for cell in sowing.cells if cell not in tray.cell_names()]
@@ -160,6 +166,10 @@ def _check_cells(tray: Tray, sowing: Sowing) -> None:
         )
     if not 1 <= sowing.seeds_per_cell <= 200:
         raise Refusal("1 to 200 seeds go into a cell.", "seeds_per_cell", str(sowing.seeds_per_cell))
+    _check_depth(sowing)
+
+
+def _check_depth(sowing: Sowing) -> None:
     if sowing.depth_mm is not None and not 0 <= sowing.depth_mm <= 150:
         raise Refusal("Seed is sown 0 to 150 mm deep.", "depth_mm", f"{sowing.depth_mm:g}")
 

@@ -44,7 +44,7 @@ def set_mat(
     setpoint_c: float,
     promised: Mapping[str, Interval[float]],
     ceiling_c: float = CEILING_C,
-) -> Event | None:
+) -> Event:
     """Log a mat's new set-point and, for each tray, promise the soil it should bring over the second day. One transaction.
 
     `journal` and `events` are the record as it stands, `promised` tray → mean soil in °C. Raises Refusal where a guard forbids
@@ -75,7 +75,7 @@ def set_lamp(
     hours: float,
     nearest_mm: float | None,
     promised: Mapping[str, Interval[float]],
-) -> Event | None:
+) -> Event:
     """Log a lamp's new height and hours, and promise the brightness at each tray's leaves (tray → PPFD). One transaction.
 
     `nearest_mm` the lowest it may hang over its place, by the safe distance over the tallest leaves. Raises Refusal.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import fields
+from dataclasses import MISSING, fields
 from datetime import datetime
 from functools import lru_cache
 from typing import Any
@@ -15,6 +15,7 @@ from sqlmodel import SQLModel
 
 from fennet.core import records as rec
 from fennet.core.records import Event
+from fennet.core.salvage import salvage
 from fennet.storage import tables as t
 
 #: Journal section → (record, table, kind in the namespace of ids or None).
@@ -54,10 +55,17 @@ def to_row(record: Any, model: type[SQLModel], garden_id: int) -> dict[str, Any]
     return row
 
 
-def from_row(cls: type, row: Mapping[str, Any]) -> Any:
-    """Column values as a record. Empty nested values take the record's default."""
-    names = {f.name for f in fields(cls)}
-    return _adapter(cls).validate_python({k: v for k, v in row.items() if k in names and v is not None})
+@lru_cache
+def _needed(cls: type) -> frozenset[str]:
+    """The fields without which there is no record of this class."""
+    return frozenset(f.name for f in fields(cls) if f.default is MISSING and f.default_factory is MISSING)
+
+
+def from_row(cls: type, row: Mapping[Any, Any]) -> tuple[Any, dict[str, Any]]:
+    """Column values as a record (None where there can be none), and the values that cannot be, by field: what an earlier version
+    stored is read without them. Empty nested values take the record's default."""
+    plain = {f.name: row[f.name] for f in fields(cls) if row.get(f.name) is not None}
+    return salvage(_adapter(cls).validate_python, plain, _needed(cls))
 
 
 def event_row(event: Event, garden_id: int) -> dict[str, Any]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime
 from typing import Any
@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from sqlalchemy import Connection, and_, func, or_, select, text
 
-from fennet.core.records import Event, Garden, Journal, Series, Source, Want
+from fennet.core.records import Event, Garden, Journal, RecordFault, Series, Source, Want
 from fennet.storage import tables as t
 from fennet.storage.mapping import SECTIONS, event_from_row, from_row, table_of
 
@@ -58,24 +58,39 @@ def gardens(c: Connection, person_id: int | None = None, slug: str | None = None
         statement = select(g, m.c.role).join(m, m.c.garden_id == g.c.id).where(m.c.person_id == person_id).order_by(g.c.name)
     if slug is not None:
         statement = statement.where(g.c.slug == slug)
-    return [
-        GardenRef(r["id"], r["slug"], from_row(Garden, dict(r)), r["role"], r["demo"]) for r in c.execute(statement).mappings()
-    ]
+    return [GardenRef(r["id"], r["slug"], _garden(r), r["role"], r["demo"]) for r in c.execute(statement).mappings()]
 
 
 def as_it_stands(c: Connection, ref: GardenRef) -> GardenRef:
     """A garden with its settings as they are now."""
     g = table_of(t.GardenRow)
     row = c.execute(select(g).where(g.c.id == ref.id)).mappings().first()
-    return ref if row is None else replace(ref, garden=from_row(Garden, dict(row)))
+    return ref if row is None else replace(ref, garden=_garden(row))
+
+
+def _garden(row: Mapping[Any, Any]) -> Garden:
+    """A garden's settings; one that cannot be takes its default."""
+    found, _ = from_row(Garden, row)
+    return found or Garden(name=str(row["slug"]), timezone=str(row["timezone"]))
 
 
 def records(c: Connection, garden_id: int, section: str, *conditions: Any) -> list[Any]:
-    """The records of one journal section, in the order they came."""
+    """The records of one journal section that can be, in the order they came."""
+    return _read(c, garden_id, section, *conditions)[0]
+
+
+def _read(c: Connection, garden_id: int, section: str, *conditions: Any) -> tuple[list[Any], list[RecordFault]]:
+    """The records of one section, and what of it cannot be read."""
     cls, model, _ = SECTIONS[section]
     table = table_of(model)
     rows = c.execute(select(table).where(table.c.garden_id == garden_id, *conditions).order_by(table.c.position)).mappings()
-    return [from_row(cls, dict(row)) for row in rows]
+    out, faults = [], []
+    for row in rows:
+        record, wrong = from_row(cls, row)
+        if record is not None:
+            out.append(record)
+        faults += [RecordFault(section, str(row["id"]), name, str(v)[:200], record is None) for name, v in wrong.items()]
+    return out, faults
 
 
 def things(c: Connection, garden_id: int) -> dict[str, str]:
@@ -121,7 +136,20 @@ def wants_by_position(c: Connection, garden_id: int) -> dict[int, Want]:
     """Wants in their order, by the number that addresses them."""
     w = table_of(t.WantRow)
     rows = c.execute(select(w).where(w.c.garden_id == garden_id).order_by(w.c.position)).mappings()
-    return {r["position"]: from_row(Want, dict(r)) for r in rows}
+    found = {r["position"]: from_row(Want, r)[0] for r in rows}
+    return {position: want for position, want in found.items() if want is not None}
+
+
+def want_faults(c: Connection, garden_id: int) -> list[RecordFault]:
+    """What of the wants cannot be read; a want's id here is its position."""
+    w = table_of(t.WantRow)
+    rows = c.execute(select(w).where(w.c.garden_id == garden_id)).mappings()
+    read = [(r["position"], *from_row(Want, r)) for r in rows]
+    return [
+        RecordFault("wants", str(position), name, str(value)[:200], want is None)
+        for position, want, wrong in read
+        for name, value in wrong.items()
+    ]
 
 
 def wants(c: Connection, garden_id: int) -> list[Want]:
@@ -181,9 +209,11 @@ def kept(c: Connection, garden_id: int) -> dict[str, list[dict[str, Any]]]:
 
 def things_record(c: Connection, ref: GardenRef) -> Journal:
     """A garden's things, batches, packets and targets: its record without events, readings and promises."""
-    sections = {section: records(c, ref.id, section) for section in SECTIONS}
+    read = {section: _read(c, ref.id, section) for section in SECTIONS}
+    sections = {section: found for section, (found, _) in read.items()}
+    faults = [fault for _, wrong in read.values() for fault in wrong] + want_faults(c, ref.id)
     entries = {k: v for k, v in kept(c, ref.id).items() if k != "promises"}
-    return Journal(garden=ref.garden, crops=own_crops(c, ref.id), wants=wants(c, ref.id), **sections, **entries)  # type: ignore[arg-type]
+    return Journal(garden=ref.garden, crops=own_crops(c, ref.id), wants=wants(c, ref.id), faults=faults, **sections, **entries)  # type: ignore[arg-type]
 
 
 def whole_record(c: Connection, ref: GardenRef) -> Journal:
@@ -296,8 +326,10 @@ def readings_given(
     places: Sequence[str] | None,
     sources: Sequence[str] | None,
     most: int,
+    newest: bool = False,
 ) -> list[GivenReading]:
-    """Readings between two moments as given, in order of time; of some places and sources only, if they are named."""
+    """Readings between two moments as given, in order of time; of some places and sources only, if they are named. Of more than
+    `most` the first stand, or the `newest`."""
     s, r = table_of(t.SeriesRow), table_of(t.ReadingRow)
     columns = (r.c.at, s.c.place, s.c.quantity, r.c.value, r.c.unit, s.c.source, r.c.under, r.c.estimated)
     statement = (
@@ -307,7 +339,9 @@ def readings_given(
         statement = statement.where(s.c.place.in_(places))
     if sources is not None:
         statement = statement.where(or_(s.c.source.in_(sources), s.c.source.is_(None)))
-    return [GivenReading(*row) for row in c.execute(statement.order_by(r.c.at, s.c.place, s.c.quantity).limit(most))]
+    order = (r.c.at.desc() if newest else r.c.at, s.c.place, s.c.quantity)
+    found = [GivenReading(*row) for row in c.execute(statement.order_by(*order).limit(most))]
+    return found[::-1] if newest else found
 
 
 def reading_days(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
 from typing import Any
 
 from flask import Flask, Response, g, redirect, render_template, request, url_for
@@ -36,6 +35,7 @@ from fennet.web import (
     tune,
     why,
 )
+from fennet.web.forms import sending
 from fennet.web.limits import limiter
 from fennet.web.settings import MEGABYTE, Settings
 
@@ -66,7 +66,7 @@ def create_app(settings: Settings) -> Flask:
     app.extensions["fennet_settings"] = settings
     app.extensions["fennet_engine"] = connect(settings.database_url)
     # Macros are imported without a page's context; a fresh key for each form is not of one page.
-    app.jinja_env.globals["form_key"] = lambda: secrets.token_urlsafe(12)
+    app.jinja_env.globals["sending"] = sending
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     if settings.proxies:
         n = settings.proxies

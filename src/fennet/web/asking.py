@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import datetime, timedelta
+from datetime import datetime
 from functools import wraps
 from typing import Any, cast
 
-from flask import abort, current_app, g, request
+from flask import abort, current_app, g
 from flask_login import current_user
 from sqlalchemy import Connection, Engine
 
-from fennet.journal.times import localize, zone_of
-from fennet.operations.acting import Actor, Refusal
+from fennet.journal.times import zone_of
+from fennet.operations.acting import Actor
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
 from fennet.telling.speech import Speech
@@ -93,33 +93,6 @@ def in_garden(handler: Callable[..., Any]) -> Callable[..., Any]:
         return handler(**kwargs)
 
     return guarded
-
-
-#: An entry that waited for a signal says when it was pressed; older than this it is not believed.
-WAITED = timedelta(days=30)
-
-
-def pressed_at() -> datetime:
-    """When this form was pressed: now, or earlier where it waited in a browser without signal."""
-    text = request.form.get("pressed_at", "")
-    if not text:
-        return now()
-    try:
-        at = datetime.fromisoformat(text)
-    except ValueError:
-        return now()
-    return at if at.tzinfo is not None and now() - WAITED < at <= now() else now()
-
-
-def typed_time(text: str | None) -> datetime:
-    """A time typed in the garden's zone; the time it was pressed when nothing is typed. Raises Refusal."""
-    if not text:
-        return pressed_at()
-    try:
-        return localize(datetime.fromisoformat(text), zone_of(garden().garden.timezone))
-    except ValueError as e:
-        reason = str(e).split(";")[0] if "exist" in str(e) else "is no time"
-        raise Refusal(f"{text.replace('T', ' ')} {reason}.", "at", text) from None
 
 
 def identity() -> tuple[str, int]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TypeVar
 
-from flask import current_app, request
+from flask import current_app
 
 from fennet.core.history import ended_s
 from fennet.journal.times import zone_of
@@ -13,6 +13,7 @@ from fennet.operations import promises
 from fennet.operations.acting import WriteContext, in_turn
 from fennet.storage import queries
 from fennet.web import answers, asking, record
+from fennet.web.forms import key_sent
 
 T = TypeVar("T")
 
@@ -22,7 +23,7 @@ def write(work: Callable[[WriteContext], T], key: str | None = None) -> T | None
 
     `key` is the form's own unless another is given. Raises Refusal.
     """
-    done = in_turn(asking.engine(), asking.actor(), asking.now(), work, key or request.form.get("key"))
+    done = in_turn(asking.engine(), asking.actor(), asking.now(), work, key or key_sent())
     record.read_again()
     keep_promises()
     return done

@@ -11,13 +11,14 @@ from argon2.exceptions import Argon2Error, InvalidHashError
 from flask import flash, redirect, render_template, request, session, url_for
 from flask_login import UserMixin, current_user, login_required, login_user, logout_user
 
+from fennet.core.bounds import is_plain_text
 from fennet.core.records import Garden
 from fennet.operations import gardens
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
 from fennet.telling.speech import LOCALES
-from fennet.web import asking
-from fennet.web.auth.forms import MeForm, SignInForm, WelcomeForm
+from fennet.web import asking, query
+from fennet.web.auth.forms import MeForm, SignInForm, ThemeForm, WelcomeForm
 from fennet.web.limits import SIGN_IN, limiter
 
 hasher = PasswordHasher()
@@ -38,9 +39,10 @@ class SignedIn(UserMixin):
 
 def load(session_id: str) -> SignedIn | None:
     number, _, mark = session_id.partition(":")
-    if not number.isdigit():
+    found = query.position(number)
+    if found is None:
         return None
-    person = queries.person(asking.reading(), id=int(number))
+    person = queries.person(asking.reading(), id=found)
     return SignedIn(person) if person and person.session_mark == mark else None
 
 
@@ -68,7 +70,7 @@ def welcome() -> Any:
         if queries.has_people(c):
             return redirect(url_for("auth.sign_in"))
     form = WelcomeForm()
-    form.timezone.choices = sorted(z for z in available_timezones() if "/" in z or z == "UTC")
+    form.timezone.choices = [(z, z) for z in sorted(z for z in available_timezones() if "/" in z or z == "UTC")]
     if form.validate_on_submit():
         try:
             new = Garden(name=form.garden.data.strip(), timezone=form.timezone.data)
@@ -106,9 +108,12 @@ def sign_in() -> Any:
 
 def inside(target: str | None) -> str | None:
     """An address of this site, or nothing."""
-    parts = urlsplit(target or "")
-    inside = target and target.startswith("/") and not target.startswith("//") and not parts.netloc and "\\" not in target
-    return target if inside else None
+    try:
+        parts = urlsplit(target or "")
+    except ValueError:
+        return None
+    plain = target is not None and is_plain_text(target) and not set(target) & set("\\\r\n\t")
+    return target if plain and target and target.startswith("/") and not target.startswith("//") and not parts.netloc else None
 
 
 def sign_out() -> Any:
@@ -138,8 +143,9 @@ def me() -> Any:
 
 def theme() -> Any:
     """Day, night or as the device says; kept in a cookie so that it holds before sign-in too."""
-    chosen = request.form.get("theme")
-    response = redirect(inside(request.form.get("back")) or url_for("home"))
+    form = ThemeForm()
+    chosen = form.theme.data
+    response = redirect(inside(form.back.data) or url_for("home"))
     if chosen in ("day", "night", "auto"):
         response.set_cookie("theme", chosen, max_age=31_536_000, samesite="Lax", secure=asking.settings().secure_cookies)
     return response

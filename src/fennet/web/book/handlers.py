@@ -4,24 +4,26 @@ from __future__ import annotations
 
 import csv
 import io
-import math
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Any
 
-from flask import Response, abort, flash, redirect, render_template, request, stream_with_context, url_for
+from flask import Response, abort, flash, redirect, render_template, stream_with_context, url_for
+from wtforms import Field
 
 from fennet.core.kinds import EVENT_KINDS, FIELD_TYPES, SIGNS
 from fennet.core.records import Event
+from fennet.journal.numbers import number, whole
 from fennet.journal.times import format_instant, zone_of
 from fennet.operations import deeds
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
 from fennet.telling.csv_cells import plain_cell
 from fennet.telling.entries import entry_words
-from fennet.web import asking, record
+from fennet.web import asking, query, record
 from fennet.web.book.view import KINDS, LOGGERS, MOST, READINGS, Filter, filter_from, lines, reach
+from fennet.web.forms import Choice, Form, Moment, Words, made_of, short, submitted
 from fennet.web.writes import write
 
 MOST_EXPORTED = 1_000_000
@@ -29,7 +31,7 @@ MOST_EXPORTED = 1_000_000
 
 def _wanted() -> Filter:
     today = asking.speech().local(asking.now()).date()
-    return filter_from(request.args, today)
+    return filter_from(today)
 
 
 @asking.in_garden
@@ -39,7 +41,7 @@ def book() -> Any:
         wanted = _wanted()
     except Refusal as e:
         refusal, today = e, asking.speech().local(asking.now()).date()
-        wanted = Filter(request.args.get("thing", ""), request.args.get("kind", ""), today - timedelta(days=13), today)
+        wanted = Filter(query.text("thing"), query.text("kind"), today - timedelta(days=13), today)
     journal = record.journal()
     found = lines(asking.reading(), journal, record.events(), asking.garden().id, wanted, asking.speech())
     things = {
@@ -130,57 +132,61 @@ def entry(event_id: str) -> Any:
     found = next((e for e in record.events() if e.id == event_id), None)
     if found is None:
         abort(404)
-    refusal = None
-    if request.method == "POST":
+    form, refusal = _form(found), None
+    if submitted():
         try:
-            fields, at = _corrected(found)
+            form.take()
+            fields, at = _corrected(form, found)
             made = write(lambda w: deeds.correct(w, event_id, fields, at))
             flash("Corrected; the first entry stays in the record.", f"undo:{made.id}" if made is not None else "message")
             return redirect(url_for("book.entry", slug=asking.garden().slug, event_id=event_id))
         except Refusal as e:
+            form.tell(e)
             refusal = e
-    names = [*EVENT_KINDS[found.kind].required, *EVENT_KINDS[found.kind].optional]
-    rows = [
-        (n, n.replace("_", " "), FIELD_TYPES[n], _typed(found.fields.get(n)))
-        for n in names
-        if FIELD_TYPES[n] not in ("event", "periods")
-    ]
     say = asking.speech()
     return render_template(
         "book/entry.html",
         e=found,
         words=entry_words(found, say),
         when=say.moment(found.at),
-        typed=say.typed(found.at),
-        rows=rows,
-        signs=SIGNS,
+        rows=_asked(found),
         refusal=refusal,
-        form=request.form,
+        form=form,
     ), 400 if refusal else 200
 
 
+def _asked(e: Event) -> list[str]:
+    """The fields of an entry that can be corrected by typing."""
+    names = [*EVENT_KINDS[e.kind].required, *EVENT_KINDS[e.kind].optional]
+    return [n for n in names if FIELD_TYPES[n] not in ("event", "periods")]
+
+
+def _form(e: Event) -> Form:
+    """A form with what an entry says; lists parted by commas, yes and no in words."""
+    fields: dict[str, Field] = {"at": Moment("When")}
+    for name in _asked(e):
+        label = name.replace("_", " ").capitalize()
+        fields[name] = Choice(label, [(s, s) for s in SIGNS]) if FIELD_TYPES[name] == "sign" else Words(label, 20_000)
+    shown = {name: _typed(e.fields[name]) for name in _asked(e) if name in e.fields}
+    return made_of(fields)(data={"at": e.at, **shown})
+
+
 def _typed(value: Any) -> str:
-    if value is None:
-        return ""
     if isinstance(value, bool):
         return "yes" if value else "no"
     return ", ".join(map(str, value)) if isinstance(value, list) else f"{value:g}" if isinstance(value, float) else str(value)
 
 
-def _corrected(e: Event) -> tuple[dict[str, Any], datetime]:
+def _corrected(form: Form, e: Event) -> tuple[dict[str, Any], datetime]:
     """The fields as typed on an entry's page. Raises Refusal."""
     out: dict[str, Any] = {}
     for name in (*EVENT_KINDS[e.kind].required, *EVENT_KINDS[e.kind].optional):
-        kind = FIELD_TYPES[name]
-        if kind in ("event", "periods") or name not in request.form:
+        if name not in _asked(e) or not form[name].raw_data:
             if name in e.fields:
                 out[name] = e.fields[name]
-            continue
-        text = request.form[name].strip()
-        if not text:
-            continue
-        out[name] = _value(name, kind, text, e.fields.get(name))
-    return out, asking.typed_time(request.form.get("at"))
+        elif form[name].data is not None:
+            out[name] = _value(name, FIELD_TYPES[name], form[name].data, e.fields.get(name))
+    return out, form["at"].data or form.pressed
 
 
 def _value(name: str, kind: str, text: str, before: Any) -> Any:
@@ -191,9 +197,6 @@ def _value(name: str, kind: str, text: str, before: Any) -> Any:
     if kind in ("id", "loose_id", "text", "sign", "clock", "switch") or (kind == "any" and isinstance(before, str)):
         return text
     try:
-        number = float(text.replace(",", "."))
-        if not math.isfinite(number):
-            raise ValueError
-    except ValueError:
-        raise Refusal(f"{name.replace('_', ' ')}: {text!r} is no number.", name, text) from None
-    return int(number) if kind in ("count", "mark") and number == int(number) else number
+        return whole(text) if kind in ("count", "mark") else number(text)
+    except ValueError as e:
+        raise Refusal(f"{name.replace('_', ' ').capitalize()}: {short(text)!r} {e}.", name, text) from None

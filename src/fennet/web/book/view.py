@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
@@ -16,6 +15,7 @@ from fennet.operations.readings import HandReading
 from fennet.storage import queries
 from fennet.telling.entries import QUANTITY_WORDS, deed_words, measured_words, subject_of
 from fennet.telling.speech import Speech
+from fennet.web import query
 
 #: What is shown of how many days when nothing is asked, and the most on one page.
 USUAL_DAYS, MOST = 14, 400
@@ -67,23 +67,23 @@ class Line:
     token: str = ""
 
 
-def filter_from(args: Mapping[str, str], today: date) -> Filter:
-    """The filter of a page's address. Raises Refusal for a day that is none."""
+def filter_from(today: date) -> Filter:
+    """The filter of this page's address. Raises Refusal for a day that is none, and for more days than one look can show."""
 
     def day(name: str, otherwise: date) -> date:
-        text = args.get(name, "").strip()
+        text = query.text(name, longest=40)
         if not text:
             return otherwise
-        try:
-            return date.fromisoformat(text)
-        except ValueError:
-            raise Refusal(f"{text!r} is no day; accepted: 2026-03-12.", name, text) from None
+        found = query.day(text)
+        if found is None:
+            raise Refusal(f"{text!r} is no day; accepted: 2026-03-12, of 1900 to 2199.", name, text)
+        return found
 
     last = day("to", today)
     first = day("from", last - timedelta(days=USUAL_DAYS - 1))
     if first > last:
         raise Refusal(f"The days run from {first} to {last}: the first must not be later than the last.", "from", str(first))
-    return Filter(args.get("thing", ""), args.get("kind", ""), first, last)
+    return Filter(query.text("thing"), query.text("kind"), first, last)
 
 
 def reach(journal: Journal, events: list[Event], thing: str) -> set[str] | None:
@@ -125,7 +125,7 @@ def lines(
     loggers = [s.id for s in journal.sources if s.kind not in HAND_KINDS and s.id != "by-hand"]
     places = sorted(ids) if ids is not None else None
     if wanted.kind in ("", READINGS):
-        for r in queries.readings_given(c, garden_id, first, end, places, hand, most):
+        for r in queries.readings_given(c, garden_id, first, end, places, hand, most, newest=True):
             words = measured_words(r.quantity, r.value, r.unit, say) + (", a guess" if r.estimated else "")
             token = (
                 HandReading(r.place, r.quantity, r.value, r.unit, r.at, r.source or "").token

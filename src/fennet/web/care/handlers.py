@@ -4,87 +4,76 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, url_for
 
+from fennet.core.records import Event, Journal
 from fennet.operations import care
-from fennet.operations.acting import Refusal
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.web import asking, record
-from fennet.web.care.view import feed_view, pot_view
+from fennet.web.care.forms import DropForm, FeedForm, PotUpForm, PrickOutForm, ProductForm
+from fennet.web.care.view import PotView, feed_view, pot_view
+from fennet.web.forms import Form, submitted
 from fennet.web.writes import write
 
 CAUTION = "The label is the law. Measure, keep feed from children and pets, and never in drink bottles."
 
 
-def _number(name: str, words: str, fallback: float | None = None) -> float:
-    """A number of a form. Raises Refusal."""
-    text = request.form.get(name, "").strip().replace(",", ".")
-    if not text and fallback is not None:
-        return fallback
-    try:
-        return float(text)
-    except ValueError:
-        raise Refusal(f"{text or 'nothing'!r} is no {words}; a number is needed.", name, text) from None
-
-
 @asking.in_garden
 def feed() -> Any:
     """Which trays are fed when, how strong, and how much of what; one press logs it."""
-    if request.method == "GET":
-        return _feed_page()
-    try:
-        trays = request.form.getlist("tray")
-        if not trays:
-            raise Refusal("No tray is ticked.", "tray", "")
-        mg = _number("mg", "strength")
-        if mg <= 0:
-            raise Refusal(f"{mg:g} mg; a strength is above 0.", "mg", f"{mg:g}")
-        view = feed_view(record.journal(), record.events(), record.at_s(), asking.speech())
+    form = FeedForm()
+    if not submitted():
+        return _feed_page(form, ProductForm(formdata=None))
+
+    def log(w: WriteContext) -> list[Event]:
+        # Whether they are too young is judged by the record as it stands.
+        journal, events, at_s = record.within(w)
+        view = feed_view(journal, events, at_s, asking.speech())
         young = any(r.young for r in view.rows if r.tray in trays)
-        product, sure = request.form.get("product", "").strip()[:80], "sure" in request.form
-        made = write(lambda w: care.log_fed(w, trays, product, mg, sure, young))
+        return care.log_fed(w, trays, form.product.data or "", form.mg.data, form.sure.data, young)
+
+    try:
+        form.take()
+        trays = form.tray.data or []
+        if not trays:
+            raise Refusal("No tray is ticked.", "tray")
+        made = write(log)
     except Refusal as e:
-        return _feed_page(e)
+        form.tell(e)
+        return _feed_page(form, ProductForm(formdata=None), e)
     if made:
-        flash(f"{', '.join(trays)} fed at {mg:g} mg of nitrogen a litre.", f"undo:{made[-1].id}")
+        flash(f"{', '.join(trays)} fed at {form.mg.data:g} mg of nitrogen a litre.", f"undo:{made[-1].id}")
     return redirect(url_for("care.feed", slug=asking.garden().slug))
 
 
-def _feed_page(refusal: Refusal | None = None) -> Any:
+def _feed_page(form: FeedForm, product: ProductForm, refusal: Refusal | None = None) -> Any:
     journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
     view = record.remembered(("feed",), lambda: feed_view(journal, events, at_s, say))
-    page = render_template("care/feed.html", v=view, refusal=refusal, form=request.form, caution=CAUTION)
+    if form.mg.data is None and not form.mg.given and view.rows:
+        form.mg.data = view.rows[0].mg
+    page = render_template("care/feed.html", v=view, refusal=refusal, form=form, product=product, caution=CAUTION)
     return page, 400 if refusal else 200
 
 
 @asking.in_garden
 def products() -> Any:
     """A feed onto the shelf with its label's figures, or off it."""
+    form, dropping = ProductForm(), DropForm()
     try:
-        if "drop" in request.form:
-            write(lambda w: care.drop_feed(w, request.form["drop"]))
+        if name := dropping.drop.data:
+            write(lambda w: care.drop_feed(w, name))
             flash("Off the shelf; what was fed with it stays on record.")
         else:
-            name = request.form.get("name", "").strip()[:60]
-            if not name:
-                raise Refusal("A feed needs a name.", "name", "")
-            entry: dict[str, Any] = {"id": name, "name": name, "n_pct": _number("n_pct", "share of nitrogen")}
-            for field in ("p_pct", "k_pct"):
-                entry[field] = _number(field, "share", 0.0)
-            dose = _number("dose", "dose")
-            entry["dose_ml_per_l" if request.form.get("form") == "liquid" else "dose_g_per_l"] = dose
+            form.take()
+            entry: dict[str, Any] = {"id": form.name.data, "name": form.name.data, "n_pct": form.n_pct.data}
+            entry |= {"p_pct": form.p_pct.data or 0.0, "k_pct": form.k_pct.data or 0.0}
+            entry["dose_g_per_l" if form.form.data == "powder" else "dose_ml_per_l"] = form.dose.data
             write(lambda w: care.put_feed(w, entry))
-            flash(f"{name} is on the shelf.")
+            flash(f"{form.name.data} is on the shelf.")
     except Refusal as e:
-        return _feed_page(e)
+        form.tell(e)
+        return _feed_page(FeedForm(formdata=None), form, e)
     return redirect(url_for("care.feed", slug=asking.garden().slug))
-
-
-def _plants() -> int:
-    """How many plants a form moves. Raises Refusal."""
-    n = _number("n", "number of plants")
-    if n != int(n):
-        raise Refusal(f"{n:g} plants; a whole number is needed.", "n", f"{n:g}")
-    return int(n)
 
 
 @asking.in_garden
@@ -94,27 +83,53 @@ def pot_up(batch_id: str) -> Any:
     batch = next((b for b in journal.batches if b.id == batch_id and b.sown_at.timestamp() <= at_s), None)
     if batch is None:
         abort(404)
-    refusal: Refusal | None = None
-    slug = asking.garden().slug
-    if request.method == "POST":
-        try:
-            n = _plants()
-            if "tray" in request.form:
-                tray = request.form["tray"]
-                to = write(lambda w: care.prick_out(w, batch_id, tray, n, "buried" in request.form))
-                flash(f"{n} pricked out into {tray} as {to}. Its history goes with it.")
-                return redirect(url_for("tray.show", slug=slug, tray_id=tray))
-            pot_mm = _number("pot_mm", "width of a pot")
-            place = request.form.get("place", "")
-            if all(p.id != place for p in journal.places):
-                raise Refusal(f"There is no place {place} in this garden.", "place", place)
-            buried, anyway = "buried" in request.form, "anyway" in request.form
-            done = write(lambda w: care.pot_up(w, journal, events, batch_id, n, pot_mm, place, buried, anyway))
-            tray, to = done or ("", batch_id)
-            flash(f"{n} potted up into {tray}{'' if to == batch_id else f' as {to}'}. Its history goes with it.")
-            return redirect(url_for("tray.show", slug=slug, tray_id=tray))
-        except Refusal as e:
-            refusal = e
     view = pot_view(journal, batch, events, at_s, asking.speech())
-    page = render_template("care/pot_up.html", v=view, refusal=refusal, form=request.form)
+    pricking = submitted() and bool(PrickOutForm().tray.raw_data)
+    prick, pot = _pot_forms(view, journal, pricking)
+    refusal: Refusal | None = None
+    if submitted():
+        form: Form = prick if pricking else pot
+        try:
+            form.take()
+            return _pricked(prick, batch_id) if pricking else _potted(pot, batch_id)
+        except Refusal as e:
+            form.tell(e)
+            refusal = e
+    page = render_template("care/pot_up.html", v=view, refusal=refusal, prick=prick, pot=pot)
     return page, 400 if refusal else 200
+
+
+def _pot_forms(view: PotView, journal: Journal, pricking: bool) -> tuple[PrickOutForm, PotUpForm]:
+    """Both forms of the page; what was sent is in the one that was sent."""
+    buried = view.stem != "level"
+    asked = {} if pricking else {"formdata": None}
+    prick = PrickOutForm(**asked, data={"n": view.cells_n, "buried": buried})
+    asked = {"formdata": None} if pricking or not submitted() else {}
+    pot = PotUpForm(**asked, data={"n": view.alive, "pot_mm": view.pot_mm, "buried": buried})
+    prick.tray.choices = list(dict([*view.trays, *((t.id, t.id) for t in journal.trays if t.id not in dict(view.trays))]).items())
+    pot.place.choices = list(
+        dict([*view.places, *((p.id, p.id) for p in journal.places if p.id not in dict(view.places))]).items()
+    )
+    return prick, pot
+
+
+def _pricked(form: PrickOutForm, batch_id: str) -> Any:
+    n, tray = form.n.data, str(form.tray.data or "")
+    to = write(lambda w: care.prick_out(w, batch_id, tray, n, form.buried.data))
+    flash(f"{n} pricked out into {tray} as {to}. Its history goes with it.")
+    return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=tray))
+
+
+def _potted(form: PotUpForm, batch_id: str) -> Any:
+    if form.place.data is None:
+        raise Refusal("Say where the pots stand.", "place")
+
+    def work(w: WriteContext) -> tuple[str, str]:
+        journal, events, _ = record.within(w)
+        return care.pot_up(
+            w, journal, events, batch_id, form.n.data, form.pot_mm.data, form.place.data, form.buried.data, form.anyway.data
+        )
+
+    tray, to = write(work) or ("", batch_id)
+    flash(f"{form.n.data} potted up into {tray}{'' if to == batch_id else f' as {to}'}. Its history goes with it.")
+    return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=tray))

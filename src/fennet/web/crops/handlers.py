@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import abort, render_template, request
+from flask import abort, render_template
 
 from fennet.crops import CropTable, UnknownCrop, shipped
 from fennet.crops.table import plain
 from fennet.storage import queries
-from fennet.web import asking
+from fennet.web import asking, query
 from fennet.web.workings import figure_rows
 
 RESPONSE_AT_C = (5, 10, 15, 18, 20, 22, 25, 28, 30, 33, 35)
@@ -21,7 +21,7 @@ def _table() -> CropTable:
 
 @asking.in_garden
 def index() -> Any:
-    wanted = request.args.get("q", "").strip()
+    wanted = query.text("q")
     crops = [c for c in _table() if not wanted or any(plain(wanted) in plain(n) for n in (c.id, c.name, *c.synonyms))]
     nearest: list[str] = []
     if wanted and not crops:

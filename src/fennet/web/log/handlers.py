@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 
-from flask import flash, redirect, render_template, request, url_for
+from flask import flash, redirect, render_template, url_for
 
 from fennet.journal.log_line import Misread, Said, Scene, scene_of, suggest, understand
 from fennet.journal.times import zone_of
 from fennet.operations import log_line
-from fennet.operations.acting import Refusal
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.telling.entries import entry_words, said_words
-from fennet.web import asking, record
+from fennet.web import asking, query, record
 from fennet.web.auth.handlers import inside
+from fennet.web.forms import Form, submitted
 from fennet.web.log.doubts import doubts
+from fennet.web.log.forms import LONGEST_LINE, LineForm, UndoForm
 from fennet.web.writes import write
 
 #: The deeds of the thumb's page, said of the trays that are chosen there: words on the button, and what it says.
@@ -22,34 +25,42 @@ THUMB_DEEDS = [
     ("3 even", "feel 3"), ("4 dark", "feel 4"), ("5 glistening", "feel 5"), ("Cover on", "cover on"), ("Vented", "cover vent"),
     ("Cover off", "cover off"), ("To light", "to light"), ("Turned", "turned"),
 ]  # fmt: skip
-LONGEST_LINE = 1000
 SHOWN = 30
+#: Entries that one press takes back at most: those of one line.
+MOST_TOKENS = 200
 
 
-def scene() -> Scene:
-    """What a line may speak of in this garden now."""
+def scene(at: datetime | None = None) -> Scene:
+    """What a line may speak of in this garden at a moment, now if none is given."""
     zone = zone_of(asking.garden().garden.timezone)
-    return scene_of(record.journal(), record.events(), asking.pressed_at(), zone, asking.speech().temperature_unit)
+    return scene_of(record.journal(), record.events(), at or asking.now(), zone, asking.speech().temperature_unit)
 
 
-def _back() -> str:
-    return inside(request.form.get("back")) or url_for("log.log", slug=asking.garden().slug)
+def _back(form: Form) -> str:
+    return inside(form.back.data) or url_for("log.log", slug=asking.garden().slug)
 
 
 @asking.in_garden
 def log() -> Any:
     """The log page; a line sent is written, or the page says what was not understood and how it would read mended."""
-    line = _line()
+    form = LineForm()
+    line = form.said() if submitted() else query.text("line", longest=LONGEST_LINE)
     trouble: Misread | Refusal | None = None
-    if request.method == "POST":
+    if submitted():
+        # What a line means (which mat, which place) is read from the record as it stands when its turn has come.
+        def work(w: WriteContext) -> tuple[Said, log_line.Written]:
+            record.within(w)
+            said = understand(line, scene(form.pressed))
+            return said, log_line.write(w, said)
+
         try:
-            said = understand(line[:LONGEST_LINE], scene())
-            written = write(lambda w: log_line.write(w, said))
+            form.take()
+            done = write(work)
         except (Misread, Refusal) as e:
             trouble = e
         else:
-            _tell(said, written)
-            return redirect(_back())
+            _tell(done)
+            return redirect(_back(form))
     events = list(reversed(record.events()))[:SHOWN]
     say = asking.speech()
     trays = [t.id for t in record.journal().trays if t.until is None]
@@ -60,27 +71,16 @@ def log() -> Any:
         entries=[(say.moment(e.at), entry_words(e, say), e.by or "") for e in events],
         trays=trays,
         deeds=THUMB_DEEDS,
-        chosen=request.form.getlist("tray"),
-        back=_back() if request.method == "POST" else "",
+        chosen=form.tray.data or [],
+        back=_back(form) if submitted() else "",
     ), 400 if trouble else 200
 
 
-def _line() -> str:
-    """The line as typed, or made of the trays and the deed chosen by thumb."""
-    deed, trays = request.form.get("deed", ""), request.form.getlist("tray")
-    note = request.form.get("note", "").strip()
-    if note:
-        # A note's own words are not a time.
-        return f"{' '.join(trays)} note {note.replace('@', ' at ')}"
-    line = f"{' '.join(trays)} {deed}".strip() if deed else request.values.get("line", "").strip()
-    when = request.form.get("when", "").strip()
-    return f"{line} @ {when}" if when and "@" not in line else line
-
-
-def _tell(said: Said, written: log_line.Written | None) -> None:
-    if written is None:
+def _tell(done: tuple[Said, log_line.Written] | None) -> None:
+    if done is None:
         flash("That was logged already.")
         return
+    said, written = done
     words = said_words(said, asking.speech()).removesuffix("; now")
     flash(f"Logged. {words}.", f"undo:{written.undo}")
     for words in doubts(said):
@@ -92,7 +92,7 @@ def _tell(said: Said, written: log_line.Written | None) -> None:
 @asking.in_garden
 def echo() -> Any:
     """What a line would be understood to say, and how it may go on; nothing is written."""
-    line = request.args.get("line", "")[:LONGEST_LINE]
+    line = query.text("line", longest=LONGEST_LINE)
     here = scene()
     answer: dict[str, Any] = {"line": line, "suggestions": [{"line": s.line, "means": s.means} for s in suggest(line, here)]}
     try:
@@ -107,15 +107,17 @@ def echo() -> Any:
 @asking.in_garden
 def undo() -> Any:
     """Take back what was logged a moment ago, or bring it back."""
-    tokens = [t for t in request.form.get("event", "").split(",") if t]
+    form = UndoForm()
+    tokens = [t for t in (form.event.data or "").split(",") if t][:MOST_TOKENS]
     try:
-        back = write(lambda w: log_line.undo(w, tokens))
+        form.take()
+        back = write(lambda w: log_line.undo(w, tokens)) or []
         # An undone undo says so the other way round.
-        again = request.form.get("again") == "1"
+        again = form.again.data == "1"
         flash(
             "It holds again." if again else "Undone.",
             f"undo:{','.join(back)}" if back and len(back) == len(tokens) else "message",
         )
     except Refusal as e:
         flash(e.reason, "error")
-    return redirect(_back())
+    return redirect(_back(form))

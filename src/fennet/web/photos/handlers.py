@@ -4,32 +4,37 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Response, abort, flash, redirect, request, url_for
+from flask import Response, abort, flash, redirect, url_for
 
 from fennet.operations import photos
 from fennet.operations.acting import Refusal
 from fennet.web import asking
 from fennet.web.auth.handlers import inside
+from fennet.web.forms import Form, Hidden, Moment, file_of
 from fennet.web.writes import write
 
 
-def _back() -> Any:
-    return redirect(inside(request.form.get("back")) or url_for("today.today", slug=asking.garden().slug))
+class PhotoForm(Form):
+    thing = Hidden(longest=64)
+    at = Moment("When")
+    again = Hidden(longest=2)
+
+
+def _back(form: PhotoForm) -> Any:
+    return redirect(inside(form.back.data) or url_for("today.today", slug=asking.garden().slug))
 
 
 @asking.in_garden
 def add() -> Any:
-    given = request.files.get("photo")
+    form = PhotoForm()
     try:
-        if given is None or not given.filename:
-            raise Refusal("Choose a photo first.", "photo")
-        at = asking.typed_time(request.form["at"]) if request.form.get("at") else None
-        made = photos.remake(given.read())
-        number = write(lambda w: photos.add(w, request.form.get("thing", ""), made, at))
+        form.take()
+        made = photos.remake(file_of("photo", "Choose a photo first.")[1])
+        number = write(lambda w: photos.add(w, form.thing.data or "", made, form.at.data))
         flash("Photo kept, without what the camera wrote into it." if number else "That photo was kept already.")
     except Refusal as e:
         flash(e.reason, "error")
-    return _back()
+    return _back(form)
 
 
 @asking.in_garden
@@ -53,6 +58,7 @@ def _image(number: int, thumbnail: bool) -> Response:
 
 @asking.in_garden
 def withdraw(number: int) -> Any:
-    write(lambda w: photos.withdraw(w, number, back=request.form.get("again") == "1"))
-    flash("The photo is out of sight." if request.form.get("again") != "1" else "The photo is back.")
-    return _back()
+    form = PhotoForm()
+    write(lambda w: photos.withdraw(w, number, back=form.again.data == "1"))
+    flash("The photo is out of sight." if form.again.data != "1" else "The photo is back.")
+    return _back(form)

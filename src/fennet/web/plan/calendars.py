@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Response, abort, flash, g, redirect, render_template, request, url_for
+from flask import Response, abort, flash, g, redirect, render_template, url_for
 
 from fennet.operations import planning
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
 from fennet.telling import calendar as calendars
 from fennet.web import asking
+from fennet.web.forms import submitted
 from fennet.web.limits import limiter
 from fennet.web.plan import answers
+from fennet.web.plan.forms import CalendarForm
 from fennet.web.writes import write
 
 
@@ -34,10 +36,12 @@ def file() -> Any:
 def calendar() -> Any:
     """Addresses given out; a new one is shown once."""
     fresh = ""
-    if request.method == "POST":
+    form = CalendarForm()
+    if submitted():
         try:
-            if request.form.get("revoke"):
-                write(lambda w: planning.revoke_address(w, request.form["revoke"]))
+            form.take()
+            if revoked := form.revoke.data:
+                write(lambda w: planning.revoke_address(w, revoked))
                 flash("Taken back: whoever has that address sees nothing from now on.")
                 return redirect(url_for("plan.calendar", slug=asking.garden().slug))
             made = write(planning.make_address)

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, cast
 
-from flask import abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, url_for
+from wtforms import Field
 
 from fennet.core.planning.sowing_day import Line, lines_of
 from fennet.core.records import Batch, Journal, Mix, Pretreatment
@@ -15,11 +16,17 @@ from fennet.journal.cells import parse_cells, spoken_cells
 from fennet.operations import sowing
 from fennet.operations.acting import Refusal
 from fennet.telling.planning import day_words, note_words, sowing_words
-from fennet.web import asking, record
+from fennet.web import asking, query, record
+from fennet.web.forms import Form, Hidden, Words, made_of, submitted
 from fennet.web.plan import answers
-from fennet.web.plan.view import typed_day
+from fennet.web.plan.forms import DayLineForm
 from fennet.web.writes import write
 
+#: Trays that one sowing may be parted over.
+MOST_TRAYS = 12
+_FIELDS: dict[str, Field] = {f"tray-{i}": Hidden(longest=64) for i in range(MOST_TRAYS)}
+_FIELDS |= {f"cells-{i}": Words("Cells", 2_000) for i in range(MOST_TRAYS)}
+LineForm = made_of(_FIELDS, DayLineForm)
 COVERING_WORDS = {"mix": "sieved mix", "vermiculite": "vermiculite", "perlite": "perlite", "none": "nothing: pressed in"}
 PRETREAT_WORDS = {
     "soak": "soaked overnight",
@@ -53,15 +60,17 @@ class LineView:
 @asking.in_garden
 def day(day: str) -> Any:
     """What one day sows; a line sends itself when it is done."""
-    chosen = answers.today() if day == "today" else typed_day(day)
+    chosen = answers.today() if day == "today" else query.day(day)
     if chosen is None:
         abort(404)
     plan, journal = answers.plan(), record.journal()
     say, now_s = asking.speech(), asking.now().timestamp()
     lines = lines_of(plan, chosen, journal, record.events(), room_at(journal, record.events(), now_s), now_s)
-    if request.method == "POST":
+    if submitted():
+        form = LineForm()
         try:
-            flash(_sown(lines, journal))
+            form.take()
+            flash(_sown(form, lines, journal))
         except Refusal as e:
             flash(e.reason, "error")
         return redirect(url_for("plan.day", slug=asking.garden().slug, day=day))
@@ -107,19 +116,18 @@ def _view(x: Line, left: dict[str, int], say: Any) -> LineView:
     )
 
 
-def _sown(lines: list[Line], journal: Journal) -> str:
+def _sown(form: Form, lines: list[Line], journal: Journal) -> str:
     """Log one line: what was really sown, where, on which mat. Raises Refusal."""
-    form = request.form
-    line = next((x for x in lines if f"{answers.positions()[x.p.draft.at]}:{x.p.draft.key}" == form.get("line")), None)
+    line = next((x for x in lines if f"{answers.positions()[x.p.draft.at]}:{x.p.draft.key}" == form["line"].data), None)
     if line is None:
         raise Refusal("That line is done or gone; the sheet was made anew.")
     d = line.p.draft
     if d.much.set_up == "towel":
-        return _laid(line)
+        return _laid(form, line)
     trays = {t.id: t for t in journal.trays}
     given: list[tuple[str, list[str]]] = []
-    for i in range(12):
-        tray_id, text = form.get(f"tray-{i}", ""), form.get(f"cells-{i}", "").strip()
+    for i in range(MOST_TRAYS):
+        tray_id, text = form[f"tray-{i}"].data, form[f"cells-{i}"].data
         if not tray_id or not text:
             continue
         if tray_id not in trays:
@@ -128,10 +136,10 @@ def _sown(lines: list[Line], journal: Journal) -> str:
             given.append((tray_id, parse_cells(text, trays[tray_id])))
         except ValueError as e:
             raise Refusal(str(e), "cells", text) from None
-    seeds = form.get("seeds", "")
-    if not seeds.isdigit() or not 1 <= int(seeds) <= 200:
-        raise Refusal(f"Seeds in a cell: {seeds!r} will not do; accepted: 1 to 200.", "seeds", seeds)
-    treated = (Pretreatment(kind=cast(Any, d.crop.pretreatment)),) if form.get("pretreated") else ()
+    seeds = form["seeds"].data
+    if seeds is None:
+        raise Refusal("Seeds in a cell are missing; accepted: 1 to 200.", "seeds")
+    treated = (Pretreatment(kind=cast(Any, d.crop.pretreatment)),) if form["pretreated"].data else ()
     one = [
         (
             tray,
@@ -139,7 +147,7 @@ def _sown(lines: list[Line], journal: Journal) -> str:
                 sowing.Sowing(
                     d.crop.id,
                     tuple(cells),
-                    int(seeds),
+                    seeds,
                     line.depth_mm,
                     d.want.variety,
                     d.lot.id if d.lot else None,
@@ -163,11 +171,11 @@ def _sown(lines: list[Line], journal: Journal) -> str:
     )
     deeds: list[tuple[str, dict[str, Any]]] = []
     for tray, _ in given:
-        if form.get("covered"):
+        if form["covered"].data:
             deeds.append(("cover", {"tray": tray, "on": True}))
-        if form.get("mat") and line.mat and tray == given[0][0]:
+        if form["mat"].data and line.mat and tray == given[0][0]:
             deeds.append(("mat", {"mat": line.mat, "tray": tray, "on": True, "setpoint_c": round(line.setpoint_c or 0, 1)}))
-    at = asking.pressed_at()
+    at = form.pressed
     ids = write(lambda w: sowing.sow_in_trays(w, one, template, at, deeds)) or []
     cells_sown = sum(len(cells) for _, cells in given)
     return (
@@ -175,15 +183,15 @@ def _sown(lines: list[Line], journal: Journal) -> str:
     )
 
 
-def _laid(line: Line) -> str:
+def _laid(form: Form, line: Line) -> str:
     """Log a towel: seeds by the number. Raises Refusal."""
-    d, text = line.p.draft, request.form.get("towel", "").strip()
-    if not text.isdigit():
-        raise Refusal(f"Seeds in the towel: {text!r} is no whole number.", "towel", text)
-    treated = (Pretreatment(kind=cast(Any, d.crop.pretreatment)),) if request.form.get("pretreated") else ()
+    d, seeds = line.p.draft, form["towel"].data
+    if seeds is None:
+        raise Refusal("Seeds in the towel: a whole number is needed.", "towel")
+    treated = (Pretreatment(kind=cast(Any, d.crop.pretreatment)),) if form["pretreated"].data else ()
     one = sowing.Sowing(
         d.crop.id, (), 1, None, d.want.variety, d.lot.id if d.lot else None, None, treated, answers.positions()[d.at], d.key
     )
     template = Batch(id="new", crop=d.crop.id, sown_at=asking.now(), seeds=1, practice=dict(d.want.practice))
-    made = write(lambda w: sowing.lay_in_towel(w, one, int(text), template))
-    return f"{text} seeds of {sowing_words(line.p)} lie in the towel ({made}). Open it daily; each live one gets a cell."
+    made = write(lambda w: sowing.lay_in_towel(w, one, seeds, template))
+    return f"{seeds} seeds of {sowing_words(line.p)} lie in the towel ({made}). Open it daily; each live one gets a cell."

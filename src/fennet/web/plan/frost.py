@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
-from flask import flash, redirect, render_template, request, url_for
+from flask import flash, redirect, render_template, url_for
 
 from fennet.core.planning.frost import HALF_YEAR_D, midwinter, season_of
 from fennet.core.planning.gate import ACCEPTED_RISK, next_opening
@@ -17,7 +17,9 @@ from fennet.operations import planning
 from fennet.operations.acting import Refusal
 from fennet.telling.planning import day_words, note_words
 from fennet.web import asking, record
+from fennet.web.forms import file_of, submitted
 from fennet.web.plan import answers
+from fennet.web.plan.forms import MinimaForm
 from fennet.web.workings import WorkingView, working_view
 from fennet.web.writes import write
 
@@ -45,15 +47,12 @@ class GateRow:
 @asking.in_garden
 def frost() -> Any:
     """Curves of the chance of a later frost, when each wanted crop may go out, and the record of minima."""
-    refusal = None
-    if request.method == "POST":
+    form, refusal = MinimaForm(), None
+    if submitted():
         try:
-            given = request.files.get("file")
-            if given is None or not given.filename:
-                raise Refusal("Choose a file of daily minima first.", "file")
-            unit = request.form.get("unit") if request.form.get("unit") in ("degC", "degF") else None
-            text = decode(given.read())
-            read = write(lambda w: planning.take_minima(w, text, unit))  # fmt: skip
+            form.take()
+            text = decode(file_of(asked="Choose a file of daily minima first.")[1])
+            read = write(lambda w: planning.take_minima(w, text, form.unit.data))
             for note in read.notes if read else []:
                 flash(note[0].upper() + note[1:] + ".")
             for entry in (read.aside if read else [])[:10]:
@@ -62,7 +61,7 @@ def frost() -> Any:
             return redirect(url_for("plan.frost", slug=asking.garden().slug))
         except (Refusal, FormatError) as e:
             refusal = str(e)
-    return render_template("plan/frost.html", refusal=refusal, **_view()), 400 if refusal else 200
+    return render_template("plan/frost.html", refusal=refusal, form=form, **_view()), 400 if refusal else 200
 
 
 def _view() -> dict[str, Any]:

@@ -7,18 +7,21 @@ import io
 from datetime import date
 from typing import Any
 
-from flask import Response, abort, flash, redirect, render_template, request, url_for
+from flask import Response, abort, flash, redirect, render_template, url_for
 
 from fennet.core.planning.plan import Assumed
 from fennet.operations import planning
 from fennet.operations.acting import Refusal
 from fennet.telling.csv_cells import plain_cell
 from fennet.telling.planning import day_words
-from fennet.web import asking, record
+from fennet.web import asking, query, record
 from fennet.web.plan import answers
-from fennet.web.plan.view import plan_view, typed_day
+from fennet.web.plan.forms import AssumeForm, MoveForm
+from fennet.web.plan.view import plan_view
 from fennet.web.writes import write
 
+#: A sowing is tried on a day within so many days of today.
+FARTHEST_D = 800
 COLUMNS = (
     "crop",
     "variety",
@@ -46,44 +49,46 @@ COLUMNS = (
 def plan() -> Any:
     """The season; with `try`, as it would be if one sowing had another day."""
     say = asking.speech()
-    tried = request.args.get("try", "")
+    tried = query.text("try", longest=60)
     made = _tried(tried) if tried else answers.plan()
     key = ("plan-view", tried, answers.today())
     view = record.remembered(key, lambda: plan_view(made, answers.positions(), say, record.journal()))
     page = "plan/season.html" if tried else "plan/plan.html"
-    return render_template(page, v=view, tried=tried)
+    return render_template(page, v=view, tried=tried, form=AssumeForm(formdata=None))
 
 
 def _tried(text: str) -> Any:
     position, _, rest = text.partition(":")
     which, _, day = rest.partition(":")
-    found = typed_day(day)
-    if not position.isdigit() or int(position) not in answers.positions() or found is None:
+    found, number = query.day(day), query.position(position)
+    if number not in answers.positions() or number is None or found is None or not _near(found):
         abort(404)
-    return answers.plan_if(int(position), which, found)
+    return answers.plan_if(number, which, found)
+
+
+def _near(day: date) -> bool:
+    """Whether a day is near enough to be planned for."""
+    return abs((day - answers.today()).days) <= FARTHEST_D
 
 
 @asking.in_garden
 def move() -> Any:
     """Keep a sowing's own day, hand one back, or do the changes that clear a clash."""
-    slug = asking.garden().slug
+    form = MoveForm()
     try:
-        words = _done(request.form.getlist("do")) if "do" in request.form else _moved()
-        flash(words)
+        form.take()
+        flash(_done(form.do.data or []) if form.do.data else _moved(form))
     except Refusal as e:
         flash(e.reason, "error")
-    return redirect(url_for("plan.plan", slug=slug))
+    return redirect(url_for("plan.plan", slug=asking.garden().slug))
 
 
-def _moved() -> str:
-    position, which = request.form.get("want", ""), request.form.get("which", "1")
-    text = "" if request.form.get("free") else request.form.get("day", "")
-    day = typed_day(text) if text else None
-    if text and day is None:
-        raise Refusal(f"{text!r} is no day; accepted: a day of the calendar.", "day", text)
-    if not position.isdigit():
+def _moved(form: MoveForm) -> str:
+    position = query.position(form.want.data or "")
+    if position is None:
         raise Refusal("That sowing is gone; load the page again.")
-    write(lambda w: planning.move(w, [(int(position), which, day)]))
+    day = None if form.free.data else form.day.data
+    write(lambda w: planning.move(w, [(position, form.which.data or "1", day)]))
     return f"Sown on {day_words(day, asking.speech())}; the rest was fitted round it." if day else "Handed back to the plan."
 
 
@@ -93,15 +98,17 @@ def _done(changes: list[str]) -> str:
     fewer: list[tuple[int, int]] = []
     for text in changes:
         kind, *rest = text.split(":")
-        day = typed_day(rest[2]) if kind == "move" and len(rest) == 3 else None
-        if not rest or not rest[0].isdigit() or (kind == "move" and day is None):
+        position = query.position(rest[0]) if rest else None
+        day = query.day(rest[2]) if kind == "move" and len(rest) == 3 else None
+        plants = query.position(rest[1]) if kind == "fewer" and len(rest) == 2 else None
+        if position is None or (kind == "move" and day is None) or (kind == "fewer" and plants is None):
             raise Refusal("That change is gone; load the page again.")
         if kind == "move":
-            moves.append((int(rest[0]), rest[1], day))
-        elif kind == "fewer" and len(rest) == 2 and rest[1].isdigit():
-            fewer.append((int(rest[0]), int(rest[1])))
+            moves.append((position, rest[1], day))
+        elif plants is not None:
+            fewer.append((position, plants))
         elif kind == "drop":
-            fewer.append((int(rest[0]), 0))
+            fewer.append((position, 0))
     write(lambda w: planning.change(w, moves, fewer))
     return "Done; the rest was fitted round it."
 
@@ -109,23 +116,13 @@ def _done(changes: list[str]) -> str:
 @asking.in_garden
 def assume() -> Any:
     """Tell the plan what the room is like."""
-    say = asking.speech()
-    figures: dict[str, float | None] = {}
+    form = AssumeForm()
     try:
-        for name in ("soil_without_mat_c", "air_c", "dli_mol"):
-            text = request.form.get(name, "").strip()
-            if not text:
-                figures[name] = None
-                continue
-            try:
-                value = float(text.replace(",", "."))
-            except ValueError:
-                raise Refusal(f"{text!r} is no number.", name, text) from None
-            figures[name] = say.typed_temperature_c(value) if name.endswith("_c") else value
+        form.take()
+        figures = form.values("soil_without_mat_c", "air_c", "dli_mol")
         write(lambda w: planning.assume(w, Assumed(**figures)))
-        flash(
-            "The plan goes by that now." if any(v is not None for v in figures.values()) else "The plan goes by the record again."
-        )
+        told = any(v is not None for v in figures.values())
+        flash("The plan goes by that now." if told else "The plan goes by the record again.")
     except Refusal as e:
         flash(e.reason, "error")
     return redirect(url_for("plan.plan", slug=asking.garden().slug))

@@ -16,9 +16,8 @@ from fennet.core.records import Batch, Event
 from fennet.core.room import room_at
 from fennet.journal.cells import spoken_cells
 from fennet.telling.planning import day_words
-from fennet.web import asking, record
+from fennet.web import asking, query, record
 from fennet.web.plan import answers
-from fennet.web.plan.view import typed_day
 
 
 @dataclass(frozen=True)
@@ -107,14 +106,14 @@ def labels() -> Any:
     """Labels for a day's sowings before the packets are opened, or for batches that are there."""
     sheet, faults = _sheet()
     found = list(_labels())
-    skip = min(int(request.args.get("skip", "0")) if request.args.get("skip", "0").isdigit() else 0, 200)
+    skip = query.number("skip", 0, 0, 200)
     pages = _pages(found, sheet, skip) if sheet.fits else []
     return render_template(
         "plan/labels.html",
         sheet=sheet,
         pages=pages,
         sheets=SHEETS,
-        chosen=request.args.get("sheet", "a4-24"),
+        chosen=query.text("sheet", "a4-24"),
         n=len(found),
         faults=faults,
         skip=skip,
@@ -126,12 +125,12 @@ def labels() -> Any:
 
 def _sheet() -> tuple[Sheet, list[str]]:
     """The sheet asked for; figures that will not do are told and left as they were."""
-    sheet = SHEETS.get(request.args.get("sheet", ""), SHEETS["a4-24"])
+    sheet = SHEETS.get(query.text("sheet"), SHEETS["a4-24"])
     faults = []
-    if request.args.get("sheet") == "own":
+    if query.text("sheet") == "own":
         sheet = replace(SHEETS["a4-24"], name="Sheet of my own")
         for name, (low, high) in LIMITS.items():
-            text = request.args.get(name, "").replace(",", ".")
+            text = query.text(name, longest=12).replace(",", ".")
             if not text:
                 continue
             try:
@@ -152,7 +151,7 @@ def _sheet() -> tuple[Sheet, list[str]]:
 
 
 def _labels() -> Iterator[Label]:
-    day = typed_day(request.args.get("day", ""))
+    day = query.day(query.text("day"))
     if day is not None:
         yield from _planned(day)
         return

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import flash, redirect, render_template, request, url_for
+from flask import flash, redirect, render_template, url_for
+from wtforms import Field
 
 from fennet.core.mixing import mix_for, readable
 from fennet.core.planning.sowing_day import to_fill
@@ -13,57 +14,68 @@ from fennet.crops.recipes import shipped_recipes
 from fennet.operations import planning
 from fennet.operations.acting import Refusal
 from fennet.telling.planning import day_words
-from fennet.web import asking, record
+from fennet.web import asking, query, record
+from fennet.web.forms import Figure, Form, Hidden, Tick, Words, made_of, submitted
 from fennet.web.plan import answers
-from fennet.web.plan.view import typed_day
 from fennet.web.workings import working_view
 from fennet.web.writes import write
 
 MOST_PARTS = 8
+_FIELDS: dict[str, Field] = {
+    "name": Words("Name", 80),
+    "per_cent": Tick("The parts are a percentage and make a hundred"),
+    "drop": Hidden(longest=80),
+}
+_FIELDS |= {f"of-{i}": Words(f"Ingredient {i + 1}", 60) for i in range(MOST_PARTS)}
+_FIELDS |= {f"parts-{i}": Figure("Parts", 0.001, 1000) for i in range(MOST_PARTS)}
+MixForm = made_of(_FIELDS)
 
 
 @asking.in_garden
 def mix() -> Any:
     """What to mix for a day's cells, or for the pots of the season; the garden's own recipes."""
-    slug = asking.garden().slug
-    if request.method == "POST":
-        try:
-            if request.form.get("drop"):
-                write(lambda w: planning.drop_recipe(w, request.form["drop"]))
-                flash("That mix is dropped.")
-            else:
-                write(lambda w: planning.put_recipe(w, _typed()))
-                flash("The mix is kept.")
-        except Refusal as e:
-            flash(e.reason, "error")
-            return _page(), 400
-        return redirect(url_for("plan.mix", slug=slug, recipe=request.form.get("name", "")))
-    return _page()
+    form = MixForm()
+    if not submitted():
+        return _page(form)
+    try:
+        if dropped := form["drop"].data:
+            write(lambda w: planning.drop_recipe(w, dropped))
+            flash("That mix is dropped.")
+        else:
+            form.take()
+            entry = _entry(form)
+            write(lambda w: planning.put_recipe(w, entry))
+            flash("The mix is kept.")
+    except Refusal as e:
+        form.tell(e)
+        flash(e.reason, "error")
+        return _page(form), 400
+    return redirect(url_for("plan.mix", slug=asking.garden().slug, recipe=form["name"].data or None))
 
 
-def _typed() -> dict[str, Any]:
+def _entry(form: Form) -> dict[str, Any]:
+    """A recipe as the form says it. Raises Refusal."""
+    if not form["name"].data:
+        raise Refusal("Give the mix a name.", "name")
     parts: dict[str, float] = {}
     for i in range(MOST_PARTS):
-        name, text = request.form.get(f"of-{i}", "").strip(), request.form.get(f"parts-{i}", "").strip()
-        if not name and not text:
+        name, amount = form[f"of-{i}"].data, form[f"parts-{i}"].data
+        if name is None and amount is None:
             continue
-        if not name or not text:
-            raise Refusal(f"Line {i + 1}: an ingredient and its parts go together.", f"of-{i}", name or text)
-        try:
-            parts[name] = float(text.replace(",", "."))
-        except ValueError:
-            raise Refusal(f"{name}: {text!r} is no number of parts.", f"parts-{i}", text) from None
-    return {"name": request.form.get("name", "").strip(), "parts": parts, "per_cent": bool(request.form.get("per_cent"))}
+        if name is None or amount is None:
+            raise Refusal(f"Line {i + 1}: an ingredient and its parts go together.", f"of-{i}")
+        parts[name] = amount
+    return {"name": form["name"].data, "parts": parts, "per_cent": form["per_cent"].data}
 
 
-def _page() -> str:
+def _page(form: Form) -> str:
     plan, say, journal = answers.plan(), asking.speech(), record.journal()
     own = readable(journal.recipes)
     recipes = [*own, *(r for r in shipped_recipes() if r.name not in {x.name for x in own})]
-    recipe = next((r for r in recipes if r.name == request.args.get("recipe")), recipes[0])
+    recipe = next((r for r in recipes if r.name == query.text("recipe")), recipes[0])
     days = sorted({p.sow_on for p in plan.sowings if p.sow_on})
-    chosen = request.args.get("for", days[0].isoformat() if days else "season")
-    filling = to_fill(plan, typed_day(chosen), sown=chosen != "pots", potted=chosen in ("pots", "season"))
+    chosen = query.text("for", days[0].isoformat() if days else "season", 10)
+    filling = to_fill(plan, query.day(chosen), sown=chosen != "pots", potted=chosen in ("pots", "season"))
     firming = practice_of(asking.garden().garden)["firming"]
     made = mix_for(recipe, filling.litres, firming)
     return render_template(
@@ -80,6 +92,7 @@ def _page() -> str:
         firming=firming.replace("_", " "),
         days=[(d.isoformat(), day_words(d, say)) for d in days],
         working_view=working_view("w-mix", made.working, say),
-        form=request.form,
+        form=form,
+        typed=submitted(),
         most=MOST_PARTS,
     )

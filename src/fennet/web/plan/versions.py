@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from flask import flash, redirect, render_template, request, url_for
+from flask import flash, redirect, render_template, url_for
 from pydantic import TypeAdapter, ValidationError
+from wtforms import Field
 
 from fennet.core.planning.clashes import clashes
 from fennet.core.planning.plan import Plan, Planned, want_name
@@ -15,10 +16,12 @@ from fennet.core.planning.results import Result, results_of
 from fennet.core.records import Want
 from fennet.journal.plans import versions_of
 from fennet.operations import planning
-from fennet.operations.acting import Refusal
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.telling.planning import clash_words, day_words, sowing_words
-from fennet.web import asking, record
+from fennet.web import asking, query, record
+from fennet.web.forms import Day, Form, Tick, Whole, Words, made_of, submitted
 from fennet.web.plan import answers
+from fennet.web.plan.forms import NEAR, VersionForm
 from fennet.web.writes import write
 
 NOW = "the plan as it is"
@@ -55,9 +58,11 @@ def outcome(plan: Plan) -> dict[str, Any]:
 def versions() -> Any:
     """Keep, drop or take up again a version; the list of them."""
     slug = asking.garden().slug
-    if request.method == "POST":
-        name, deed = request.form.get("name", ""), request.form.get("deed", "keep")
+    form = VersionForm()
+    if submitted():
         try:
+            form.take()
+            name, deed = str(form.name.data), form.deed.data
             if deed == "drop":
                 write(lambda w: planning.drop_version(w, name))
                 flash(f"Version {name} is dropped.")
@@ -67,7 +72,7 @@ def versions() -> Any:
                 return redirect(url_for("plan.plan", slug=slug))
             else:
                 write(lambda w: planning.keep_version(w, name, outcome(answers.plan())))
-                flash(f"Kept as {name.strip()}.")
+                flash(f"Kept as {name}.")
         except Refusal as e:
             flash(e.reason, "error")
         return redirect(url_for("plan.versions", slug=slug))
@@ -76,7 +81,7 @@ def versions() -> Any:
         (str(e["name"]), say.moment(_made(e)) if _made(e) else "", len(e.get("wants", [])))
         for e in versions_of(record.journal().plans)
     ]
-    return render_template("plan/versions.html", kept=kept, now=NOW)
+    return render_template("plan/versions.html", kept=kept, now=NOW, form=form)
 
 
 def _made(entry: Any) -> Any:
@@ -92,7 +97,7 @@ def _made(entry: Any) -> Any:
 def compare() -> Any:
     """Two versions side by side; what differs is marked."""
     names = [str(e["name"]) for e in versions_of(record.journal().plans)]
-    a, b = request.args.get("a", names[-1] if names else NOW), request.args.get("b", NOW)
+    a, b = query.text("a", names[-1] if names else NOW), query.text("b", NOW)
     sides = [_side(a), _side(b)]
     every = sorted(
         {*sides[0].sowings, *sides[1].sowings}, key=lambda n: min(s.sowings[n]["sow_iso"] for s in sides if n in s.sowings)
@@ -167,25 +172,40 @@ def season() -> Any:
                 want, result, f"{crop.name}, {want.variety}" if want.variety else crop.name, _next(want.out_by), want.plants or 1
             )
         )
-    if request.method == "POST":
-        chosen = [i for i in range(len(rows)) if request.form.get(f"keep-{i}")]
-        given = []
-        for i in chosen:
-            plain = _want.dump_python(rows[i].want, exclude_none=True)
-            plain |= {
-                "moved": {},
-                "plants": request.form.get(f"plants-{i}") or rows[i].plants,
-                "out_by": request.form.get(f"out_by-{i}") or None,
-            }
-            given.append(plain)
+    form = _season_form(rows)
+    if submitted():
         try:
-            write(lambda w: planning.keep_version(w, request.form.get("name", "") or "last season", outcome(answers.plan())))
-            n = write(lambda w: planning.begin_season(w, given))
+            form.take()
+            given = []
+            for i, row in enumerate(rows):
+                if form[f"keep-{i}"].data:
+                    plain = _want.dump_python(row.want, exclude_none=True)
+                    plants, out_by = form[f"plants-{i}"].data, form[f"out_by-{i}"].data
+                    given.append({**plain, "moved": {}, "plants": plants or row.plants, "out_by": out_by})
+            name, came = form["name"].data or "last season", outcome(answers.plan())
+
+            def begin(w: WriteContext) -> int:
+                planning.keep_version(w, name, came)
+                return planning.begin_season(w, given)
+
+            n = write(begin)
             flash(f"A new season of {n} wants. The last one is kept among the versions.")
             return redirect(url_for("plan.plan", slug=asking.garden().slug))
         except Refusal as e:
             flash(e.reason, "error")
-    return render_template("plan/season_new.html", rows=rows, today=answers.today())
+    return render_template("plan/season_new.html", rows=rows, form=form)
+
+
+def _season_form(rows: list[Again]) -> Form:
+    """The form of a new season: for each want whether it is kept, how many plants, by when."""
+    fields: dict[str, Field] = {"name": Words("Keep the old plan as", 80, default=f"Season to {answers.today().year}")}
+    for i, row in enumerate(rows):
+        said = {"aria-label": f"Plants of {row.name}", "class": "short"}
+        fields[f"keep-{i}"] = Tick(default=True)
+        fields[f"plants-{i}"] = Whole(f"Plants of {row.name}", 1, 20_000, default=row.plants, render_kw=said)
+        by = {"aria-label": f"{row.name} out by"}
+        fields[f"out_by-{i}"] = Day(f"{row.name} out by", near=NEAR, default=row.out_by, render_kw=by)
+    return made_of(fields)()
 
 
 def _next(day: date | None) -> date | None:

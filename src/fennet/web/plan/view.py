@@ -419,11 +419,3 @@ def _days(listed: Sequence[Planned], say: Speech) -> list[tuple[str, str, int]]:
         if p.sow_on:
             out[p.sow_on] = out.get(p.sow_on, 0) + 1
     return [(d.isoformat(), day_words(d, say), n) for d, n in sorted(out.items())]
-
-
-def typed_day(text: str) -> date | None:
-    """A day as a date field sends it."""
-    try:
-        return date.fromisoformat(text)
-    except ValueError:
-        return None

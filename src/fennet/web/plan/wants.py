@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Mapping
+from typing import Any, cast
 
-from flask import abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, url_for
 
-from fennet.core.kinds import PRACTICES
+from fennet.core.records import Journal, SeedLot, Want
 from fennet.core.stock import seeds_left
 from fennet.crops.schools import schools
 from fennet.journal.aside import FormatError
@@ -14,7 +15,9 @@ from fennet.journal.readings_csv import decode
 from fennet.operations import lists, planning
 from fennet.operations.acting import Refusal
 from fennet.web import asking, record
+from fennet.web.forms import Choice, file_of, made_of, submitted
 from fennet.web.plan import answers
+from fennet.web.plan.forms import ListForm, WantForm
 from fennet.web.writes import write
 
 #: Practice choices that a single want may make for itself.
@@ -29,42 +32,54 @@ def want(position: int | None = None) -> Any:
     if position is not None and position not in listed:
         abort(404)
     old = journal.wants[listed.index(position)] if position is not None else None
+    table = answers.table_of_crops(journal)
+    left = seeds_left(journal, asking.now().timestamp())
+    form = _form(journal, {**vars(old), "crop": table.get(old.crop).name, **_practice_data(old)} if old else {}, left)
     refusal = None
-    if request.method == "POST":
+    if submitted():
         try:
-            write(lambda w: planning.put_want(w, _typed(), position))  # fmt: skip
+            form.take()
+            given = _given(form)
+            write(lambda w: planning.put_want(w, given, position))
             flash("Kept; the plan was fitted round it.")
-            if request.form.get("another"):
+            if form.another.data:
                 return redirect(url_for("plan.want", slug=asking.garden().slug))
             return redirect(url_for("plan.plan", slug=asking.garden().slug))
         except Refusal as e:
+            form.tell(e)
             refusal = e
-    choices = [(s, dict(old.practice).get(s.key, "") if old else "") for s in schools() if s.key in OWN_CHOICES]
-    table = answers.table_of_crops(journal)
     return render_template(
-        "plan/want.html", old=old, position=position, refusal=refusal, form=request.form, crops=list(table), choices=choices,
-        lots=journal.seed_lots, left=seeds_left(journal, asking.now().timestamp()),
+        "plan/want.html", old=old, position=position, refusal=refusal, form=form, crops=list(table), choices=OWN_CHOICES,
         crop_name=table.get(old.crop).name if old else "",
     ), 400 if refusal else 200  # fmt: skip
 
 
-def _typed() -> dict[str, Any]:
-    form = request.form
-    whole = {name: form.get(name, "").strip() or None for name in ("plants", "spares", "every_days", "times")}
-    sure = form.get("confidence", "").strip().replace(",", ".")
-    try:
-        confidence = float(sure) / 100 if sure else None
-    except ValueError:
-        raise Refusal(f"How sure: {sure!r} is no number; accepted: 50 to 99 %.", "confidence", sure) from None
-    practice = {
-        name: form[f"practice-{name}"] for name in OWN_CHOICES if form.get(f"practice-{name}", "") in PRACTICES[name]
-    }  # fmt: skip
-    return {
-        "crop": form.get("crop", "").strip(), "variety": form.get("variety", "").strip() or None, **whole,
-        "out_by": form.get("out_by") or None, "where": "indoors" if form.get("where") == "indoors" else None,
-        "season": "autumn" if form.get("season") == "autumn" else None, "confidence": confidence,
-        "seed_lot": form.get("seed_lot") or None, "practice": practice, "note": form.get("note", "").strip() or None,
-    }  # fmt: skip
+def _form(journal: Journal, data: Mapping[str, Any], left: Mapping[str, int]) -> WantForm:
+    """The form of a want with the packets there are and the practice it may choose for itself."""
+    by_key = {s.key: s for s in schools()}
+    fields = {f"practice-{key}": Choice(by_key[key].asks, by_key[key].values, none="as the garden does") for key in OWN_CHOICES}
+    form = cast(WantForm, made_of(fields, WantForm)(data=data))
+    form.seed_lot.choices = [(lot.id, _packet(lot, left)) for lot in journal.seed_lots]
+    return form
+
+
+def _packet(lot: SeedLot, left: Mapping[str, int]) -> str:
+    """A packet as a list of packets names it."""
+    counted = f"{left[lot.id]} left" if lot.id in left else None
+    return ", ".join(str(x) for x in (lot.crop.replace("_", " "), lot.variety, lot.packed, counted) if x)
+
+
+def _practice_data(old: Want) -> dict[str, str]:
+    return {f"practice-{key}": old.practice[key] for key in OWN_CHOICES if old.practice.get(key)}
+
+
+def _given(form: WantForm) -> dict[str, Any]:
+    """A want as its form says it."""
+    given = form.values(
+        "crop", "variety", "plants", "spares", "every_days", "times", "out_by", "confidence", "season", "seed_lot", "note"
+    )
+    chosen = {key: form[f"practice-{key}"].data for key in OWN_CHOICES if form[f"practice-{key}"].data}
+    return {**given, "where": "indoors" if form.where.data == "indoors" else None, "practice": chosen}
 
 
 @asking.in_garden
@@ -80,21 +95,20 @@ def drop(position: int) -> Any:
 @asking.in_garden
 def from_file() -> Any:
     """Wants, seed box or sowings from a CSV: what can be taken is, the rest is told line by line."""
-    back = request.form.get("back", "plan")
+    form = ListForm()
     try:
-        given = request.files.get("file")
-        if given is None or not given.filename:
-            raise Refusal("Choose a file first.", "file")
-        text = decode(given.read())
+        form.take()
+        text = decode(file_of()[1])
         taken = write(lambda w: lists.take(w, text))
-        assert taken is not None
     except (Refusal, FormatError) as e:
         flash(str(e), "error")
     else:
+        if taken is None:
+            taken = lists.Imported(asking.garden())
         words = ", ".join(f"{n} {section.replace('_', ' ')}" for section, n in taken.taken.items()) or "nothing new"
         flash(f"From the file: {words}" + (f"; {taken.repeated} there already" if taken.repeated else "") + ".")
         for entry in taken.aside[:20]:
             flash(f"Set aside {entry}.", "error")
         if len(taken.aside) > 20:
             flash(f"And {len(taken.aside) - 20} more were set aside.", "error")
-    return redirect(url_for("seeds.index" if back == "seeds" else "plan.plan", slug=asking.garden().slug))
+    return redirect(url_for("seeds.index" if form.to.data == "seeds" else "plan.plan", slug=asking.garden().slug))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import BAND_UNITS
@@ -17,15 +17,17 @@ from fennet.crops.schools import schools
 from fennet.journal.targets import own_targets
 from fennet.operations import room as operations
 from fennet.operations.acting import Refusal
-from fennet.web import answers, asking, record
+from fennet.web import answers, asking, query, record
 from fennet.web.bands import CHANNEL_WORDS, STAGE_WORDS, band_words, figure
+from fennet.web.forms import submitted
+from fennet.web.practice.forms import BatchForm, PracticeForm, TargetForm, WarmthForm
 from fennet.web.trays.view import batch_name
 from fennet.web.writes import write
 
 
 def _batch() -> Batch | None:
     """The batch this page is about, if it is about one."""
-    wanted = request.values.get("batch", "")
+    wanted = (BatchForm().batch.data or "") if submitted() else query.text("batch", longest=64)
     if not wanted:
         return None
     found = next((b for b in record.journal().batches if b.id == wanted), None)
@@ -37,10 +39,12 @@ def _batch() -> Batch | None:
 @asking.in_garden
 def practice() -> Any:
     batch = _batch()
-    refusal = None
-    if request.method == "POST":
-        choices = {k: request.form[k] for k in PRACTICES if k in request.form}
+    form, refusal = PracticeForm(), None
+    if submitted():
         try:
+            form.take()
+            # What the form does not carry stays as it is; an empty choice of a batch gives it the garden's.
+            choices = {k: form[k].data or "" for k in PRACTICES if form[k].raw_data}
             write(lambda w: operations.set_practice(w, choices, batch.id if batch else None))
         except Refusal as e:
             refusal = e
@@ -70,10 +74,10 @@ def targets() -> Any:
     journal, say = record.journal(), asking.speech()
     table = answers.table_for(journal)
     crop = table.get(batch.crop) if batch else _crop(table)
-    refusal = None
-    if request.method == "POST":
+    form, refusal = _target_form(), None
+    if submitted():
         try:
-            _keep(crop.id, batch)
+            _keep(form, crop.id, batch)
             return redirect(
                 url_for(
                     "practice.targets",
@@ -83,6 +87,7 @@ def targets() -> Any:
                 )
             )
         except Refusal as e:
+            form.tell(e)
             refusal = e
     used = practice_of(journal.garden, batch)
     own = own_targets(journal)
@@ -114,15 +119,15 @@ def targets() -> Any:
         refusal=refusal,
         own=[_own(t) for t in own],
         name=batch_name(batch, crop.name) if batch else crop.name,
-        stages=[(s, STAGE_WORDS[s]) for s in STAGES if s not in ENDED],
-        quantities=[(q, CHANNEL_WORDS[q], say.degree if q == "soil_temperature" else unit) for q, unit in BAND_UNITS.items()],
-        form=request.form,
+        form=form,
     ), 400 if refusal else 200
 
 
 def _crop(table: Any) -> Any:
     first = record.journal().batches
-    wanted = request.values.get("crop") or (first[-1].crop if first else "tomato")
+    wanted = ((BatchForm().crop.data or "") if submitted() else query.text("crop", longest=64)) or (
+        first[-1].crop if first else "tomato"
+    )
     try:
         return table.get(wanted)
     except UnknownCrop:
@@ -137,37 +142,35 @@ def _own(t: Target) -> tuple[str, str, str, str, dict[str, str]]:
     return who, STAGE_WORDS[t.stage] if t.stage else "every stage", CHANNEL_WORDS[t.quantity], span, key
 
 
-def _keep(crop: str, batch: Batch | None) -> None:
+def _target_form() -> TargetForm:
+    """The form of a band of one's own; temperatures are read in the reader's degrees."""
+    asked = TargetForm()
+    form = WarmthForm() if asked.quantity.data == "soil_temperature" else asked
+    say = asking.speech()
+    units = {q: say.degree if q == "soil_temperature" else unit for q, unit in BAND_UNITS.items()}
+    form.quantity.choices = [(q, f"{CHANNEL_WORDS[q]}, {unit}") for q, unit in units.items()]
+    form.stage.choices = [(s, STAGE_WORDS[s]) for s in STAGES if s not in ENDED]
+    return form
+
+
+def _keep(form: TargetForm, crop: str, batch: Batch | None) -> None:
     """Keep or drop one band of the grower's own. Raises Refusal."""
-    form, say = request.form, asking.speech()
-    quantity = form.get("quantity", "")
-    if form.get("drop"):
+    if form.drop.data:
         gone = Target(
-            quantity=quantity,
-            low=0,
-            high=1,
-            stage=form.get("stage") or None,
-            crop=form.get("who_crop") or None,
-            batch=form.get("who_batch") or None,
-        )
+            quantity=form.quantity.given, low=0, high=1, stage=form.stage.given or None, crop=form.who_crop.data,
+            batch=form.who_batch.data,
+        )  # fmt: skip
         write(lambda w: operations.drop_target(w, gone))
         flash("Your own band is dropped; the crop’s holds again.")
         return
-    ends = []
-    for name in ("low", "high"):
-        text = form.get(name, "").strip().replace(",", ".")
-        try:
-            value = float(text)
-        except ValueError:
-            raise Refusal(f"{text!r} is no number; a band is from one figure to another.", name, text) from None
-        ends.append(round(say.typed_temperature_c(value), 2) if quantity == "soil_temperature" else value)
+    form.take()
+    if form.low.data is None or form.high.data is None:
+        missing = "low" if form.low.data is None else "high"
+        raise Refusal("A band is from one figure to another; one is missing.", missing)
+    ends = [round(x, 2) for x in (form.low.data, form.high.data)]
     target = Target(
-        quantity=quantity,
-        low=ends[0],
-        high=ends[1],
-        stage=form.get("stage") or None,
-        crop=None if batch else crop,
-        batch=batch.id if batch else None,
-    )
+        quantity=form.quantity.data or "", low=ends[0], high=ends[1], stage=form.stage.data,
+        crop=None if batch else crop, batch=batch.id if batch else None,
+    )  # fmt: skip
     write(lambda w: operations.set_target(w, target))
     flash("Your own band holds from now on; pages name it as yours.")

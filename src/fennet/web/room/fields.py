@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from wtforms import Field
+
 from fennet.core.records import Journal
+from fennet.web.forms import Choice, Clock, Day, Figure, Id, Length, Temperature, Volume, Whole, Words
 
 LAMP_KINDS = {
     "white_led": "white LED",
@@ -128,6 +131,36 @@ CAUTIONS = {
     "places": "Shelves are fixed to the wall and fit for wet trays: a soaked one weighs 3 to 6 kg. Keep stairs and doors clear.",
     "fans": "Keep cables and plugs away from water and off the steps.",
 }
+
+
+def field_of(ask: Ask, journal: Journal) -> Field:
+    """The form field that asks for it, within the bounds of the record's own type."""
+    if ask.fixed or ask.choices:
+        return Choice(ask.label, choices(journal, ask), none="not said")
+    if ask.name == "id":
+        return Id(ask.label, 64, required="A short name is needed.")
+    if ask.name == "name":
+        return Words(ask.label)
+    if ask.name in ("since", "until"):
+        return Day(ask.label)
+    if ask.name in ("on", "off"):
+        return Clock(ask.label)
+    if ask.name == "setpoint_c":
+        return Temperature(ask.label, -20, 100)
+    if ask.name in ("rows", "columns"):
+        return Whole(ask.label, 1, 60)
+    if ask.name == "trays_max":
+        return Whole(ask.label, 1, 50)
+    if ask.name in ("x_mm", "z_mm"):
+        return Length(ask.label, -100_000, 100_000)
+    if ask.name.endswith("_mm"):
+        return Length(ask.label, 0 if ask.name == "min_distance_mm" else 1, 100_000)
+    if ask.name == "cell_ml":
+        return Volume(ask.label, 0.1, 100_000)
+    low, high = {"facing_deg": (-360.0, 360.0), "hours_per_day": (0.0, 24.0), "lux_per_ppfd": (1.0, 1000.0)}.get(
+        ask.name, (0.0, 1e6)
+    )
+    return Figure(ask.label, low, high)
 
 
 def choices(journal: Journal, ask: Ask) -> list[tuple[str, str]]:

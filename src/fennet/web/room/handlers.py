@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
-from flask import abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.records import Calibration, Journal
 from fennet.core.room import RoomState, outlet_loads, room_at
-from fennet.journal.times import localize, zone_of
 from fennet.operations import room as operations
 from fennet.operations import starter
 from fennet.operations.acting import Refusal
-from fennet.web import asking, record
-from fennet.web.room.fields import ASKS, CAUTIONS, SECTION_WORDS, choices
+from fennet.web import asking, query, record
+from fennet.web.forms import Form, local_time, made_of, submitted
+from fennet.web.room.fields import ASKS, CAUTIONS, SECTION_WORDS, field_of
+from fennet.web.room.forms import CalibrationForm, GardenForm, ThingForm
 from fennet.web.today.handlers import view_now
 from fennet.web.writes import write
 
@@ -36,11 +37,11 @@ def _state() -> RoomState:
 def room() -> Any:
     journal, state = record.journal(), _state()
     lists = {section: [Thing(x.id, _line(section, x, state)) for x in getattr(journal, section)] for section in SECTION_WORDS}
-    shown = request.args.get("room", "")
+    shown = query.text("room", longest=64)
     day = view_now(shown)
     return render_template(
         "room/room.html", lists=lists, words=SECTION_WORDS, cautions=CAUTIONS, v=day, loads=outlet_loads(journal),
-        garden=asking.garden().garden, empty=not journal.places,
+        garden=GardenForm(formdata=None, obj=asking.garden().garden), empty=not journal.places,
     )  # fmt: skip
 
 
@@ -99,38 +100,42 @@ def thing(section: str, thing_id: str = "") -> Any:
     there = next((x for x in getattr(journal, section) if x.id == thing_id), None)
     if thing_id and there is None:
         abort(404)
+    like_id = query.text("like", longest=64)
+    like = next((x for x in getattr(journal, section) if x.id == like_id), None)
+    now = _values(section, there or like)
+    if there is None:
+        now["id"] = _next_id(journal, section, like_id)
+        now.pop("x_mm", None) if section == "trays" else None
+    form = made_of({a.name: field_of(a, journal) for a in ASKS[section]}, ThingForm)(data=now)
     refusal = None
-    if request.method == "POST":
+    if submitted():
+        if there is not None:
+            form["id"].data, form["id"].required = there.id, ""
         try:
-            saved = _save(journal, section, there)
+            form.take()
+            saved = _save(form, section, there)
         except Refusal as e:
+            form.tell(e)
             refusal = e
         else:
             flash(f"{saved} is kept.")
-            again = request.form.get("then") == "another"
+            again = form["then"].data == "another"
             slug = asking.garden().slug
             return redirect(
                 url_for("room.thing", slug=slug, section=section, like=saved) if again else url_for("room.room", slug=slug)
             )
-    like = next((x for x in getattr(journal, section) if x.id == request.args.get("like")), None)
-    now = _values(section, there or like)
-    if there is None:
-        now["id"] = _next_id(journal, section, request.args.get("like", ""))
-        now.pop("x_mm", None) if section == "trays" else None
-    shown = {a.name: request.form.get(a.name, now.get(a.name, "")) for a in ASKS[section]}
-    asks = [(a, choices(journal, a)) for a in ASKS[section]]
     return render_template(
-        "room/thing.html", section=section, words=SECTION_WORDS[section], asks=asks, values=shown, there=there, refusal=refusal,
-        caution=CAUTIONS.get(section, ""), degree=asking.speech().degree,
+        "room/thing.html", section=section, words=SECTION_WORDS[section], asks=ASKS[section], form=form, there=there,
+        refusal=refusal, caution=CAUTIONS.get(section, ""), calibration=CalibrationForm(formdata=None),
         calibrations=there.calibration if section == "sources" and there else None,
     ), 400 if refusal else 200  # fmt: skip
 
 
-def _values(section: str, x: Any) -> dict[str, str]:
-    """What is known of a thing, as typed."""
+def _values(section: str, x: Any) -> dict[str, Any]:
+    """What is known of a thing, by the names of its form."""
     if x is None:
         return {}
-    state, say = _state(), asking.speech()
+    state = _state()
     out: dict[str, Any] = {a.name: getattr(x, a.name, None) for a in ASKS[section]}
     if section == "trays":
         out |= {"place": state.trays[x.id].place, "x_mm": state.trays[x.id].x_mm}
@@ -140,19 +145,10 @@ def _values(section: str, x: Any) -> dict[str, str]:
         out |= {"place": lamp.place, "height_mm": lamp.height_mm, "on": _clock(on), "off": _clock(off)}
     elif section == "mats":
         mat = state.mats[x.id]
-        set_to = say.shown_temperature(mat.setpoint_c) if mat.setpoint_c is not None else None
-        out |= {"tray": mat.trays[0] if mat.trays else None, "setpoint_c": set_to}
+        out |= {"tray": mat.trays[0] if mat.trays else None, "setpoint_c": mat.setpoint_c}
     elif section == "fans":
         out["hours_per_day"] = state.fans[x.id].hours_per_day
-    return {k: _typed(v) for k, v in out.items()}
-
-
-def _typed(value: Any) -> str:
-    if value is None:
-        return ""
-    if isinstance(value, datetime):
-        return asking.speech().local(value).date().isoformat()
-    return f"{value:g}" if isinstance(value, float) else str(value)
+    return {k: asking.speech().local(v).date() if isinstance(v, datetime) else v for k, v in out.items() if v is not None}
 
 
 def _clock(minutes: int | None) -> str | None:
@@ -170,92 +166,68 @@ def _next_id(journal: Journal, section: str, like: str) -> str:
     return next(f"{stem}-{n}" for n in range(1, 10_000) if f"{stem}-{n}" not in taken)
 
 
-def _save(journal: Journal, section: str, there: Any) -> str:
+def _save(form: Form, section: str, there: Any) -> str:
     """Keep a thing and how it is arranged. Its id. Raises Refusal."""
     given: dict[str, Any] = {}
-    for ask in ASKS[section]:
-        if ask.arranged or ask.name not in request.form:
-            continue
-        text = request.form[ask.name].strip()
-        given[ask.name] = _day(text) if ask.name in ("since", "until") else text
-    if there is not None:
-        given["id"] = there.id
-    key = request.form.get("key")
-    deeds = _arrangement(section, given, there)
-    done = write(lambda w: operations.put(w, section, given, deeds), key=key)
-    if done is None:
-        return str(given["id"])
-    saved, troubles = done
-    for trouble in troubles:
-        flash(f"{trouble.words} {trouble.mend}", "error")
-    return str(saved.id)
-
-
-def _day(text: str) -> datetime | None:
-    if not text:
-        return None
-    try:
-        return localize(datetime.fromisoformat(text), zone_of(asking.garden().garden.timezone))
-    except ValueError:
-        raise Refusal(f"{text!r} is no day; accepted: 2026-03-12.", "since", text) from None
-
-
-def _arrangement(section: str, given: dict[str, Any], there: Any) -> list[tuple[str, dict[str, Any]]]:
-    """What was moved or set on the form, as deeds: only what differs from how it is. Raises Refusal."""
-    id, form, state = given["id"], request.form, _state()
     before = _values(section, there)
-    changed = {a.name for a in ASKS[section] if a.arranged and form.get(a.name, "").strip() != before.get(a.name, "")}
+    for ask in ASKS[section]:
+        field = form[ask.name]
+        if ask.arranged or (not field.raw_data and ask.name != "id"):
+            continue
+        given[ask.name] = _as_instant(field.data) if ask.name in ("since", "until") else field.data
+    deeds = _arrangement(form, section, str(given["id"]), before)
+    done = write(lambda w: operations.put(w, section, given, deeds))
+    for trouble in done[1] if done is not None else []:
+        flash(f"{trouble.words} {trouble.mend}", "error")
+    return str(given["id"])
+
+
+def _as_instant(day: date | None) -> datetime | None:
+    """The beginning of a day in the garden's zone."""
+    return None if day is None else local_time(f"{day.isoformat()}T00:00")
+
+
+def _arrangement(form: Form, section: str, id: str, before: dict[str, Any]) -> list[tuple[str, dict[str, Any]]]:
+    """What was moved or set on the form, as deeds: only what differs from how it is."""
+
+    def of(name: str) -> Any:
+        return form[name].data
+
+    changed = {
+        a.name for a in ASKS[section] if a.arranged and form[a.name].given.strip() != form[a.name].shown(before.get(a.name))
+    }
     out: list[tuple[str, dict[str, Any]]] = []
-
-    def number(name: str) -> float | None:
-        text = form.get(name, "").strip().replace(",", ".")
-        if not text:
-            return None
-        try:
-            return float(text)
-        except ValueError:
-            raise Refusal(f"{text!r} is no number.", name, text) from None
-
-    if section == "trays" and changed and form.get("place"):
-        fields: dict[str, Any] = {"tray": id, "place": form["place"]}
-        if number("x_mm") is not None:
-            fields["x_mm"] = number("x_mm")
-        out.append(("placed", fields))
-    elif section == "lamps" and (changed or (there is not None and form.get("place", "") != before.get("place", ""))):
-        fields = {"lamp": id, "height_mm": number("height_mm"), "on": form.get("on") or None, "off": form.get("off") or None}
-        if form.get("place"):
-            fields["place"] = form["place"]
+    if section == "trays" and changed and of("place"):
+        out.append(("placed", {"tray": id, "place": of("place"), **({"x_mm": of("x_mm")} if of("x_mm") is not None else {})}))
+    elif section == "lamps" and (changed or (before and (of("place") or "") != before.get("place", ""))):
+        fields = {"lamp": id, "height_mm": of("height_mm"), "on": of("on"), "off": of("off"), "place": of("place")}
         out.append(("lamp", {k: v for k, v in fields.items() if v is not None}))
     elif section == "mats" and changed:
-        set_to = number("setpoint_c")
-        set_c = asking.speech().typed_temperature_c(set_to) if set_to is not None else None
         if "tray" in changed:
-            under = state.mats[id].trays if id in state.mats else ()
-            out += [("mat", {"mat": id, "tray": t, "on": False}) for t in under]
-            if form.get("tray"):
-                out.append(("mat", {"mat": id, "tray": form["tray"], "on": True}))
-        if set_c is not None:
-            out.append(("mat", {"mat": id, "setpoint_c": round(set_c, 2)}))
-    elif section == "fans" and changed and number("hours_per_day") is not None:
-        out.append(("fan", {"fan": id, "hours_per_day": number("hours_per_day")}))
+            mats = _state().mats
+            out += [("mat", {"mat": id, "tray": t, "on": False}) for t in (mats[id].trays if id in mats else ())]
+            if of("tray"):
+                out.append(("mat", {"mat": id, "tray": of("tray"), "on": True}))
+        if of("setpoint_c") is not None:
+            out.append(("mat", {"mat": id, "setpoint_c": round(of("setpoint_c"), 2)}))
+    elif section == "fans" and changed and of("hours_per_day") is not None:
+        out.append(("fan", {"fan": id, "hours_per_day": of("hours_per_day")}))
     return out
 
 
 @asking.in_garden
 def calibrate() -> Any:
     """Two points of a probe or a scale for moisture."""
-    source = request.form.get("source", "")
+    form = CalibrationForm()
+    source = form["source"].data or ""
+    if all(s.id != source for s in record.journal().sources):
+        abort(404)
     try:
-        figures = {}
-        for name in ("dry", "capacity"):
-            text = request.form.get(name, "").strip().replace(",", ".")
-            try:
-                figures[name] = float(text)
-            except ValueError:
-                raise Refusal(f"{text!r} is no number: weigh or read it dry, and after a soak and a drain.", name, text) from None
-        from_at = _day(request.form.get("from", "").strip())
-        unit = "g" if request.form.get("unit") == "g" else "raw"
-        points = Calibration(quantity="moisture", dry=figures["dry"], capacity=figures["capacity"], unit=unit, from_at=from_at)
+        form.take()
+        points = Calibration(
+            quantity="moisture", dry=form["dry"].data, capacity=form["capacity"].data, unit=form["unit"].data or "raw",
+            from_at=_as_instant(form["from"].data),
+        )  # fmt: skip
         write(lambda w: operations.calibrate(w, source, points))
         flash(f"{source} is calibrated; its readings of the past follow.")
     except Refusal as e:
@@ -266,21 +238,10 @@ def calibrate() -> Any:
 @asking.in_garden
 def garden() -> Any:
     """Where the garden is: for the length of its days and its frost."""
-    changes: dict[str, Any] = {}
+    form = GardenForm()
     try:
-        for name in ("latitude", "longitude"):
-            text = request.form.get(name, "").strip().replace(",", ".")
-            try:
-                changes[name] = float(text) if text else None
-            except ValueError:
-                raise Refusal(f"{name}: {text!r} is no number of degrees.", name, text) from None
-        frost = request.form.get("last_frost", "").strip()
-        if frost:
-            try:
-                datetime.strptime(f"2024-{frost}", "%Y-%m-%d")
-            except ValueError:
-                raise Refusal(f"{frost!r} is no day of the year; accepted: 05-18 for 18 May.", "last_frost", frost) from None
-        changes["last_frost"] = frost or None
+        form.take()
+        changes = form.values("latitude", "longitude", "last_frost")
         write(lambda w: operations.change_garden(w, changes))
         flash("Kept.")
     except Refusal as e:

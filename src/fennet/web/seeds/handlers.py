@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from flask import abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.records import SeedLot
 from fennet.core.seed import seed_state
@@ -16,8 +16,9 @@ from fennet.crops import UnknownCrop
 from fennet.operations import planning
 from fennet.operations.acting import Refusal
 from fennet.web import asking, record
+from fennet.web.forms import submitted
 from fennet.web.plan import answers
-from fennet.web.sow.handlers import STORAGES
+from fennet.web.seeds.forms import PacketForm, TestForm
 from fennet.web.workings import WorkingView, working_view
 from fennet.web.writes import write
 
@@ -90,61 +91,52 @@ def packet(lot_id: str | None = None) -> Any:
     old = next((x for x in journal.seed_lots if x.id == lot_id), None)
     if lot_id is not None and old is None:
         abort(404)
-    refusal = None
-    if request.method == "POST":
+    form, refusal = PacketForm(data=_known(old)), None
+    if submitted():
         try:
-            kept = write(lambda w: planning.put_lot(w, _typed(), lot_id))
+            form.take()
+            given = form.values("crop", "variety", "source", "mother", "packed", "storage", "rate", "seeds")
+            given["treated"] = True if form.treated.data else None
+            kept = write(lambda w: planning.put_lot(w, given, lot_id))
             flash("The packet is kept.")
-            if request.form.get("another"):
+            if form.another.data:
                 return redirect(url_for("seeds.packet", slug=asking.garden().slug))
             return redirect(url_for("seeds.index", slug=asking.garden().slug, _anchor=kept))
         except Refusal as e:
+            form.tell(e)
             refusal = e
     table = answers.table_of_crops(journal)
     view = next((v for v in _views() if v.lot.id == lot_id), None)
-    left = seeds_left(journal, asking.now().timestamp())
     return render_template(
         "seeds/packet.html",
         old=old,
         view=view,
         refusal=refusal,
-        form=request.form,
+        form=form,
+        test=TestForm(formdata=None, on=answers.today()),
         crops=list(table),
-        storages=STORAGES,
         crop_name=table.get(old.crop).name if old else "",
-        left=left.get(old.id) if old else None,
-        today=answers.today(),
         batches=[b for b in journal.batches if old and b.seed_lot == old.id],
     ), 400 if refusal else 200
 
 
-def _typed() -> dict[str, Any]:
-    form = request.form
-    given: dict[str, Any] = {
-        name: form.get(name, "").strip() or None for name in ("crop", "variety", "source", "mother", "packed", "storage")
-    }
-    rate = form.get("rate", "").strip().rstrip("%").replace(",", ".")
-    try:
-        given["rate"] = float(rate) / 100 if rate else None
-    except ValueError:
-        raise Refusal(f"The rate: {rate!r} is no number; accepted: 0 to 100 %.", "rate", rate) from None
-    given["treated"] = True if form.get("treated") else None
-    given["seeds"] = form.get("seeds", "").strip() or None
-    return given
+def _known(old: SeedLot | None) -> dict[str, Any]:
+    """What is known of a packet, as its form shows it."""
+    if old is None:
+        return {}
+    journal = record.journal()
+    left = seeds_left(journal, asking.now().timestamp())
+    return {**vars(old), "crop": answers.table_of_crops(journal).get(old.crop).name, "seeds": left.get(old.id)}
 
 
 @asking.in_garden
 def test(lot_id: str) -> Any:
     """Enter a home test."""
-    form = request.form
+    form = TestForm()
     try:
-        write(
-            lambda w: planning.enter_test(
-                w,
-                lot_id,
-                {"on": form.get("on"), "sown": form.get("sown", "").strip(), "germinated": form.get("germinated", "").strip()},
-            )
-        )
+        form.take()
+        given = form.values("on", "sown", "germinated")
+        write(lambda w: planning.enter_test(w, lot_id, given))
         flash("The test is in: what the packet is worth was worked out anew.")
     except Refusal as e:
         flash(e.reason, "error")

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any, cast
 
-from flask import abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.crop import Crop
 from fennet.core.history import occupancies, standing
@@ -17,83 +17,71 @@ from fennet.journal.cells import parse_cells
 from fennet.operations import sowing
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
-from fennet.web import asking, record
+from fennet.web import asking, query, record
+from fennet.web.forms import submitted
+from fennet.web.sow.forms import MOST_KINDS, SowForm, sow_form
 from fennet.web.writes import write
-
-MOST_KINDS = 8
-FIELDS = ("crop", "variety", "cells", "seeds", "depth", "lot", "packed", "rate", "storage", "source", "pretreatment")
-MIXES = {
-    "seed_mix": "seed mix",
-    "potting_mix": "potting mix",
-    "coir": "coir",
-    "garden_soil": "garden soil",
-    "other": "another mix",
-}
-STORAGES = {"room": "room-cool and dry", "cold_dry": "cold and dry, a jar in the refrigerator", "warm_damp": "warm or damp"}
-COVERINGS = {"mix": "sieved mix", "vermiculite": "vermiculite", "perlite": "perlite", "none": "nothing"}
-PRETREATMENTS = {"": "none", "soak": "soaked", "nick": "nicked", "cold_moist": "kept cold and moist", "hot_water": "hot water"}
-
-
-@dataclass(frozen=True)
-class KindRow:
-    """One kind of the form as typed."""
-
-    index: int
-    values: dict[str, str]
-
-    def __getattr__(self, name: str) -> str:
-        return self.values.get(name, "")
 
 
 @asking.in_garden
 def sow() -> Any:
-    ref = asking.garden()
-    with asking.engine().connect() as c:
-        trays = [t for t in queries.records(c, ref.id, "trays") if t.rows and t.columns]
-        lots = queries.records(c, ref.id, "seed_lots")
-        tray_id = request.values.get("tray") or (trays[0].id if trays else "")
-        tray = next((t for t in trays if t.id == tray_id), None)
-        if trays and tray is None:
-            abort(404)
-        table = shipped().with_own(queries.own_crops(c, ref.id))
-        held = _held(replace(record.journal(), trays=[tray]), table, asking.now().timestamp()) if tray else {}
+    ref, journal = asking.garden(), record.journal()
+    trays = [t for t in journal.trays if t.until is None]
+    tray_id = (SowForm().tray.data if submitted() else query.text("tray")) or (trays[0].id if trays else "")
+    tray = next((t for t in trays if t.id == tray_id), None)
+    if trays and tray is None:
+        abort(404)
     if tray is None:
         flash("Sowing needs a tray. Make one first.")
         return redirect(url_for("trays.new", slug=ref.slug))
-    n = min(MOST_KINDS, max(1, int(request.values.get("kinds", "1") if request.values.get("kinds", "1").isdigit() else 1)))
-    rows = [KindRow(i, {f: request.form.get(f"{f}-{i}", "").strip() for f in FIELDS}) for i in range(n)]
+    table = shipped().with_own(queries.own_crops(asking.reading(), ref.id))
+    form, n = _form(journal, tray)
     refusal = None
-    if request.method == "POST" and not request.form.get("more"):
+    if submitted() and not form.more.data:
         try:
-            ids = _sow(tray, [r for r in rows if r.crop or r.cells])
-            names = ", ".join(r.crop for r in rows if r.crop)
+            form.take()
+            ids = _sow(form, tray, n)
+            names = ", ".join(form[f"crop-{i}"].data for i in range(n) if form[f"crop-{i}"].data)
             flash(f"Sown: {names} in tray {tray.id}.")
             return redirect(url_for("tray.show", slug=ref.slug, tray_id=tray.id, _anchor=ids[0] if ids else None))
         except Refusal as e:
+            form.tell(e)
             refusal = e
-    if request.form.get("more"):
-        rows.append(KindRow(len(rows), {}))
-    practice = practice_of(ref.garden)
-    usual = {
-        "usual_seeds": 1 if practice["seeds_per_cell"] == "one" else 2,
-        "usual_cover": COVERING_OF[practice["covering"]],
-    }
-    choices = {"mixes": MIXES, "storages": STORAGES, "coverings": COVERINGS, "pretreatments": PRETREATMENTS}
     return render_template(
         "sow/sow.html",
         trays=trays,
         tray=tray,
-        held=held,
-        rows=rows,
+        held=_held(replace(journal, trays=[tray]), table, asking.now().timestamp()),
+        kinds=n,
         crops=list(table),
-        lots=lots,
         refusal=refusal,
-        now_typed=asking.speech().typed(asking.now()),
         most=MOST_KINDS,
-        form=request.form,
-        **choices,
-        **usual,
+        form=form,
     ), 400 if refusal else 200
+
+
+def _form(journal: Journal, tray: Tray) -> tuple[SowForm, int]:
+    """The form with as many kinds as were asked for, and how many they are."""
+    practice = practice_of(asking.garden().garden)
+    asked = SowForm()
+    n = (asked.kinds.data or 1) if submitted() else query.number("kinds", 1, 1, MOST_KINDS)
+    more = bool(submitted() and asked.more.data and n < MOST_KINDS)
+    lots = [(lot.id, _lot_words(lot)) for lot in journal.seed_lots]
+    made = sow_form(n + more, 1 if practice["seeds_per_cell"] == "one" else 2, lots, located=bool(tray.rows and tray.columns))
+    usual = {"sown_at": asking.now(), "mix": "seed_mix", "covered_with": COVERING_OF[practice["covering"]], "covered": True}
+    form = made(data=usual)
+    if more:
+        fresh = made(formdata=None)
+        for name, field in fresh._fields.items():
+            if name.endswith(f"-{n}"):
+                form._fields[name].data, form._fields[name].raw_data = field.data, None
+        form.more.data = True
+    return form, n + more
+
+
+def _lot_words(lot: SeedLot) -> str:
+    variety = f" ‘{lot.variety}’" if lot.variety else ""
+    return f"{lot.crop.replace('_', ' ')}{variety}{f', {lot.packed}' if lot.packed else ''}"
 
 
 def _held(journal: Journal, table: CropTable, now_s: float) -> dict[str, Crop]:
@@ -104,70 +92,51 @@ def _held(journal: Journal, table: CropTable, now_s: float) -> dict[str, Crop]:
     return {s.cell: table.get(b.crop) for b, s in stays if s.tray == tray and s.to_s > now_s}
 
 
-def _number(text: str, what: str, whole: bool = False) -> float:
-    try:
-        value = float(text.replace(",", "."))
-        if whole and value != int(value):
-            raise ValueError
-    except (ValueError, OverflowError):
-        raise Refusal(f"{what}: {text!r} is no {'whole ' if whole else ''}number.", what) from None
-    return value
-
-
-def _sow(tray: Tray, rows: list[KindRow]) -> list[str]:
-    sowings = [_sowing(tray, row) for row in rows]
-    mix = request.form.get("mix", "seed_mix")
-    covered_with = request.form.get("covered_with", "mix")
+def _sow(form: SowForm, tray: Tray, n: int) -> list[str]:
+    """Sow every kind that was filled in. Raises Refusal."""
+    chosen = [i for i in range(n) if form[f"crop-{i}"].data or ("cells-0" in form and form[f"cells-{i}"].data)]
+    sowings = [_sowing(form, tray, i) for i in chosen]
     template = Batch(
         id="new",
         crop="new",
         sown_at=asking.now(),
         cells=1,
         set_up="in_mix",
-        mix=Mix(kind=cast(Any, mix if mix in MIXES else "other")),
+        mix=Mix(kind=cast(Any, form.mix.data or "other")),
     )
-    sowings = [sowing.replace_covering(s, cast(Any, covered_with if covered_with in COVERINGS else None)) for s in sowings]
-    made = write(
-        lambda w: sowing.sow(
-            w, tray.id, sowings, template, asking.typed_time(request.form.get("sown_at")), bool(request.form.get("covered"))
-        )
-    )
-    return made or []
+    at = form.sown_at.data or form.pressed
+    covered = bool(form.covered.data)
+    return write(lambda w: sowing.sow(w, tray.id, sowings, template, at, covered)) or []
 
 
-def _sowing(tray: Tray, row: KindRow) -> sowing.Sowing:
-    if not row.crop:
-        raise Refusal("A crop is missing: type its name.", "crop")
-    lot: str | SeedLot | None = row.lot or None
-    if lot is None and (row.packed or row.rate or row.source):
-        rate = _number(row.rate, "rate") / 100 if row.rate else None
-        packed = int(_number(row.packed, "packed", whole=True)) if row.packed else None
-        if rate is not None and not 0 <= rate <= 1:
-            raise Refusal("The packet's rate is a percentage from 0 to 100.", "rate", row.rate)
-        if packed is not None and not 1950 <= packed <= asking.now().year:
-            raise Refusal(f"The year it was packed lies from 1950 to {asking.now().year}.", "packed", row.packed)
-        storage = row.storage if row.storage in STORAGES else None
+def _sowing(form: SowForm, tray: Tray, i: int) -> sowing.Sowing:
+    """One kind of the form. Raises Refusal."""
+
+    def of(name: str) -> Any:
+        return form[f"{name}-{i}"].data if f"{name}-{i}" in form else None
+
+    if not of("crop"):
+        raise Refusal("A crop is missing: type its name.", f"crop-{i}")
+    lot: str | SeedLot | None = of("lot")
+    if lot is None and (of("packed") or of("rate") is not None or of("source")):
         lot = SeedLot(
-            id="new",
-            crop=row.crop[:64],
-            variety=row.variety or None,
-            packed=packed,
-            rate=rate,
-            source=row.source or None,
-            storage=cast(Any, storage),
-        )
-    try:
-        cells = parse_cells(row.cells, tray)
-    except ValueError as e:
-        raise Refusal(str(e), "cells", row.cells) from None
-    treated = (Pretreatment(kind=cast(Any, row.pretreatment)),) if row.pretreatment in PRETREATMENTS and row.pretreatment else ()
+            id="new", crop=of("crop"), variety=of("variety"), packed=of("packed"), rate=of("rate"), source=of("source"),
+            storage=of("storage"),
+        )  # fmt: skip
+    cells: list[str] = []
+    if tray.rows and tray.columns:
+        try:
+            cells = parse_cells(of("cells") or "", tray)
+        except ValueError as e:
+            raise Refusal(str(e), f"cells-{i}", of("cells") or "") from None
+    treated = (Pretreatment(kind=of("pretreatment")),) if of("pretreatment") else ()
     return sowing.Sowing(
-        row.crop,
+        of("crop"),
         tuple(cells),
-        int(_number(row.seeds or "1", "seeds", whole=True)),
-        _number(row.depth, "depth") if row.depth else None,
-        row.variety or None,
+        of("seeds") or 1,
+        of("depth"),
+        of("variety"),
         lot,
-        None,
+        cast(Any, form.covered_with.data),
         treated,
     )

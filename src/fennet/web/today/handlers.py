@@ -15,12 +15,22 @@ from fennet.core.work.task import LEAVE
 from fennet.operations import deeds
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
-from fennet.web import asking, record
+from fennet.web import asking, query, record
+from fennet.web.forms import Form, Hidden, Words, local_time, short
 from fennet.web.today.view import TodayView, today_view
 from fennet.web.today.work import LATER, left_value
 from fennet.web.writes import write
 
 USUAL_AWAY_D = 4
+
+
+class LeaveForm(Form):
+    """A task left until later."""
+
+    task = Hidden(longest=120)
+    what = Hidden(longest=400)
+    until = Hidden(longest=20)
+    why = Words("For what reason", 200)
 
 
 def _marked(journal: Journal, events: list[Event], at_s: float) -> list[Mark]:
@@ -48,10 +58,13 @@ def front() -> Any:
 def today() -> Any:
     """The room as it is now, or as it was at a time asked for."""
     journal, say = record.journal(), asking.speech()
-    then = request.args.get("at", "")
-    room = request.args.get("room", "")
+    then = query.text("at", longest=40)
+    room = query.text("room", longest=64)
     if then:
-        at_s = min(asking.typed_time(then).timestamp(), asking.now().timestamp())
+        try:
+            at_s = min(local_time(then).timestamp(), asking.now().timestamp())
+        except ValueError as e:
+            raise Refusal(f"{short(then)!r} {e}.", "at", then) from None
         events = standing(journal.events, at_s)
         view = today_view(journal, events, at_s, say, [], room)
     else:
@@ -62,13 +75,13 @@ def today() -> Any:
 @asking.in_garden
 def leave() -> Any:
     """A task is left until later, for a reason. It is an entry like any other and can be undone."""
-    key, what = request.form.get("task", "")[:120], request.form.get("what", "")[:120]
-    value = left_value(
-        key, request.form.get("until", ""), request.form.get("why", "").strip(), asking.now().timestamp(), asking.speech()
-    )
+    form = LeaveForm()
+    form.take()
+    key, what = form.task.data or "", form.what.data or ""
+    value = left_value(key, form.until.data or "", form.why.data or "", asking.now().timestamp(), asking.speech())
     if value is None or not key:
         accepted = ", ".join(words for _, words, _ in LATER)
-        raise Refusal(f"{request.form.get('until') or 'nothing'!r} is no time to leave it until; accepted: {accepted}.", "until")
+        raise Refusal(f"{form.until.data or 'nothing'!r} is no time to leave it until; accepted: {accepted}.", "until")
     event = write(lambda w: deeds.log_event(w, "set", {"what": LEAVE, "value": value}, asking.now()))
     if event is not None:
         flash(f"Left: {what or key}.", f"undo:{event.id}")
@@ -78,10 +91,8 @@ def leave() -> Any:
 @asking.in_garden
 def away() -> Any:
     """What some days without anybody mean."""
-    typed = request.args.get("days", str(USUAL_AWAY_D))
-    wrong = ""
-    if typed.isdigit() and 1 <= int(typed) <= LONGEST_D:
-        days = int(typed)
-    else:
+    typed, wrong = query.text("days", str(USUAL_AWAY_D), 20), ""
+    days = query.number("days", 0, 1, LONGEST_D) if "days" in request.args else USUAL_AWAY_D
+    if not days:
         days, wrong = USUAL_AWAY_D, f"{typed!r} is no number of days; accepted: 1 to {LONGEST_D}."
     return render_template("today/away.html", v=view_now("", days).away, wrong=wrong, longest=LONGEST_D), 400 if wrong else 200

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from flask import abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.exposure import DAY_S
 from fennet.core.history import counts_of, ended_s, moved_on
@@ -15,8 +15,19 @@ from fennet.operations import logging, towel
 from fennet.operations.acting import Refusal
 from fennet.telling.sentences import verdict_sentence
 from fennet.web import answers, asking, record
+from fennet.web.forms import Choice, Form, Whole
 from fennet.web.trays.view import batch_name
 from fennet.web.writes import write
+
+
+class RootedForm(Form):
+    total = Whole("Rooted by now, all told", 0, 5_000, required="How many rooted is missing: a whole number is needed.")
+
+
+class CellsForm(Form):
+    n = Whole("Give a cell each to", 1, 5_000, required="How many is missing: a whole number is needed.")
+    tray = Choice("in tray")
+
 
 #: Towels that ended are shown so long.
 SHOWN_FOR_S = 21 * DAY_S
@@ -42,7 +53,7 @@ def towels() -> Any:
     return _page()
 
 
-def _page(refusal: Refusal | None = None, of: str = "") -> Any:
+def _page(told: Form | None = None, of: str = "") -> Any:
     journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
     table = answers.table_for(journal)
     shown = []
@@ -72,8 +83,8 @@ def _page(refusal: Refusal | None = None, of: str = "") -> Any:
         )
     trays = [(tray, len(cells)) for tray, cells in free_cells(journal, events, at_s).items() if cells]
     return render_template(
-        "towel/towels.html", towels=shown, trays=trays, refusal=refusal, of=of, form=request.form
-    ), 400 if refusal else 200
+        "towel/towels.html", towels=shown, trays=trays, of=of, told=told, blank=RootedForm(formdata=None)
+    ), 400 if told is not None else 200
 
 
 def _towel(batch_id: str) -> Batch:
@@ -87,15 +98,15 @@ def _towel(batch_id: str) -> Batch:
 def count(batch_id: str) -> Any:
     """Roots counted in the bag, a running total."""
     _towel(batch_id)
-    typed = request.form.get("total", "").strip()
+    form = RootedForm()
     try:
-        if not typed.isdigit():
-            raise Refusal(f"{typed or 'nothing'!r} is no count; a whole number is needed.", "total", typed)
-        event = write(lambda w: logging.log_count(w, batch_id, "rooted", int(typed), asking.pressed_at()))
+        form.take()
+        event = write(lambda w: logging.log_count(w, batch_id, "rooted", form.total.data, form.pressed))
     except Refusal as e:
-        return _page(e, batch_id)
+        form.tell(e)
+        return _page(form, batch_id)
     if event is not None:
-        flash(f"{typed} rooted logged.", f"undo:{event.id}")
+        flash(f"{form.total.data} rooted logged.", f"undo:{event.id}")
     return redirect(url_for("towel.towels", slug=asking.garden().slug))
 
 
@@ -103,12 +114,14 @@ def count(batch_id: str) -> Any:
 def move(batch_id: str) -> Any:
     """Live seed gets a cell each."""
     _towel(batch_id)
-    typed, tray = request.form.get("n", "").strip(), request.form.get("tray", "")
+    form = CellsForm()
+    form.tray.choices = [(t.id, t.id) for t in record.journal().trays]
     try:
-        if not typed.isdigit():
-            raise Refusal(f"{typed or 'nothing'!r} is no number of seeds; a whole number is needed.", "n", typed)
-        made = write(lambda w: towel.move_live(w, batch_id, tray, int(typed), None))
+        form.take()
+        tray, n = str(form.tray.data or ""), form.n.data
+        made = write(lambda w: towel.move_live(w, batch_id, tray, n, None))
     except Refusal as e:
-        return _page(e, batch_id)
-    flash(f"{typed} moved into {tray} as {made}. Half their wait is behind them.")
+        form.tell(e)
+        return _page(form, batch_id)
+    flash(f"{n} moved into {tray} as {made}. Half their wait is behind them.")
     return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=tray))

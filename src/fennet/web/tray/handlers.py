@@ -4,38 +4,38 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Callable
-from typing import Any
+from typing import Any, cast
 
-from flask import abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.records import Event, Journal
 from fennet.core.room import room_at
 from fennet.journal.aside import FormatError
+from fennet.journal.numbers import number
 from fennet.journal.readings_csv import TIME_FORMATS, Mapping, Table, decode, guess_mapping, open_table, read_mapped, read_own
 from fennet.journal.times import zone_of
 from fennet.operations import deeds, logging, photos, readings, uploads
-from fennet.operations.acting import Refusal
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.storage import queries
-from fennet.web import answers, asking, record
+from fennet.web import answers, asking, query, record
 from fennet.web.bands import conditions_of
+from fennet.web.forms import Form, Temperature, file_of, submitted
+from fennet.web.tray.forms import (
+    HAND_READINGS,
+    BatchForm,
+    CountForm,
+    HeightForm,
+    MappingForm,
+    MarkForm,
+    ReadingForm,
+    label_temperatures,
+    reading_form,
+)
 from fennet.web.tray.ribbons import zoom_charts
 from fennet.web.tray.view import tray_view
 from fennet.web.writes import write
 
-#: What the small form under the ribbon takes: word → (quantity, unit or None for the reader's own temperature unit).
-HAND_READINGS = {
-    "soil": ("soil_temperature", None),
-    "air": ("air_temperature", None),
-    "moisture": ("moisture", "percent"),
-    "feel": ("moisture", "feel"),
-    "weight": ("moisture", "g"),
-    "light": ("light", "umol/m2/s"),
-    "lux": ("light", "lux"),
-    "fc": ("light", "fc"),
-    "hours": ("photoperiod", "h"),
-    "humidity": ("humidity", "percent"),
-}
-SHOWN_ASIDE = 50
+SHOWN_ASIDE, SHOWN_SPANS = 50, 40
 
 
 def _record(tray_id: str) -> Journal:
@@ -55,9 +55,10 @@ def show(tray_id: str) -> Any:
     return _page(_record(tray_id), tray_id)
 
 
-def _page(journal: Journal, tray_id: str, refusal: Refusal | None = None) -> Any:
+def _page(journal: Journal, tray_id: str, told: Form | None = None, refusal: Refusal | None = None) -> Any:
+    """The tray's page; with a form that was refused, what was typed and why it will not do."""
     now = asking.now()
-    of, whole = request.args.get("of", ""), request.args.get("days") == "all"
+    of, whole = query.text("of"), query.text("days") == "all"
     at_s, events, say = record.at_s(), record.events(), asking.speech()
     view = record.remembered(
         ("tray", tray_id, of, whole),
@@ -67,147 +68,134 @@ def _page(journal: Journal, tray_id: str, refusal: Refusal | None = None) -> Any
     here = trays.index(tray_id) if tray_id in trays else 0
     around = (trays[here - 1], trays[(here + 1) % len(trays)]) if len(trays) > 1 else ("", "")
     things = [tray_id, *(b.id for b in journal.batches)]
+    reading = told if isinstance(told, ReadingForm) else ReadingForm(formdata=None, at=now)
+    if reading is not told:
+        label_temperatures(cast(ReadingForm, reading))
     return render_template(
-        "tray/show.html", v=view, refusal=refusal, form=request.form, around=around, whole=whole, now_typed=say.typed(now),
+        "tray/show.html", v=view, refusal=refusal, around=around, whole=whole, reading=reading,
+        told=told, of_batch=told["batch"].data if told is not None and "batch" in told else "",
+        blank={"height": HeightForm(formdata=None), "count": CountForm(formdata=None)},
         photos=photos.of_things(asking.reading(), asking.garden().id, things),
     ), 400 if refusal else 200  # fmt: skip
 
 
-def _log(tray_id: str, part: str, deed: Callable[[], Event | None], words: str) -> Any:
-    """Write one thing, say what was written with its undo, or show the page with the reason it was refused."""
+def _log(tray_id: str, form: Form, part: str, deed: Callable[[WriteContext], Event | None], words: str) -> Any:
+    """Write one thing about a batch of the tray, say what was written with its undo, or show the page with what will not do."""
     journal = _record(tray_id)
+    if form["batch"].data not in {b.id for b in journal.batches}:
+        abort(404)
     try:
-        event = deed()
+        form.take()
+        event = write(deed)
     except Refusal as e:
-        return _page(journal, tray_id, e)
+        form.tell(e)
+        return _page(journal, tray_id, form, e)
     if event is not None:
         flash(words, f"undo:{event.id}")
     return _back(tray_id, part)
 
 
-def _batch_of(tray_id: str) -> str:
-    """The batch a form speaks of, which must be in this tray."""
-    batch_id = request.form.get("batch", "")
-    if batch_id not in {b.id for b in _record(tray_id).batches}:
-        abort(404)
-    return batch_id
-
-
 @asking.in_garden
 def mark(tray_id: str) -> Any:
     """One or more cells came up."""
-    batch_id, cells = _batch_of(tray_id), request.form.getlist("cell")
-    at = asking.typed_time(request.form.get("at"))
-    return _log(
-        tray_id,
-        "cells",
-        lambda: next(iter(write(lambda w: logging.mark_more(w, batch_id, cells, at)) or []), None),
-        f"{', '.join(cells)} marked up.",
-    )
+    form = MarkForm()
+    cells = form.cell.data or []
+
+    def deed(w: WriteContext) -> Event | None:
+        made = logging.mark_more(w, form.batch.data, cells, form.at.data or form.pressed)
+        return made[0] if made else None
+
+    return _log(tray_id, form, "cells", deed, f"{', '.join(cells)} marked up.")
 
 
 @asking.in_garden
 def unmark(tray_id: str) -> Any:
-    batch_id, cell = _batch_of(tray_id), request.form.get("cell", "")
+    form = MarkForm()
+    cell = (form.cell.data or [""])[0]
     return _log(
-        tray_id,
-        "cells",
-        lambda: write(lambda w: logging.unmark(w, batch_id, cell)),
-        f"{cell} is no longer marked.",
-    )
+        tray_id, form, "cells", lambda w: logging.unmark(w, form.batch.data, cell), f"{cell} is no longer marked."
+    )  # fmt: skip
 
 
 @asking.in_garden
 def count(tray_id: str) -> Any:
-    batch_id, typed = _batch_of(tray_id), request.form.get("total", "").strip()
+    form = CountForm()
 
-    def deed() -> Event | None:
-        if not typed.isdigit():
-            raise Refusal(f"{typed!r} is no count; a whole number is needed.", "total", typed)
-        at = asking.typed_time(request.form.get("at"))
-        unit = request.form.get("unit", "cells")
-        if unit not in ("cells", "seedlings", "rooted"):
-            raise Refusal("Cells, seedlings or rooted seed are counted.", "unit", unit)
+    def deed(w: WriteContext) -> Event | None:
+        unit = form.unit.data or "cells"
         field = unit if unit == "rooted" else f"{unit}_up"
-        return write(lambda w: logging.log_count(w, batch_id, field, int(typed), at))
+        return logging.log_count(w, form.batch.data, field, form.total.data, form.at.data or form.pressed)
 
-    return _log(tray_id, "cells", deed, f"{typed} up logged.")
+    return _log(tray_id, form, "cells", deed, f"{form.total.data} up logged.")
 
 
 @asking.in_garden
 def height(tray_id: str) -> Any:
     """What a ruler and a look at the leaves say of one batch."""
-    batch_id = _batch_of(tray_id)
+    form = HeightForm()
 
-    def deed() -> Event | None:
-        typed, leaves = (request.form.get(name, "").strip().replace(",", ".") for name in ("height", "leaves"))
-        try:
-            fields: dict[str, Any] = {
-                "batch": batch_id,
-                "mm": round(float(typed) * (25.4 if asking.speech().imperial else 1.0), 1),
-            }
-        except ValueError:
-            raise Refusal(f"{typed or 'nothing'!r} is no height; a number is needed.", "height", typed) from None
-        if leaves:
-            if not leaves.isdecimal():
-                raise Refusal(f"{leaves!r} is no number of leaves; a whole number is needed.", "leaves", leaves)
-            fields["true_leaves"] = int(leaves)
-        at = asking.typed_time(request.form.get("at"))
-        return write(lambda w: deeds.log_event(w, "height", fields, at))
+    def deed(w: WriteContext) -> Event | None:
+        fields: dict[str, Any] = {"batch": form.batch.data, "mm": round(form.height.data, 1)}
+        if form.leaves.data is not None:
+            fields["true_leaves"] = form.leaves.data
+        return deeds.log_event(w, "height", fields, form.at.data or form.pressed)
 
-    return _log(tray_id, f"plants-{batch_id}", deed, "Height logged.")
+    return _log(tray_id, form, f"plants-{form.batch.data}", deed, "Height logged.")
 
 
 @asking.in_garden
 def give_up(tray_id: str) -> Any:
-    batch_id = _batch_of(tray_id)
+    form = BatchForm()
+    batch_id = form.batch.data
     return _log(
-        tray_id,
-        "",
-        lambda: write(lambda w: deeds.log_event(w, "gave_up", {"batch": batch_id}, asking.pressed_at())),
+        tray_id, form, "", lambda w: deeds.log_event(w, "gave_up", {"batch": batch_id}, form.pressed),
         f"{batch_id} given up; its cells are free.",
-    )
+    )  # fmt: skip
 
 
 @asking.in_garden
 def reading(tray_id: str) -> Any:
     """A reading by hand, or a guess kept as an estimate."""
     journal = _record(tray_id)
-    try:
-        what = HAND_READINGS.get(request.form.get("what", "soil"))
-        if what is None:
-            raise Refusal("One of the quantities of the list can be logged here.", "what")
-        unit = what[1] or asking.speech().temperature_unit
-        typed = request.form.get("value", "").strip().replace(",", ".")
-        try:
-            value = float(typed)
-        except ValueError:
-            raise Refusal(f"{typed!r} is no number.", "value", typed) from None
-        at = asking.typed_time(request.form.get("at"))
-        estimated = bool(request.form.get("estimated"))
-        under = None
-        if what[0] == "light":
-            over = room_at(record.journal(), record.events(), at.timestamp())
+    form = reading_form()
+
+    def work(w: WriteContext) -> readings.HandReading:
+        quantity, unit, _ = HAND_READINGS[form.what.data or "soil"]
+        at, under = form.at.data or form.pressed, None
+        if quantity == "light":
+            whole, events, _ = record.within(w)
+            over = room_at(whole, events, at.timestamp())
             lamps = over.over(over.trays[tray_id].place)
-            under = lamps[0].lamp if lamps and not request.form.get("sky") else "daylight"
-        given = readings.HandReading(tray_id, what[0], value, unit, at, under=under, estimated=estimated)
-        kept = write(lambda w: readings.log_reading(w, given)) or given
+            under = lamps[0].lamp if lamps and not form.sky.data else "daylight"
+        value, unit = (form.value.data, unit) if unit else _as_typed(form)
+        given = readings.HandReading(tray_id, quantity, value, unit, at, under=under, estimated=form.estimated.data)
+        return readings.log_reading(w, given)
+
+    try:
+        form.take()
+        kept = write(work)
     except Refusal as e:
-        return _page(journal, tray_id, e)
-    flash(
-        "Reading kept."
-        if not request.form.get("estimated")
-        else "Kept as an estimate: it stands for a fortnight, or until you measure.",
-        f"undo:r:{kept.token}",
-    )
+        form.tell(e)
+        return _page(journal, tray_id, form, e)
+    if kept is not None:
+        words = (
+            "Kept as an estimate: it stands for a fortnight, or until you measure." if form.estimated.data else "Reading kept."
+        )
+        flash(words, f"undo:r:{kept.token}")
     return _back(tray_id, "soil")
+
+
+def _as_typed(form: ReadingForm) -> tuple[float, str]:
+    """A temperature as it was typed: the figure in the unit that was meant."""
+    assert isinstance(form.value, Temperature)
+    return number(form.value.given, form.value.units()), form.value.meant(form.value.given)
 
 
 @asking.in_garden
 def series(tray_id: str) -> Any:
     """The whole history of one batch in four charts, for the zoom: times in seconds, figures in the reader's units."""
     journal = _record(tray_id)
-    batch = next((b for b in record.journal().batches if b.id == request.args.get("of")), None)
+    batch = next((b for b in record.journal().batches if b.id == query.text("of")), None)
     if batch is None or batch.id not in {b.id for b in journal.batches}:
         abort(404)
     events, say, at_s = record.events(), asking.speech(), record.at_s()
@@ -223,19 +211,16 @@ def series(tray_id: str) -> Any:
 def upload(tray_id: str) -> Any:
     """Take a logger's file, keep it aside, and show what it would bring."""
     journal = _record(tray_id)
-    given = request.files.get("file")
     try:
-        if given is None or not given.filename:
-            raise Refusal("Choose a CSV file first.", "file")
-        data = given.read()
+        name, data = file_of(asked="Choose a CSV file first.")
         try:
             open_table(decode(data))
         except FormatError as e:
-            raise Refusal(f"{given.filename}: {e}", "file") from None
+            raise Refusal(f"{name}: {e}", "file") from None
         key = secrets.token_urlsafe(16)
-        write(lambda w: uploads.put(w, key, str(given.filename), data))
+        write(lambda w: uploads.put(w, key, name, data), key=f"upload-put-{key}")
     except Refusal as e:
-        return _page(journal, tray_id, e)
+        return _page(journal, tray_id, refusal=e)
     return redirect(url_for("tray.preview", slug=asking.garden().slug, tray_id=tray_id, key=key))
 
 
@@ -248,9 +233,14 @@ def preview(tray_id: str, key: str) -> Any:
         flash("That upload is no longer here. Choose the file once more.", "error")
         return _back(tray_id, "soil")
     name, data = kept
-    table = open_table(decode(data))
+    form = MappingForm()
+    try:
+        table = open_table(decode(data))
+    except FormatError as e:
+        flash(f"{name}: {e}", "error")
+        return _back(tray_id, "soil")
     kept_names = {} if table.is_own else queries.logger_mappings(asking.reading(), asking.garden().id)
-    remembered, mapping = ("", None) if table.is_own else _mapping(table, tray_id, kept_names)
+    remembered, mapping = ("", None) if table.is_own else _mapping(form, table, tray_id, kept_names)
     collector = readings.collector_for(asking.engine(), asking.actor(), asking.now())
     unknown: list[str] = []
     trouble = ""
@@ -262,8 +252,8 @@ def preview(tray_id: str, key: str) -> Any:
     except FormatError as e:
         trouble = str(e)
     taken = collector.close()
-    replace = bool(request.form.get("replace"))
-    if request.method == "POST" and request.form.get("save") and not trouble:
+    replace = bool(form.replace.data)
+    if submitted() and form.save.data and not trouble:
         try:
             outcome = write(lambda w: readings.take(w, taken, replace), key=f"upload-{key}")
         except Refusal as e:
@@ -271,8 +261,8 @@ def preview(tray_id: str, key: str) -> Any:
         else:
             outcome = outcome or readings.Outcome(repeated=taken.n)
             write(lambda w: uploads.drop(w, key), key=f"dropped-{key}")
-            if mapping is not None and request.form.get("remember", "").strip():
-                write(lambda w: uploads.keep_mapping(w, request.form["remember"].strip(), mapping))
+            if mapping is not None and (by := form.remember.data):
+                write(lambda w: uploads.keep_mapping(w, by, mapping), key=f"mapping-{key}")
             flash(f"{outcome.accepted} readings kept, {outcome.repeated} were there already, {len(outcome.aside)} set aside.")
             return _back(tray_id, "soil")
     would = readings.rehearse(asking.engine(), asking.actor(), taken, asking.now(), replace)
@@ -290,29 +280,40 @@ def preview(tray_id: str, key: str) -> Any:
         trouble=trouble,
         replace=replace,
         aside=would.aside[:SHOWN_ASIDE],
-        first=[row for _, row in zip(range(4), (r for _, r in table.rows()), strict=False)],
+        first=_first_rows(table),
+        form=form,
+        most_spans=SHOWN_SPANS,
         spans=[
             (g.key, len(g.at_s), float(g.at_s[0]), float(g.at_s[-1]), float(g.canonical.min()), float(g.canonical.max()))
-            for g in taken.groups
+            for g in taken.groups[:SHOWN_SPANS]
         ],
     )
 
 
-def _mapping(table: Table, tray_id: str, kept: dict[str, dict[str, Any]]) -> tuple[str, Mapping | None]:
+def _first_rows(table: Table) -> list[list[str]]:
+    """The first lines of a file, as far as they can be read."""
+    try:
+        return [[cell[:200] for cell in row] for _, row in zip(range(4), (r for _, r in table.rows()), strict=False)]
+    except FormatError:
+        return []
+
+
+def _mapping(form: MappingForm, table: Table, tray_id: str, kept: dict[str, dict[str, Any]]) -> tuple[str, Mapping | None]:
     """How a logger's file is read, with the name it is kept by: as chosen on the preview, else as a kept mapping whose columns
     are all there, else a first guess."""
-    chosen = request.form
-    if chosen.get("value_column"):
-        unit, form = chosen.get("unit", "degC"), chosen.get("time_format", "iso")
-        return chosen.get("remember", ""), Mapping(
-            chosen.get("time_column", ""),
-            form if form in TIME_FORMATS else "iso",
-            chosen["value_column"],
+    if form.value_column.data:
+        return form.remember.data or "", Mapping(
+            form.time_column.data or "",
+            form.time_format.data or "iso",
+            form.value_column.data,
             tray_id,
             "soil_temperature",
-            unit if unit in ("degC", "degF") else "degC",
+            form.unit.data or "degC",
         )
     for name, body in kept.items():
         if {body["time_column"], body["value_column"]} <= set(table.header):
             return name, Mapping(place=tray_id, **{k: v for k, v in body.items() if k != "place"})
-    return "", guess_mapping(table, tray_id)
+    try:
+        return "", guess_mapping(table, tray_id)
+    except FormatError:
+        return "", None

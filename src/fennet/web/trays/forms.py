@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from wtforms import HiddenField, IntegerField, SelectField, StringField
-from wtforms.validators import InputRequired, Length, NumberRange, Optional
-
-from fennet.web.forms import Form
+from fennet.web.forms import Choice, Form, Hidden, Id, Volume, Whole
 
 
 class TrayForm(Form):
-    id = StringField("Name on the tray", [InputRequired("A short name is needed, like A."), Length(max=64)])
-    rows = IntegerField("Rows of cells", [NumberRange(1, 30, "1 to 30 rows.")], default=4)
-    columns = IntegerField("Cells in a row", [NumberRange(1, 30, "1 to 30 cells in a row.")], default=6)
-    cell_ml = IntegerField("Volume of a cell, ml", [Optional(), NumberRange(1, 20000, "1 to 20,000 ml.")])
-    place = SelectField("Where it stands")
-    key = HiddenField()
+    id = Id("Name on the tray", 64, required="A short name is needed, like A.")
+    rows = Whole("Rows of cells", 1, 30, required="1 to 30 rows.", default=4)
+    columns = Whole("Cells in a row", 1, 30, required="1 to 30 cells in a row.", default=6)
+    cell_ml = Volume("Volume of a cell", 1, 20_000)
+    place = Choice("Where it stands", none="not said yet")
+    then = Hidden(longest=10)

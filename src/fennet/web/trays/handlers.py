@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import flash, redirect, render_template, request, url_for
+from flask import flash, redirect, render_template, url_for
 
 from fennet.core.records import Tray
 from fennet.operations import gardens
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
 from fennet.web import asking, record
+from fennet.web.forms import submitted
 from fennet.web.trays.forms import TrayForm
 from fennet.web.trays.view import shelves
 from fennet.web.writes import write
@@ -28,20 +29,19 @@ def new() -> Any:
     ref = asking.garden()
     places = queries.records(asking.reading(), ref.id, "places")
     form = TrayForm()
-    form.place.choices = [("", "not said yet"), *((p.id, p.name or p.id) for p in places)]
-    if form.validate_on_submit():
-        tray = Tray(
-            id=form.id.data.strip(), kind="cells", rows=form.rows.data, columns=form.columns.data, cell_ml=form.cell_ml.data
-        )
+    form.place.choices = [(p.id, p.name or p.id) for p in places]
+    if submitted():
         try:
-            write(lambda w: gardens.add_tray(w, tray, form.place.data or None), key=form.key.data)
+            form.take()
+            tray = Tray(kind="cells", **form.values("id", "rows", "columns", "cell_ml"))
+            write(lambda w: gardens.add_tray(w, tray, form.place.data))
         except Refusal as e:
             form.tell(e)
         else:
             flash(f"Tray {tray.id} is there.")
             return redirect(
                 url_for("sow.sow", slug=ref.slug, tray=tray.id)
-                if request.form.get("then") == "sow"
+                if form.then.data == "sow"
                 else url_for("trays.index", slug=ref.slug)
             )
     return render_template("trays/new.html", form=form), 400 if form.errors else 200

@@ -8,16 +8,18 @@ from typing import Any
 from flask import abort, flash, redirect, render_template, request, url_for
 
 from fennet.core.light import minutes_of
+from fennet.core.records import Event
 from fennet.core.tuning.lamps import heights_open
 from fennet.core.tuning.mats import CEILING_C
 from fennet.core.tuning.under_lamp import expected_at
 from fennet.core.working import Interval
 from fennet.operations import doors, tuning
-from fennet.operations.acting import Refusal
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.storage import queries
 from fennet.web import asking, record
 from fennet.web.settings_found import proposed, proposed_lamps
-from fennet.web.tune.lamp_view import lamps_view, typed_setting
+from fennet.web.tune.forms import DoorForm, LampForm, MatForm, TriedForm
+from fennet.web.tune.lamp_view import lamps_view
 from fennet.web.tune.score import score_view
 from fennet.web.tune.view import door_views, mats_view, timer_views
 from fennet.web.writes import write
@@ -28,40 +30,41 @@ def mats() -> Any:
     return _page()
 
 
-def _page(refusal: Refusal | None = None, mat: str = "", token: str = "") -> Any:
+def _page(refusal: Refusal | None = None, mat: str = "", token: str = "", form: MatForm | None = None) -> Any:
     journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
     view = record.remembered(("tune",), lambda: mats_view(journal, events, at_s, say))
     open_doors = door_views(queries.doors(asking.reading(), asking.garden().id, "thermostat"), asking.now(), say)
     return render_template(
-        "tune/mats.html", v=view, refusal=refusal, refused=mat, form=request.form, doors=open_doors, token=token
+        "tune/mats.html", v=view, refusal=refusal, refused=mat, form=form or MatForm(formdata=None), doors=open_doors, token=token
     ), 400 if refusal else 200
 
 
 @asking.in_garden
 def set_it(thing_id: str) -> Any:
     """A person confirmed a set-point: it is logged, and what it should bring is promised."""
-    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
-    if all(m.id != thing_id for m in journal.mats):
+    if all(m.id != thing_id for m in record.journal().mats):
         abort(404)
-    typed = request.form.get("setpoint", "").strip().replace(",", ".")
-    try:
-        try:
-            setpoint_c = say.typed_temperature_c(float(typed))
-        except ValueError:
-            raise Refusal(
-                f"{typed or 'nothing'!r} is no temperature; a figure in {say.degree} is needed.", "setpoint", typed
-            ) from None
+    form, say = MatForm(), asking.speech()
+    promised: dict[str, Interval[float]] = {}
+
+    def work(w: WriteContext) -> Event:
+        # Guards and promises are worked out from the record as it stands.
+        journal, events, at_s = record.within(w)
         setting = next((s for s in proposed(journal, events, at_s)[0] if s.mat.id == thing_id), None)
-        promised: dict[str, Interval[float]] = {}
-        ceiling_c = min([CEILING_C, *(t.ceiling_c() for t in (setting.trays if setting else ()))])
-        for t in setting.trays if setting else ():
-            if t.waiting:
-                promised[t.tray] = t.expected(setpoint_c)
-        event = write(lambda w: tuning.set_mat(w, journal, events, thing_id, round(setpoint_c, 2), promised, ceiling_c))
+        trays = setting.trays if setting else ()
+        ceiling_c = min([CEILING_C, *(t.ceiling_c() for t in trays)])
+        promised.clear()
+        promised.update({t.tray: t.expected(form.setpoint.data) for t in trays if t.waiting})
+        return tuning.set_mat(w, journal, events, thing_id, round(form.setpoint.data, 2), promised, ceiling_c)
+
+    try:
+        form.take()
+        event = write(work)
     except Refusal as e:
-        return _page(e, thing_id)
+        form.tell(e)
+        return _page(e, thing_id, form=form)
     if event is not None:
-        words = f"{thing_id} set to {say.temperature(setpoint_c)}."
+        words = f"{thing_id} set to {say.temperature(form.setpoint.data)}."
         if promised:
             words += " What it should bring is kept as a promise and marked in two days."
         flash(words, f"undo:{event.id}")
@@ -73,43 +76,54 @@ def lamps() -> Any:
     return _lamps()
 
 
-def _lamps(refusal: Refusal | None = None, lamp: str = "", token: str = "") -> Any:
+def _lamps(refusal: Refusal | None = None, lamp: str = "", token: str = "", form: LampForm | None = None) -> Any:
     journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
     tried: dict[str, tuple[float, float]] = {}
     if "height" in request.args:
+        asked = TriedForm(request.args)
         try:
-            height, hours, _ = typed_setting(request.args)
-            tried[request.args.get("lamp", "")] = (height, hours)
-        except ValueError as e:
-            refusal, lamp = Refusal(f"{e}.", "height"), request.args.get("lamp", "")
+            asked.take()
+            tried[asked.lamp.data or ""] = (asked.height.data, asked.hours.data)
+        except Refusal as e:
+            refusal, lamp = e, asked.lamp.data or ""
     key = ("tune", "lamps", tuple(tried.items()))
     view = record.remembered(key, lambda: lamps_view(journal, events, at_s, say, tried))
     timers = timer_views(queries.doors(asking.reading(), asking.garden().id, "timer"), asking.now(), say)
-    page = render_template("tune/lamps.html", v=view, refusal=refusal, refused=lamp, doors=timers, token=token)
+    page = render_template(
+        "tune/lamps.html", v=view, refusal=refusal, refused=lamp, doors=timers, token=token, form=form or LampForm(formdata=None)
+    )
     return page, 400 if refusal else 200
 
 
 @asking.in_garden
 def set_lamp(lamp_id: str) -> Any:
     """A person confirmed a height and hours: they are logged, and the light they should bring is promised."""
-    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
-    setting = next((s for s in proposed_lamps(journal, events, at_s, say.zone) if s.lamp.id == lamp_id), None)
-    if setting is None:
+    say = asking.speech()
+    if all(x.id != lamp_id for x in record.journal().lamps):
         abort(404)
+    form = LampForm()
+    promised: dict[str, Interval[float]] = {}
+
+    def work(w: WriteContext) -> Event:
+        journal, events, at_s = record.within(w)
+        setting = next((s for s in proposed_lamps(journal, events, at_s, say.zone) if s.lamp.id == lamp_id), None)
+        if setting is None:
+            raise Refusal(f"Nothing stands under {lamp_id} that it could be set for.", "height")
+        height_mm, hours = form.height.data, form.hours.data
+        standing = bool(setting.case.batches)
+        nearest = float(min(heights_open(setting.case))) if standing else None
+        promised.clear()
+        promised.update({e.tray: e.ppfd for e in expected_at(setting.case, height_mm, hours)} if standing else {})
+        return tuning.set_lamp(w, lamp_id, height_mm, minutes_of(form.on.data), hours, nearest, promised)
+
     try:
-        try:
-            height_mm, hours, on = typed_setting(request.form)
-            on_min = minutes_of(on)
-        except ValueError as e:
-            raise Refusal(f"{e}.", "height", "") from None
-        nearest = min(heights_open(setting.case)) if setting.case.batches else None
-        promised = {e.tray: e.ppfd for e in expected_at(setting.case, height_mm, hours)} if setting.case.batches else {}
-        nearest_mm = float(nearest) if nearest is not None else None
-        event = write(lambda w: tuning.set_lamp(w, lamp_id, height_mm, on_min, hours, nearest_mm, promised))
+        form.take()
+        event = write(work)
     except Refusal as e:
-        return _lamps(e, lamp_id)
+        form.tell(e)
+        return _lamps(e, lamp_id, form=form)
     if event is not None:
-        words = f"{lamp_id} at {say.length(height_mm)}, {event.fields['on']}–{event.fields['off']}."
+        words = f"{lamp_id} at {say.length(form.height.data)}, {event.fields['on']}–{event.fields['off']}."
         if promised:
             words += " What it should bring is kept as a promise: read the light at the leaves within ten days."
         flash(words, f"undo:{event.id}")
@@ -121,7 +135,7 @@ def lamp_door(lamp_id: str) -> Any:
     """A token for this lamp's timer, shown once; or one taken back."""
     if all(x.id != lamp_id for x in record.journal().lamps):
         abort(404)
-    old = request.form.get("door", "")
+    old = DoorForm().door.data or ""
     if old:
         write(lambda w: doors.close_door(w, old))
         flash(f"Taken back. Whatever held it for {lamp_id} hears nothing more and goes dark by itself.")
@@ -135,7 +149,7 @@ def door(thing_id: str) -> Any:
     """A token for this mat's thermostat, shown once; or one taken back."""
     if all(m.id != thing_id for m in record.journal().mats):
         abort(404)
-    old = request.form.get("door", "")
+    old = DoorForm().door.data or ""
     if old:
         write(lambda w: doors.close_door(w, old))
         flash(f"Taken back. Whatever held it for {thing_id} hears nothing more and goes off by itself.")

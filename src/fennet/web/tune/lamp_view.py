@@ -313,15 +313,3 @@ def _cost_words(c: LightCost, journal: Journal, s: LampSetting, say: Speech) -> 
         a_day = light_cost(s.lamp.watts, s.hours, 1, tariff, 0, 0).cost or 0.0
         out.append(("as proposed, a day", f"{say.number(a_day, 2)} {money}"))
     return out
-
-
-def typed_setting(form: Any) -> tuple[float, float, str]:
-    """Height in mm, hours, and the time the lamp comes on, as typed. Raises ValueError saying which."""
-    values: list[float] = []
-    for name, words in (("height", "height"), ("hours", "hours")):
-        text = str(form.get(name, "")).strip().replace(",", ".")
-        try:
-            values.append(float(text))
-        except ValueError:
-            raise ValueError(f"{text or 'nothing'!r} is no {words}; a number is needed") from None
-    return values[0], values[1], str(form.get("on", "")).strip()

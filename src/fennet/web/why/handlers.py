@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.kinds import SIGNS
 from fennet.core.records import Batch, Event
@@ -14,10 +14,20 @@ from fennet.operations.acting import Refusal
 from fennet.telling.diagnosis import OUTCOMES
 from fennet.telling.entries import SIGN_WORDS
 from fennet.telling.evidence import HEARD
-from fennet.web import asking, record
+from fennet.web import asking, query, record
+from fennet.web.forms import Form, Hidden, Whole, submitted
 from fennet.web.why.look import look_view
 from fennet.web.why.view import index_view, why_view
 from fennet.web.writes import write
+
+
+class LookForm(Form):
+    """A sign that was picked, or what a look showed."""
+
+    sign = Hidden(longest=40)
+    what = Hidden(longest=60)
+    result = Hidden(longest=60)
+    asked = Whole("Questions asked", 0, 99)
 
 
 @asking.in_garden
@@ -45,16 +55,18 @@ def _page(batch_id: str, refusal: Refusal | None = None) -> Any:
 @asking.in_garden
 def check(batch_id: str) -> Any:
     """What a look showed is logged, and everything is argued anew."""
+    form = LookForm()
     try:
-        _log_check(batch_id)
+        form.take()
+        _log_check(form, batch_id)
     except Refusal as e:
         return _page(batch_id, e)
     return redirect(url_for("why.batch", slug=asking.garden().slug, batch_id=batch_id))
 
 
-def _log_check(batch_id: str) -> None:
+def _log_check(form: LookForm, batch_id: str) -> None:
     """Log what a look showed. Raises Refusal for an answer that is none."""
-    what, result = request.form.get("what", ""), request.form.get("result", "")
+    what, result = form.what.data or "", form.result.data or ""
     known: dict[str, list[str]] = {}
     for c in shipped_complaints().values():
         for w in c.witnesses.values():
@@ -62,14 +74,14 @@ def _log_check(batch_id: str) -> None:
     if what not in known or result not in known[what]:
         accepted = ", ".join(known[what]) if what in known else ", ".join(known)
         raise Refusal(f"{result or what or 'nothing'!r} is no answer; accepted: {accepted}.", "result", result)
-    event = _log("check", {"batch": batch_id, "what": what, "result": result})
+    event = _log(form, "check", {"batch": batch_id, "what": what, "result": result})
     if event is not None:
         told = OUTCOMES.get(what, {}).get(result, HEARD.get((what, result), result))
         flash(f"Noted: {told.lower()}. Argued anew.", f"undo:{event.id}")
 
 
-def _log(kind: str, fields: dict[str, Any]) -> Event | None:
-    return write(lambda w: deeds.log_event(w, kind, fields, asking.pressed_at()))
+def _log(form: LookForm, kind: str, fields: dict[str, Any]) -> Event | None:
+    return write(lambda w: deeds.log_event(w, kind, fields, form.pressed))
 
 
 @asking.in_garden
@@ -78,27 +90,25 @@ def look(batch_id: str) -> Any:
     batches = {b.id: b for b in record.journal().batches if b.sown_at.timestamp() <= record.at_s()}
     if batch_id not in batches:
         abort(404)
-    if request.method == "POST":
+    if submitted():
+        form = LookForm()
         try:
-            asked = _asked(request.form.get("asked", "0"))
-            if "sign" in request.form:
-                sign = request.form["sign"]
+            form.take()
+            asked = form.asked.data or 0
+            sign = form.sign.data
+            if sign is not None:
                 if sign not in SIGNS:
                     raise Refusal(f"{sign!r} is no sign; accepted: {', '.join(SIGNS)}.", "sign", sign)
-                event = _log("sign", {"batch": batch_id, "sign": sign})
+                event = _log(form, "sign", {"batch": batch_id, "sign": sign})
                 if event is not None:
                     flash(f"Noted: {SIGN_WORDS[sign]}.", f"undo:{event.id}")
             else:
-                _log_check(batch_id)
+                _log_check(form, batch_id)
         except Refusal as e:
             return _look_page(batches[batch_id], 0, (), e)
         return redirect(url_for("why.look", slug=asking.garden().slug, batch_id=batch_id, asked=asked + 1))
-    skipped = tuple(x for x in request.args.get("skipped", "").split(",") if x)
-    return _look_page(batches[batch_id], _asked(request.args.get("asked", "0")), skipped)
-
-
-def _asked(text: str) -> int:
-    return int(text) if text.isdigit() and len(text) < 3 else 0
+    skipped = tuple(x for x in query.text("skipped", longest=400).split(",") if x)
+    return _look_page(batches[batch_id], query.number("asked", 0, 0, 99), skipped)
 
 
 def _look_page(batch: Batch, asked: int, skipped: tuple[str, ...], refusal: Refusal | None = None) -> Any:

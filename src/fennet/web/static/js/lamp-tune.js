@@ -36,7 +36,10 @@ const tune = (root) => {
       range.setAttribute("width", Math.max(3, x(high) - x(low)));
       row.querySelector("[data-at]").setAttribute("x", x(mid) - 2);
     });
-    set.querySelector("[data-set-height]").value = String(Math.round(h));
+    const typed = set.querySelector("[data-set-height]");
+    // In the reader's measure: whole millimetres, or tenths of an inch.
+    const per = Number(typed.dataset.per);
+    typed.value = per === 1 ? String(Math.round(h)) : (h * per).toFixed(1);
     set.querySelector("[data-set-hours]").value = String(d);
     set.querySelector("[data-set-button]").textContent = `Set ${length(h)}, ${two.format(d)} h`;
   };

@@ -3,6 +3,7 @@ export const sowPlan = (root) => {
   const form = root.querySelector("form[data-sow]");
   if (!form) return;
   const plan = form.querySelector("[data-plan]");
+  if (!plan) return;
   const names = [...plan.querySelectorAll("[data-cell]")].map((b) => b.dataset.cell);
   let active = form.querySelector("[data-kind]");
 
@@ -72,10 +73,13 @@ export const sowPlan = (root) => {
     const last = kinds().at(-1);
     const n = kinds().length;
     const fresh = last.cloneNode(true);
+    // What was wrong with the kind before says nothing of the new one.
+    fresh.querySelectorAll(".wrong").forEach((p) => p.remove());
+    fresh.querySelectorAll("[aria-invalid]").forEach((e) => e.removeAttribute("aria-invalid"));
     for (const element of fresh.querySelectorAll("[id], [for], [name], [aria-describedby]")) {
       for (const name of ["id", "for", "name", "aria-describedby"]) {
         const value = element.getAttribute(name);
-        if (value) element.setAttribute(name, value.replace(/-\d+$/, `-${n}`));
+        if (value) element.setAttribute(name, value.replace(/-\d+(?=$|-hint$)/, `-${n}`));
       }
       if (element.name && !element.name.startsWith("seeds")) element.value = "";
     }

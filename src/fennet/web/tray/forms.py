@@ -1,0 +1,87 @@
+"""The forms of a tray's page."""
+
+from __future__ import annotations
+
+from fennet.journal.readings_csv import TIME_FORMATS
+from fennet.web import asking
+from fennet.web.forms import Choice, Figure, Form, Hidden, Length, Many, Moment, Temperature, Tick, Whole, Words
+
+#: What the small form under the ribbons takes: word → (quantity, unit or None for the reader's own temperature, words).
+HAND_READINGS = {
+    "soil": ("soil_temperature", None, "soil"),
+    "air": ("air_temperature", None, "air"),
+    "moisture": ("moisture", "percent", "moisture, %"),
+    "feel": ("moisture", "feel", "feel, 1–5"),
+    "weight": ("moisture", "g", "weight, g"),
+    "light": ("light", "umol/m2/s", "light, µmol"),
+    "lux": ("light", "lux", "light, lux"),
+    "fc": ("light", "fc", "light, fc"),
+    "hours": ("photoperiod", "h", "hours lit"),
+    "humidity": ("humidity", "percent", "humidity, %"),
+}
+
+
+class MarkForm(Form):
+    """Cells that came up, or one that did not after all."""
+
+    batch = Hidden(longest=64)
+    cell = Many()
+    at = Moment("When")
+
+
+class CountForm(Form):
+    batch = Hidden(longest=64)
+    total = Whole("Up by now, counted", 0, 1_000_000, required="No count was typed; a whole number is needed.",
+                  render_kw={"size": 4})  # fmt: skip
+    unit = Choice("of", {"cells": "cells", "seedlings": "seedlings", "rooted": "rooted"}, default="cells")
+    at = Moment("When")
+
+
+class HeightForm(Form):
+    batch = Hidden(longest=64)
+    height = Length("Height", 0.1, 5_000, required="No height was typed; a number is needed.", render_kw={"size": 4})
+    leaves = Whole("True leaves", 0, 99, render_kw={"size": 3})
+    at = Moment("When")
+
+
+class BatchForm(Form):
+    batch = Hidden(longest=64)
+
+
+class ReadingForm(Form):
+    what = Choice("What", {key: words for key, (_, _, words) in HAND_READINGS.items()}, default="soil")
+    value = Figure("Figure", required="No figure was typed.")
+    at = Moment("When")
+    sky = Tick("Light of the sky")
+    estimated = Tick("About that: no thermometer, keep it as an estimate")
+
+
+class TemperatureReading(ReadingForm):
+    """A reading of a temperature: in the reader's degrees, or in those typed behind the figure."""
+
+    value = Temperature("Figure", -1_000, 10_000, required="No figure was typed.")
+
+
+def reading_form() -> ReadingForm:
+    """The form of a reading by hand, for the quantity that was chosen."""
+    asked = ReadingForm()
+    made: ReadingForm = TemperatureReading() if asked.what.data in ("soil", "air") else asked
+    label_temperatures(made)
+    return made
+
+
+def label_temperatures(form: ReadingForm) -> None:
+    degree = asking.speech().degree
+    form.what.choices = [(k, f"{w}, {degree}" if HAND_READINGS[k][1] is None else w) for k, w in form.what.choices]
+
+
+class MappingForm(Form):
+    """How a logger's file is read."""
+
+    time_column = Words("Time", 200)
+    time_format = Choice("Written like", TIME_FORMATS, default="iso")
+    value_column = Words("Soil temperature", 200)
+    unit = Choice("in", {"degC": "°C", "degF": "°F"}, default="degC")
+    remember = Words("Keep this way by the name", 80, render_kw={"placeholder": "the logger’s name, or nothing"})
+    replace = Tick("Where a figure differs from one kept, the file’s replaces it")
+    save = Tick()
