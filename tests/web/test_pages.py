@@ -232,7 +232,7 @@ class Logging(SiteCase):
         for address, fields, said in (
             ("reading", {"what": "soil", "value": "900"}, "cannot be soil temperature"), ("reading", {"what": "soil", "value": "18", "at": "2026-03-29T03:30"}, "future|does not exist"),
             ("reading", {"what": "soul", "value": "18"}, "is no choice"), ("count", {"batch": "leek-1", "total": "two"}, "no whole number"),
-            ("count", {"batch": "leek-1", "total": "-1"}, "no whole number"), ("count", {"batch": "leek-1", "total": "99"}, "more than were sown"),
+            ("count", {"batch": "leek-1", "total": "-1"}, "will not do; accepted: 0 to"), ("count", {"batch": "leek-1", "total": "99"}, "more than were sown"),
             ("mark", {"batch": "leek-1", "cell": "r4c6"}, "does not belong"),
         ):  # fmt: skip
             response = self.visitor_.send(f"{G}/trays/A/{address}", f"{G}/trays/A", **fields)
