@@ -106,6 +106,10 @@ def next_last_frost_s(garden: Garden, at_s: float, zone: ZoneInfo) -> float | No
     return next((t for t in found if t >= at_s), None)
 
 
+#: So far back a batch's channels are told at most: pages and charts show no more.
+LONGEST_LOOK_S = 3 * 366 * DAY_S
+
+
 def conditions(
     journal: Journal,
     crop: Crop,
@@ -127,7 +131,8 @@ def conditions(
         journal = replace(journal, series=[s.until(at_s) for s in journal.series])
     spans = stage_spans(batch, events, at_s)
     stage = stage_at(spans, at_s)
-    start_s = max(batch.sown_at.timestamp(), from_s if from_s is not None else 0.0)
+    # A plant may be old: what is told of it reaches back three years at most.
+    start_s = max(batch.sown_at.timestamp(), from_s if from_s is not None else 0.0, at_s - LONGEST_LOOK_S)
     practice = practice_of(journal.garden, batch)
     emerged_s = counts_of(batch, events).reached(1)
     length_h = planting_day_length_h(journal.garden, datetime.fromtimestamp(at_s, zone).year)

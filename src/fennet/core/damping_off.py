@@ -130,6 +130,10 @@ def index_of(product: FloatArray | float) -> FloatArray:
     return 100.0 * x / (x + HALF_AT)
 
 
+#: The risk of a seedling's life is told for so many days at most.
+LONGEST_D = 400
+
+
 def risk_days(
     journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at_s: float, soil: SoilRecord | None = None
 ) -> RiskDays:
@@ -143,7 +147,8 @@ def risk_days(
     soil = soil_record(journal, batch, events, at_s) if soil is None else soil
     up_s = half_up_s(crop, batch, events, soil)
     end_s = at_s if up_s is None else min(at_s, up_s + UNTIL_D * DAY_S)
-    edges = np.arange(sown_s, max(end_s, sown_s + 1.0), DAY_S)
+    first_s = sown_s + max(0.0, (end_s - sown_s) // DAY_S - LONGEST_D) * DAY_S
+    edges = np.arange(first_s, max(end_s, first_s + 1.0), DAY_S)
     tray = tray_of(batch, events, at_s)
     mine = [e for e in events if e.fields.get("tray") == tray and tray is not None]
     parts: dict[str, FloatArray] = {}

@@ -166,7 +166,8 @@ def moisture_by_deeds(
 
     `factor` multiplies the usual loss. Returns (seconds, % of capacity) each twelve hours. Source: starting_estimate.
     """
-    at = np.arange(sown_s, at_s + 1.0, 12 * HOUR_S)
+    # Of the last four hundred days: what was poured before is long gone.
+    at = np.arange(max(sown_s, at_s - 400 * DAY_S), at_s + 1.0, 12 * HOUR_S)
     covers = [(e.at.timestamp(), e.fields["on"] is True) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
     waters = [
         (e.at.timestamp(), e.fields.get("how") == "mist") for e in events if e.kind == "watered" and e.fields["tray"] == tray

@@ -17,6 +17,7 @@ from fennet.core.records import Batch, Event, FloatArray, Journal, Series
 DAY_S, HOUR_S = 86_400.0, 3_600.0
 STEP_S = 1_800.0
 STEPS_A_DAY = int(DAY_S / STEP_S)
+LONGEST_GRID_S = 3 * 366 * DAY_S
 #: Gaps: joined by a line up to here; filled with the daily pattern up to the next; beyond it nothing is claimed.
 #: Source: growers_rule.
 JOIN_S, CLAIM_S = 12 * HOUR_S, 3 * DAY_S
@@ -141,7 +142,9 @@ class SoilRecord:
 
 
 def grid_from(start_s: float, at_s: float) -> FloatArray:
-    """Half-hour steps from a start to the last one not after `at_s`, both in seconds; at least two."""
+    """Half-hour steps from a start to the last one not after `at_s`, both in seconds; at least two, and of the last three years
+    at most: a start further back is a slip of the year, or a plant whose youth bears on nothing any more."""
+    start_s += max(0.0, (at_s - LONGEST_GRID_S - start_s) // STEP_S * STEP_S)
     return np.asarray(start_s + STEP_S * np.arange(max(2, int((at_s - start_s) // STEP_S) + 1)), dtype=float)
 
 
@@ -309,5 +312,6 @@ def moisture_record(
         if (after == len(times)).any()
         else 0.0
     )
-    out = np.where(after == len(times), out * np.exp(-loss * since / DAY_S), out)
+    # Before the first figure nothing is known: there the mix must not dry backwards without end.
+    out = np.where(after == len(times), out * np.exp(-loss * np.maximum(since, 0.0) / DAY_S), out)
     return np.where(unknown, np.nan, out), level

@@ -15,7 +15,7 @@ from fennet.core.crop import Crop
 from fennet.core.emerged import seen_uncounted_s
 from fennet.core.exposure import moisture_record, soil_record
 from fennet.core.forecast_workings import workings
-from fennet.core.history import counts_of, ended_s, standing
+from fennet.core.history import counts_of, ended_s, forgotten_s, standing
 from fennet.core.records import Batch, Journal
 from fennet.core.seed import fresh_state, rooted, seed_state
 from fennet.core.sowing import rooted_sowing, sowing_effect
@@ -36,6 +36,9 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
     events = standing(journal.events, at_s)
     counts = counts_of(batch, events)
     over_s = ended_s(batch, events)
+    if over_s is None and (forgotten := forgotten_s(batch, events, at_s)) is not None:
+        # Nobody waits any more: what could be said is what could be said then.
+        over_s = at_s = forgotten
     soil = soil_record(journal, batch, events, at_s)
     all_up = counts.up >= counts.of
     uncounted = seen_uncounted_s(batch, events) is not None and over_s is None

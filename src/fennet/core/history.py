@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
+from fennet.core.kinds import EVENT_KINDS
 from fennet.core.records import Batch, Event, Journal
 
 #: After these a batch is past emergence: nobody waits for more.
@@ -223,6 +224,30 @@ def ended_s(batch: Batch, events: Sequence[Event]) -> float | None:
     if lost_of(batch, events) >= batch.n_cells:
         return max(e.at.timestamp() for e in events if e.kind == "lost" and e.fields["batch"] == batch.id)
     return all_moved_s(batch, events)
+
+
+#: Nobody waits for a batch of which nothing was logged for so long: it is over, and what is asked of it ends there. Source:
+#: growers_rule.
+FORGOTTEN_S = 2 * 366 * 86_400.0
+
+
+def forgotten_s(batch: Batch, events: Sequence[Event], at_s: float) -> float | None:
+    """When a batch of which nobody logged anything for two years came to its end, seconds UTC; None for one that is spoken of.
+    `events` are standing events. A year typed with a slip (1926 for 2026) is told by this, and costs nothing to work out.
+
+    >>> from datetime import UTC, datetime
+    >>> old = Batch(id="b", crop="leek", sown_at=datetime(1926, 3, 1, tzinfo=UTC), cells=4)
+    >>> datetime.fromtimestamp(forgotten_s(old, [], 1.7e9), UTC).year, forgotten_s(old, [], old.sown_at.timestamp())
+    (1928, None)
+    """
+    last_s = max([batch.sown_at.timestamp(), *(e.at.timestamp() for e in life_events(batch, events, *EVENT_KINDS))])
+    return last_s + FORGOTTEN_S if at_s - last_s > FORGOTTEN_S else None
+
+
+def over_s(batch: Batch, events: Sequence[Event], at_s: float) -> float | None:
+    """When a batch stopped being waited for, by what was logged of it or because nobody logged anything any more."""
+    ended = ended_s(batch, events)
+    return ended if ended is not None else forgotten_s(batch, events, at_s)
 
 
 def all_moved_s(batch: Batch, events: Sequence[Event]) -> float | None:

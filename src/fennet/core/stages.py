@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from fennet.core.emerged import seen_uncounted_s
-from fennet.core.history import all_moved_s, counts_of, ended_s, life_events, lost_of
+from fennet.core.history import all_moved_s, counts_of, ended_s, forgotten_s, life_events, lost_of
 from fennet.core.records import Batch, Event
 
 DAY_S = 86_400.0
@@ -33,8 +33,8 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
 
     `events` are standing events. Emerging begins with the first one counted; seedling when half of what was sown is counted,
     the batch is said to be moved to light, or plants are seen that nobody counted; growing on with potting up, two true leaves
-    or after 24 days; hardening with the first outing. Source: growers_rule (half of the cells, second true leaves),
-    starting_estimate (24 days).
+    or after 24 days; hardening with the first outing; given up when nothing was logged of it for two
+    years. Source: growers_rule (half of the cells, second true leaves), starting_estimate (24 days).
 
     >>> from datetime import datetime, UTC
     >>> b = Batch(id="b", crop="leek", sown_at=datetime(2026, 2, 3, tzinfo=UTC), cells=4)
@@ -73,6 +73,7 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
     if lost_of(batch, mine) >= batch.n_cells:
         mark("lost", ended_s(batch, mine))
     mark("moved_on", all_moved_s(batch, known))
+    mark("given_up", forgotten_s(batch, known, at_s))
     spans: list[StageSpan] = []
     # A later stage begins no earlier than the one before it; one that is overtaken is left out.
     order = [s for s in STAGES if s in marks]

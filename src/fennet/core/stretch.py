@@ -9,7 +9,7 @@ import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.emerged import half_up_s
-from fennet.core.exposure import DAY_S, STEP_S, soil_record
+from fennet.core.exposure import DAY_S, STEP_S, grid_from, soil_record
 from fennet.core.history import life_events
 from fennet.core.planning.growing import USUAL_AIR_C, growing_band_c
 from fennet.core.records import Batch, Event, FloatArray, Journal
@@ -61,7 +61,7 @@ def thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Eve
     up_s = half_up_s(crop, batch, events, soil)
     if up_s is None or up_s >= at_s:
         return ThermalAge(up_s, np.zeros(0), np.zeros(0), np.zeros(0), 1.0)
-    grid = np.arange(up_s, at_s + STEP_S, STEP_S)
+    grid = grid_from(up_s, at_s + STEP_S)
     warm = np.full(len(grid), np.nan)
     if soil.n_readings:
         warm = np.interp(grid, soil.grid_s, soil.soil_c)

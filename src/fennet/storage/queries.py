@@ -140,6 +140,12 @@ def wants_by_position(c: Connection, garden_id: int) -> dict[int, Want]:
     return {position: want for position, want in found.items() if want is not None}
 
 
+def faults(c: Connection, garden_id: int) -> list[RecordFault]:
+    """What of a garden's stored record cannot be read."""
+    read = [_read(c, garden_id, section)[1] for section in SECTIONS]
+    return [fault for wrong in read for fault in wrong] + want_faults(c, garden_id)
+
+
 def want_faults(c: Connection, garden_id: int) -> list[RecordFault]:
     """What of the wants cannot be read; a want's id here is its position."""
     w = table_of(t.WantRow)
@@ -211,9 +217,9 @@ def things_record(c: Connection, ref: GardenRef) -> Journal:
     """A garden's things, batches, packets and targets: its record without events, readings and promises."""
     read = {section: _read(c, ref.id, section) for section in SECTIONS}
     sections = {section: found for section, (found, _) in read.items()}
-    faults = [fault for _, wrong in read.values() for fault in wrong] + want_faults(c, ref.id)
+    wrong = [fault for _, found in read.values() for fault in found] + want_faults(c, ref.id)
     entries = {k: v for k, v in kept(c, ref.id).items() if k != "promises"}
-    return Journal(garden=ref.garden, crops=own_crops(c, ref.id), wants=wants(c, ref.id), faults=faults, **sections, **entries)  # type: ignore[arg-type]
+    return Journal(garden=ref.garden, crops=own_crops(c, ref.id), wants=wants(c, ref.id), faults=wrong, **sections, **entries)  # type: ignore[arg-type]
 
 
 def whole_record(c: Connection, ref: GardenRef) -> Journal:

@@ -8,6 +8,7 @@ from fennet.core.records import Batch, Event, Journal, Series
 from fennet.crops import CropTable, shipped
 from fennet.web import asking
 from fennet.web.keeping import Kept
+from fennet.web.parts import part
 
 #: "Now" moves in the half hours of the forecast's grid, so that pages minutes apart share an answer; what was just
 #: logged is always inside it.
@@ -47,9 +48,16 @@ def answer(journal: Journal, batch: Batch, now_s: float, curves: bool = False) -
     )
     at_s = max(now_s // STEP_S * STEP_S, min(latest, now_s))
     lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
-    record = tuple((s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in series)
+    record = tuple(
+        (s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in series if len(s.at_s)
+    )
     key = (*asking.identity(), repr(batch), repr(lot), at_s, curves, tuple(e.id for e in events), record, repr(journal.crops))
-    return _kept.get(key, lambda: forecast(journal, table_for(journal).get(batch.crop), batch, at_s, curves))
+    return part(
+        f"the forecast of {batch.id}",
+        lambda: _kept.get(key, lambda: forecast(journal, table_for(journal).get(batch.crop), batch, at_s, curves)),
+        None,
+        batch.id,
+    )
 
 
 def forget() -> None:

@@ -22,9 +22,12 @@ from fennet.web import (
     door,
     garden,
     log,
+    mend,
+    parts,
     photos,
     plan,
     practice,
+    record,
     room,
     seeds,
     sow,
@@ -96,8 +99,10 @@ def create_app(settings: Settings) -> Flask:
         photos,
         crops,
         door,
+        mend,
     ):
         app.register_blueprint(view.blueprint)
+    app.before_request(parts.begin)
     app.after_request(_headers)
     app.teardown_appcontext(asking.end_reading)
     app.context_processor(_common)
@@ -132,6 +137,8 @@ def _common() -> dict[str, Any]:
         "settings": asking.settings(),
         "views": VIEWS,
         "thumb_views": THUMB_VIEWS,
+        "missing": parts.told,
+        "faults": record.faults,
         "theme": request.cookies.get("theme", "auto"),
     }
 

@@ -13,7 +13,7 @@ from fennet.core.light import lamp_states
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import tray_of
 from fennet.crops.complaints import shipped_complaints
-from fennet.web import answers, asking, record
+from fennet.web import answers, asking, parts, record
 from fennet.web.bands import corrections
 from fennet.web.keeping import Kept
 
@@ -31,7 +31,8 @@ def found(journal: Journal, batch: Batch, events: list[Event], at_s: float) -> l
         crops = {b.crop: table.get(b.crop) for b in journal.batches}
         return findings(part, crops, shipped_complaints(), batch, own_s, bearing)
 
-    return _kept.get((*asking.identity(), record.shape(), batch.id, mark), argued)
+    key = (*asking.identity(), record.shape(), batch.id, mark)
+    return parts.part(f"what is wrong with {batch.id}", lambda: _kept.get(key, argued), [], batch.id)
 
 
 def _bearing(journal: Journal, batch: Batch, events: list[Event], at_s: float) -> tuple[Journal, list[Event], float, Hashable]:

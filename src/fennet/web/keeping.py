@@ -31,6 +31,11 @@ class Kept(Generic[T]):
                 self._kept.popitem(last=False)
         return made
 
+    def drop(self, key: Hashable) -> None:
+        """Give up one answer, so that it is made anew next time."""
+        with self._lock:
+            self._kept.pop(key, None)
+
     def forget(self) -> None:
         """Empty it, as after a start."""
         with self._lock:

@@ -8,17 +8,18 @@ from dataclasses import dataclass, field, replace
 from threading import Lock
 from typing import Any, TypeVar, cast
 
-from flask import g
+from flask import current_app, g
 from sqlalchemy import Connection
 
 from fennet.core.history import standing, tray_stays
-from fennet.core.records import Event, Journal, Series
+from fennet.core.records import Event, Journal, RecordFault, Series
 from fennet.operations.acting import WriteContext
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
 from fennet.web import asking
 from fennet.web.answers import STEP_S
 from fennet.web.keeping import Kept
+from fennet.web.parts import PartNote, listening, tell
 
 #: Readings older than this are not kept at hand; exports hold everything.
 REACHES_BACK_S = 420 * 86_400.0
@@ -111,6 +112,18 @@ def journal() -> Journal:
     return _shelf()[1].journal
 
 
+def faults() -> list[RecordFault]:
+    """What of this garden's stored record cannot be read, for every page to say; nothing where no garden is meant."""
+    if asking.here() is None:
+        return []
+    try:
+        return journal().faults
+    except Exception:
+        # Asked by the frame of every page, the page that says what broke among them.
+        current_app.logger.exception("the faults of a record")
+        return []
+
+
 def revision() -> int:
     """Counts every write to this garden."""
     return _shelf()[0]
@@ -144,7 +157,18 @@ def remembered(key: Hashable, make: Callable[[], T]) -> T:
     """What a page shows of this garden, made once for the same record, time step and reader."""
     revision, _ = _shelf()
     whole = (*asking.identity(), revision, at_s(), asking.speech(), key)
-    return cast(T, _views.get(whole, make))
+
+    def made() -> tuple[T, tuple[PartNote, ...]]:
+        with listening() as notes:
+            return make(), tuple(notes)
+
+    value, notes = cast("tuple[T, tuple[PartNote, ...]]", _views.get(whole, made))
+    for note in notes:
+        tell(note)
+    if any(note.slow for note in notes):
+        # What was left out for want of time is worked out at the next look.
+        _views.drop(whole)
+    return value
 
 
 def forget() -> None:

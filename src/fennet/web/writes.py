@@ -7,7 +7,7 @@ from typing import TypeVar
 
 from flask import current_app
 
-from fennet.core.history import ended_s
+from fennet.core.history import over_s
 from fennet.journal.times import zone_of
 from fennet.operations import promises
 from fennet.operations.acting import WriteContext, in_turn
@@ -39,7 +39,7 @@ def keep_promises() -> None:
             made = queries.promised_on(c, actor.ref.id, promises.HALF_UP, day)
         journal, events, at_s = record.journal(), record.events(), record.at_s()
         waiting = [b for b in journal.batches if b.id not in made and b.sown_at.timestamp() <= at_s]
-        found = [answers.answer(journal, b, at_s) for b in waiting if ended_s(b, events) is None]
+        found = [answers.answer(journal, b, at_s) for b in waiting if over_s(b, events, at_s) is None]
         new = [f for f in found if f is not None and f.half_up is not None and not f.half_up.settled and f.verdict != "finished"]
         if new:
             in_turn(engine, actor, now, lambda w: promises.keep(w, new), counted=False)

@@ -12,7 +12,7 @@ from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.leggy_finding import leggy
 from fennet.core.diagnosis.signs_finding import other_signs
 from fennet.core.diagnosis.slow_finding import slow_germination
-from fennet.core.history import counts_of, ended_s, standing
+from fennet.core.history import counts_of, over_s, standing
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.stages import ENDED, stage_at, stage_spans
 
@@ -35,7 +35,7 @@ def findings(
         raise ValueError(f"batch {batch.id} is sown after the moment asked about")
     events = standing(journal.events, at_s) if events is None else events
     counts = counts_of(batch, events)
-    ended = ended_s(batch, events)
+    ended = over_s(batch, events, at_s)
     out: list[Finding | None] = []
     if ended is None and counts.up < counts.of:
         out.append(slow_germination(journal, crops, complaints["slow_germination"], batch, events, at_s))

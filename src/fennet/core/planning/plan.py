@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 
@@ -131,12 +131,14 @@ def outdoors(garden: Garden, minima: Minima | None) -> Outdoors:
 
 
 def plan(
-    journal: Journal, crops: Mapping[str, Crop], nights: Outdoors, today: date, at_s: float, assumed: Assumed = Assumed()
-) -> Plan:
+    journal: Journal, crops: Mapping[str, Crop], nights: Outdoors, today: date, at_s: float, assumed: Assumed = Assumed(),
+    leave_out: Collection[int] = (),
+) -> Plan:  # fmt: skip
     """The plan of a garden's wants as seen on a day. Pure: the same record and day give the same plan.
 
     `nights` is the garden's `outdoors`, `crops` by id or name as wants and batches spell them; `at_s` the moment whose record
-    counts, seconds UTC. Range: up to a few hundred sowings. Raises KeyError for a crop that is not in `crops`.
+    counts, seconds UTC. Wants of a crop that is not in `crops`, and those whose place in the list is in `leave_out`, are passed
+    over. Range: up to a few hundred sowings.
     """
     events = standing(journal.events, at_s)
     room = _told(planned_room(journal, events, at_s), assumed)
@@ -148,6 +150,8 @@ def plan(
     all_drafts: list[Draft] = []
     have = capacity(journal, at_s)
     for at, want in enumerate(journal.wants):
+        if at in leave_out or want.crop not in crops:
+            continue
         for d in drafts(want, at, crops[want.crop], journal.seed_lots, left, around, begun_on(want, journal)):
             rest = still_to_sow(d, in_parts(d, have.mat_places, tray.cells), journal)
             all_drafts += rest

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+from functools import partial
 
 from sqlalchemy import Connection
 
@@ -16,6 +17,7 @@ from fennet.storage import queries
 from fennet.telling.entries import QUANTITY_WORDS, deed_words, measured_words, subject_of
 from fennet.telling.speech import Speech
 from fennet.web import query
+from fennet.web.parts import part
 
 #: What is shown of how many days when nothing is asked, and the most on one page.
 USUAL_DAYS, MOST = 14, 400
@@ -102,6 +104,10 @@ def reach(journal: Journal, events: list[Event], thing: str) -> set[str] | None:
     return out
 
 
+def _entry(e: Event, say: Speech) -> Line:
+    return Line(e.at, say.moment(e.at), subject_of(e.fields), deed_words(e.kind, e.fields, say), e.kind, e.by or "", e.id)
+
+
 def lines(
     c: Connection, journal: Journal, events: list[Event], garden_id: int, wanted: Filter, say: Speech, most: int = MOST
 ) -> list[Line]:
@@ -116,17 +122,17 @@ def lines(
                 continue
             named = {str(v) for k, v in e.fields.items() if k in ("batch", "tray", "lamp", "mat", "fan", "place", "to_batch")}
             if ids is None or named & ids:
-                out.append(
-                    Line(
-                        e.at, say.moment(e.at), subject_of(e.fields), deed_words(e.kind, e.fields, say), e.kind, e.by or "", e.id
-                    )
-                )
+                # An entry that cannot be told in words is still there to be opened and taken back.
+                bare = Line(e.at, say.moment(e.at), "", e.kind.replace("_", " "), e.kind, e.by or "", e.id)
+                out.append(part(f"entry {e.id}", partial(_entry, e, say), bare, light=True))
     hand = [s.id for s in journal.sources if s.kind in HAND_KINDS] + ["by-hand"]
     loggers = [s.id for s in journal.sources if s.kind not in HAND_KINDS and s.id != "by-hand"]
     places = sorted(ids) if ids is not None else None
     if wanted.kind in ("", READINGS):
         for r in queries.readings_given(c, garden_id, first, end, places, hand, most, newest=True):
-            words = measured_words(r.quantity, r.value, r.unit, say) + (", a guess" if r.estimated else "")
+            bare_words = f"{r.quantity.replace('_', ' ')} {r.value:g} {r.unit}"
+            told = part("a reading", partial(measured_words, r.quantity, r.value, r.unit, say), bare_words, light=True)
+            words = told + (", a guess" if r.estimated else "")
             token = (
                 HandReading(r.place, r.quantity, r.value, r.unit, r.at, r.source or "").token
                 if r.source == "by-hand" or r.unit == "g"

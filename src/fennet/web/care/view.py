@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from fennet.core.care.feeding import BURNS_MG, Dose, Product, dose_for, product_of, takes_up_l
 from fennet.core.care.handling import buries, pots_area_mm2
@@ -22,6 +23,7 @@ from fennet.telling.work import HOLDS
 from fennet.web import answers
 from fennet.web.bands import conditions_of
 from fennet.web.care_found import care_of
+from fennet.web.parts import part
 from fennet.web.plan import answers as plan_answers
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view
@@ -97,11 +99,17 @@ def feed_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -
         stands = tray_of(b, events, at_s)
         if stands is None or b.sown_at.timestamp() > at_s or stage_at(stage_spans(b, events, at_s), at_s) in ENDED:
             continue
-        by_tray.setdefault(stands, []).append((b, conditions_of(journal, table, b, events, at_s, say, LOOKS_BACK_S)))
+        state = part(f"how {b.id} stands", partial(conditions_of, journal, table, b, events, at_s, say, LOOKS_BACK_S), None, b.id)
+        if state is not None:
+            by_tray.setdefault(stands, []).append((b, state))
     rows, litres = [], 0.0
     for tray in journal.trays:
         inside = by_tray.get(tray.id, [])
-        found = [(b, care_of(journal, b, tray, events, at_s, c, say)) for b, c in inside]
+        cares = [
+            (b, part(f"what {b.id} wants", partial(care_of, journal, b, tray, events, at_s, c, say), None, b.id))
+            for b, c in inside
+        ]
+        found = [(b, care) for b, care in cares if care is not None]
         fed = [(b, c, c.feed) for b, c in found if c.feed is not None]
         if not fed:
             continue

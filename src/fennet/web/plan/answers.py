@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
+from collections.abc import Collection, Hashable
 from dataclasses import replace
 from datetime import date
+from functools import partial
 
 from fennet.core.planning.plan import Outdoors, Plan, outdoors
 from fennet.core.planning.plan import plan as core_plan
@@ -14,6 +15,7 @@ from fennet.journal.minima import mark_of, read_minima
 from fennet.journal.plans import assumed_of
 from fennet.web import asking, record
 from fennet.web.keeping import Kept
+from fennet.web.parts import part
 
 _kept: Kept[Plan] = Kept(24)
 _nights: Kept[Outdoors] = Kept(12)
@@ -37,10 +39,22 @@ def plan_of(journal: Journal) -> Plan:
             crops[name] = table.get(name)
         except UnknownCrop:
             continue
-    known = replace(
-        journal, wants=[w for w in journal.wants if w.crop in crops], batches=[b for b in journal.batches if b.crop in crops]
-    )  # fmt: skip
-    return core_plan(known, crops, nights(), today(), record.at_s(), assumed_of(journal.plans))
+    known = replace(journal, batches=[b for b in journal.batches if b.crop in crops])
+
+    def planned(leave_out: Collection[int]) -> Plan:
+        return core_plan(known, crops, nights(), today(), record.at_s(), assumed_of(journal.plans), leave_out)
+
+    everything = range(len(known.wants))
+    whole = part("the plan as a whole", lambda: planned(()), None)
+    if whole is not None:
+        return whole
+    # One want that cannot be planned must not hide the others: each is tried by itself, and what fails is left out and told.
+    failing = []
+    for at in everything:
+        alone = partial(planned, [x for x in everything if x != at])
+        if part(f"the sowing of {known.wants[at].crop.replace('_', ' ')}", alone, None) is None:
+            failing.append(at)
+    return part("the plan of the rest", lambda: planned(failing), None) or planned(everything)
 
 
 def nights() -> Outdoors:

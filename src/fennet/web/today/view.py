@@ -4,20 +4,23 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fennet.core.care.day import CareDay
 from fennet.core.conditions import Conditions, next_last_frost_s
 from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
-from fennet.core.records import Batch, Event, Journal
+from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
 from fennet.core.scoring import Mark
 from fennet.core.targets import practice_of
 from fennet.core.work.task import BatchDay, Task
+from fennet.crops import CropTable
 from fennet.telling.speech import Speech
 from fennet.telling.work import task_words
 from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, conditions_of
 from fennet.web.care_found import care_of
+from fennet.web.parts import part
 from fennet.web.today.bench import bench
 from fennet.web.today.drawn import ROOMLESS, Bench, Matter, TrayNow
 from fennet.web.today.work import AwayView, WorkView, away_view, tasks_of, work_view
@@ -73,28 +76,43 @@ def today_view(
             continue
         told[tray.id] = []
         for b in in_tray.get(tray.id, []):
-            c = conditions_of(journal, table, b, events, at_s, say, LOOKS_BACK_S)
-            f = answers.answer(journal, b, at_s) if c.stage in WAITED_FOR else None
-            told[tray.id].append((b, c, f, table.get(b.crop)))
+            c = _standing(journal, table, b, events, at_s, say)
+            if c is not None:
+                f = answers.answer(journal, b, at_s) if c.stage in WAITED_FOR else None
+                told[tray.id].append((b, c, f, table.get(b.crop)))
     names = {b.id: batch_name(b, table.get(b.crop).name) for b in alive}
     by_id = {t.id: t for t in journal.trays}
-    days = [
-        BatchDay(b, by_id[t], c, f, practice_of(journal.garden, b), care_of(journal, b, by_id[t], events, at_s, c, say))
-        for t, inside in told.items()
-        for b, c, f, _ in inside
-    ]
-    tasks = tasks_of(journal, state, events, days, marked, at_s, say)
+    days: list[BatchDay] = []
+    for t, inside in told.items():
+        for b, c, f, _ in inside:
+            care = _care(journal, b, by_id[t], events, at_s, c, say)
+            if care is not None:
+                days.append(BatchDay(b, by_id[t], c, f, practice_of(journal.garden, b), care))
+    nothing: list[Task] = []
+    tasks = part("the list of what there is to do", lambda: tasks_of(journal, state, events, days, marked, at_s, say), nothing)
     callouts = _callouts(tasks, names, at_s, say)
     now = {t: TrayNow(by_id[t], inside, callouts.get(t, [])) for t, inside in told.items()}
     canopies = {t: canopy_mm(batches, events, at_s, journal.series) for t, batches in in_tray.items()}
     wrong = [t for t in troubles(journal, state, canopies) if t.what != "lamp_near"]
-    drawn = bench(journal, state, now, canopies, shown, events, at_s, say) if shown else None
+    drawn = part("the drawing", lambda: bench(journal, state, now, canopies, shown, events, at_s, say), None) if shown else None
     tabs = [RoomTab(r, name, r == shown) for r, name in rooms.items()]
     local = say.local(at_s)
     midnight_s = local.replace(hour=0, minute=0, second=0, microsecond=0).timestamp()
     work = work_view(tasks, names, events, at_s, say, midnight_s)
     gone = away_view(journal, state, events, days, tasks, names, at_s, away_days, say) if away_days else None
     return TodayView(tabs, rooms.get(shown, ""), drawn, work, gone, wrong, say.moment(at_s), _week(journal, at_s, say))
+
+
+def _standing(journal: Journal, table: CropTable, b: Batch, events: list[Event], at_s: float, say: Speech) -> Conditions | None:
+    """How a batch stands, where that can be worked out."""
+    return part(
+        f"how {b.id} stands", lambda: conditions_of(journal, table, b, events, at_s, say, LOOKS_BACK_S), None, b.id
+    )  # fmt: skip
+
+
+def _care(journal: Journal, b: Batch, tray: Tray, events: list[Event], at_s: float, c: Conditions, say: Speech) -> CareDay | None:
+    """What a batch wants done, where that can be worked out."""
+    return part(f"what {b.id} wants done", lambda: care_of(journal, b, tray, events, at_s, c, say), None, b.id)
 
 
 def _week(journal: Journal, at_s: float, say: Speech) -> str:

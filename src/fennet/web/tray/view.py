@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from functools import partial
 
 from fennet.core.conditions import Conditions
 from fennet.core.exposure import DAY_S
@@ -13,6 +14,7 @@ from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.room import canopy_mm, leaf_distance_mm, room_at
 from fennet.core.stages import ENDED, stage_spans
 from fennet.core.targets import practice_of
+from fennet.crops import CropTable
 from fennet.operations.logging import cells_up
 from fennet.telling.entries import entry_words
 from fennet.telling.sentences import VERDICT_WORDS, counted, verdict_sentence
@@ -22,6 +24,7 @@ from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, conditions_of, grown_sentence, is_grown
 from fennet.web.care_found import care_of
 from fennet.web.drawing import Plot, Tick, day_ticks
+from fennet.web.parts import part
 from fennet.web.tray.around import around
 from fennet.web.tray.plants import Plants, plants
 from fennet.web.tray.ribbons import Ribbons, ribbons
@@ -144,22 +147,29 @@ def tray_view(
     table = answers.table_for(journal)
     batches = _to_show(journal, events, now_s)
     many = len(batches) > 1
-    parts, forecasts = [], []
+    parts: list[Part] = []
+    forecasts: list[Forecast] = []
     standing_now: dict[str, Conditions] = {}
     for i, batch in enumerate(batches):
         f = answers.answer(whole, batch, now_s, curves=True)
+        state = part(f"how {batch.id} stands", partial(conditions_of, whole, table, batch, events, now_s, say), None, batch.id)
+        if f is None or state is None:
+            continue
         forecasts.append(f)
-        if f is not None:
-            state = standing_now[batch.id] = conditions_of(whole, table, batch, events, now_s, say)
-            crop = table.get(batch.crop)
-            part = _part(f, batch_name(batch, crop.name), LETTERS[i % 26] if many else "", state, say)
-            if f.counts.up and state.stage in WITH_PLANTS:
-                care = care_of(whole, batch, tray, events, now_s, state, say)
-                part = replace(part, plants=plants(whole, crop, batch, part.name, tray, state, care, events, now_s, say))
-            parts.append(part)
+        standing_now[batch.id] = state
+        letter = LETTERS[i % 26] if many else ""
+        made = part(f"the answers for {batch.id}", partial(_part, f, _name(table, batch), letter, state, say), None, batch.id)
+        if made is None:
+            continue
+        if f.counts.up and state.stage in WITH_PLANTS:
+            grown = part(
+                f"the plants of {batch.id}", partial(_plants, whole, batch, tray, state, events, now_s, say), None, batch.id
+            )
+            made = replace(made, plants=grown)
+        parts.append(made)
     stays = [s for s in place_stays(tray_id, events) if s.from_s <= now_s]
     names = {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
-    live = [f for f in forecasts if f is not None]
+    live = forecasts
     waiting = [f for f in live if f.verdict != "finished"] or live
     drawn = next((f for f in live if f.batch.id == of), waiting[0] if waiting else None)
     shown: Ribbons | None = None
@@ -168,10 +178,11 @@ def tray_view(
         state = standing_now[drawn.batch.id]
         place = stays[-1].where if stays else None
         lamps = {x.id for x in whole.lamps if any(s.place == place for s in lamp_states(x, events))}
-        shown = ribbons(state, events, {tray_id}, lamps, now_s, say, drawn, all_days)
-        care = care_of(whole, drawn.batch, tray, events, now_s, state, say)
-        if care.risk is not None:
-            risk = risk_strip(care.risk, shown.from_s, shown.to_s, say)
+        strips = partial(ribbons, state, events, {tray_id}, lamps, now_s, say, drawn, all_days)
+        shown = part("the ribbons", strips, None, drawn.batch.id)
+        if shown is not None:
+            risky = partial(_risk, whole, drawn.batch, tray, state, events, now_s, shown, say)
+            risk = part("the risk of damping off", risky, None, drawn.batch.id)
     set_up = _room(whole, tray, batches, events, now_s, say)
     return TrayView(
         tray=tray,
@@ -192,6 +203,26 @@ def tray_view(
         + [w for _, _, w in set_up.around]
         + ([risk.working] if risk else []),
     )
+
+
+def _name(table: CropTable, batch: Batch) -> str:
+    return batch_name(batch, table.get(batch.crop).name)
+
+
+def _plants(
+    whole: Journal, batch: Batch, tray: Tray, state: Conditions, events: list[Event], now_s: float, say: Speech
+) -> Plants:
+    """How a batch's plants stand and what they want."""
+    table = answers.table_for(whole)
+    care = care_of(whole, batch, tray, events, now_s, state, say)
+    return plants(whole, table.get(batch.crop), batch, _name(table, batch), tray, state, care, events, now_s, say)
+
+
+def _risk(
+    whole: Journal, batch: Batch, tray: Tray, state: Conditions, events: list[Event], now_s: float, shown: Ribbons, say: Speech
+) -> RiskStrip | None:
+    care = care_of(whole, batch, tray, events, now_s, state, say)
+    return risk_strip(care.risk, shown.from_s, shown.to_s, say) if care.risk is not None else None
 
 
 def _to_show(journal: Journal, events: list[Event], now_s: float) -> list[Batch]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from fennet.core.conditions import STALE_S
 from fennet.core.exposure import DAY_S
@@ -11,10 +12,12 @@ from fennet.core.history import place_stays
 from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.room import tray_of
 from fennet.core.stages import ENDED, stage_at, stage_spans
+from fennet.crops import CropTable
 from fennet.telling.sentences import verdict_sentence
 from fennet.telling.speech import Speech
 from fennet.web import answers
 from fennet.web.bands import conditions_of, grown_sentence, is_grown
+from fennet.web.parts import part
 
 #: How far back a list looks at a batch's conditions: the last reading counts, not the season.
 LOOKS_BACK_S = 4 * DAY_S
@@ -80,35 +83,42 @@ def shelves(journal: Journal, events: list[Event], now_s: float, say: Speech) ->
     by_place: dict[str, list[TrayLine]] = {}
     for tray in journal.trays:
         stays = place_stays(tray.id, events)
-        inside = [b for b in journal.batches if tray_of(b, events, now_s) == tray.id and lives(b, events, now_s)]
-        forecasts = [(b, answers.answer(journal, b, now_s)) for b in inside]
-        lines, seedlings = [], []
-        for batch, f in forecasts:
-            crop = table.get(batch.crop)
-            if f is None:
-                continue
-            sentence = verdict_sentence(f, say)
-            if f.verdict == "finished":
-                state = conditions_of(journal, table, batch, events, now_s, say, LOOKS_BACK_S)
-                sentence = grown_sentence(state, say) if is_grown(state.stage, f) else sentence
-            lead, _, rest = sentence.partition(":")
-            lines.append(
-                BatchLine(
-                    batch,
-                    batch_name(batch, crop.name),
-                    f.verdict,
-                    lead,
-                    rest.strip(),
-                    f"{f.counts.up} of {f.counts.of}",
-                    crop.seed_leaf,
-                    f.estimated,
-                )
-            )
-            seedlings += [crop.seed_leaf] * f.counts.up
-        waiting = [f for _, f in forecasts if f and f.verdict not in ("finished",)]
-        soil, mark = band_words(waiting[0] if waiting else next((f for _, f in forecasts if f), None), say)
-        if not waiting:
-            mark = ""
-        by_place.setdefault(stays[-1].where if stays else "", []).append(TrayLine(tray, lines, soil, mark, seedlings[:24]))
+        empty = TrayLine(tray, [], "", "", [])
+        line = part(f"tray {tray.id}", partial(_line, journal, table, tray, events, now_s, say), empty, tray.id)
+        by_place.setdefault(stays[-1].where if stays else "", []).append(line)
     order = [*(p.id for p in journal.places), *(r.id for r in journal.rooms), ""]
     return [Shelf(names.get(place, "Place not said yet"), by_place[place]) for place in order if place in by_place]
+
+
+def _line(journal: Journal, table: CropTable, tray: Tray, events: list[Event], now_s: float, say: Speech) -> TrayLine:
+    """One tray with what lives in it."""
+    inside = [b for b in journal.batches if tray_of(b, events, now_s) == tray.id and lives(b, events, now_s)]
+    forecasts = [(b, answers.answer(journal, b, now_s)) for b in inside]
+    lines, seedlings = [], []
+    for batch, f in forecasts:
+        crop = table.get(batch.crop)
+        if f is None:
+            continue
+        sentence = verdict_sentence(f, say)
+        if f.verdict == "finished":
+            state = conditions_of(journal, table, batch, events, now_s, say, LOOKS_BACK_S)
+            sentence = grown_sentence(state, say) if is_grown(state.stage, f) else sentence
+        lead, _, rest = sentence.partition(":")
+        lines.append(
+            BatchLine(
+                batch,
+                batch_name(batch, crop.name),
+                f.verdict,
+                lead,
+                rest.strip(),
+                f"{f.counts.up} of {f.counts.of}",
+                crop.seed_leaf,
+                f.estimated,
+            )
+        )
+        seedlings += [crop.seed_leaf] * f.counts.up
+    waiting = [f for _, f in forecasts if f and f.verdict not in ("finished",)]
+    soil, mark = band_words(waiting[0] if waiting else next((f for _, f in forecasts if f), None), say)
+    if not waiting:
+        mark = ""
+    return TrayLine(tray, lines, soil, mark, seedlings[:24])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -28,6 +29,7 @@ from fennet.telling.speech import Speech
 from fennet.web import answers
 from fennet.web.bands import conditions_of
 from fennet.web.drawing import Plot
+from fennet.web.parts import part
 from fennet.web.settings_found import proposed_lamps
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view
@@ -140,10 +142,20 @@ def lamps_view(
     journal: Journal, events: list[Event], at_s: float, say: Speech, tried: dict[str, tuple[float, float]] | None = None
 ) -> LampsView:
     """Every lamp that hangs over trays. `tried` lamp → (height mm, hours) as the handles were left, without scripts."""
-    settings = proposed_lamps(journal, events, at_s, say.zone)
+    none: list[LampSetting] = []
+    settings = part("what the lamps should be set to", lambda: proposed_lamps(journal, events, at_s, say.zone), none)
     table = answers.table_for(journal)
     names = {b.id: batch_name(b, table.get(b.crop).name) for b in journal.batches}
-    views = [_lamp(s, journal, events, at_s, say, names, (tried or {}).get(s.lamp.id)) for s in settings]
+    found = [
+        part(
+            f"the answer for {s.lamp.id}",
+            partial(_lamp, s, journal, events, at_s, say, names, (tried or {}).get(s.lamp.id)),
+            None,
+            s.lamp.id,
+        )
+        for s in settings
+    ]
+    views = [v for v in found if v is not None]
     used = {s.lamp.id for s in settings}
     idle = [x.id for x in journal.lamps if x.id not in used and (x.until is None or x.until.timestamp() > at_s)]
     sheets = [w for v in views for w in (*v.workings, v.cost_working, *(c.ratio_working for c in v.compared)) if w is not None]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from functools import partial
 
 import numpy as np
 
@@ -19,6 +20,7 @@ from fennet.telling.speech import Speech
 from fennet.telling.tuning import CAUTION, instead_words, setting_sentence
 from fennet.web import answers
 from fennet.web.drawing import Plot
+from fennet.web.parts import part
 from fennet.web.settings_found import proposed
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view
@@ -122,10 +124,12 @@ def door_views(found: list[Door], now: datetime, say: Speech) -> list[DoorView]:
 
 
 def mats_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> TuneView:
-    settings, swaps = proposed(journal, events, at_s)
+    none: tuple[list[MatSetting], list[Exchange]] = ([], [])
+    settings, swaps = part("what the mats should be set to", lambda: proposed(journal, events, at_s), none)
     table = answers.table_for(journal)
     names = {b.id: batch_name(b, table.get(b.crop).name) for b in journal.batches}
-    views = [_mat(s, names, say) for s in settings]
+    made = [part(f"the answer for {s.mat.id}", partial(_mat, s, names, say), None, s.mat.id, light=True) for s in settings]
+    views = [v for v in made if v is not None]
     in_use = {s.mat.id for s in settings}
     idle = [m.id for m in journal.mats if m.id not in in_use and (m.until is None or m.until.timestamp() > at_s)]
     come_free = [

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
+from functools import partial
 
 from fennet.core.diagnosis.finding import Finding, Remedy
 from fennet.core.exposure import DAY_S
@@ -13,10 +14,12 @@ from fennet.core.history import counts_of, ended_s
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import tray_of
 from fennet.core.stages import ENDED, stage_at, stage_spans
+from fennet.crops import CropTable
 from fennet.telling.diagnosis import CAUSE_NAMES, CAUTIONS, OUTCOMES, cause_words, check_words, remedy_words, verdict_words
 from fennet.telling.speech import Speech
 from fennet.web import answers
 from fennet.web.found import found
+from fennet.web.parts import part
 from fennet.web.tray.shares import Share, delay_shares, delay_words
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view, working_views
@@ -136,10 +139,9 @@ def index_view(journal: Journal, events: list[Event], at_s: float, say: Speech) 
     told = [f for b in living(journal, events, at_s) for f in found(journal, b, events, at_s)]
     grave = {f.batch.id for f in told if f.present >= 0.5 or f.state == "warned"}
     for f in sorted(told, key=lambda f: -f.present):
-        line = Line(
-            f.batch.id, tray_of(f.batch, events, at_s) or "", batch_name(f.batch, table.get(f.batch.crop).name),
-            verdict_words(f, say),
-        )  # fmt: skip
+        line = part(f"the line of {f.batch.id}", partial(_line, f, table, events, at_s, say), None, f.batch.id, light=True)
+        if line is None:
+            continue
         if f.present >= 0.5 or f.state == "warned":
             ill.setdefault(f.complaint, []).append(line)
         elif f.state == "cannot_tell":
@@ -148,6 +150,11 @@ def index_view(journal: Journal, events: list[Event], at_s: float, say: Speech) 
             well.append(line)
     order = ("damping_off", "slow_germination", "leggy", "other")
     return WhyIndex([(COMPLAINT_WORDS[c], ill[c]) for c in order if c in ill], unsure, well)
+
+
+def _line(f: Finding, table: CropTable, events: list[Event], at_s: float, say: Speech) -> Line:
+    name = batch_name(f.batch, table.get(f.batch.crop).name)
+    return Line(f.batch.id, tray_of(f.batch, events, at_s) or "", name, verdict_words(f, say))
 
 
 def why_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, say: Speech) -> WhyView:
@@ -161,7 +168,8 @@ def why_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, s
     forecast = answers.answer(journal, batch, at_s)
     # What is wrong stands first; of what is not, what was asked about.
     told = sorted(told, key=lambda f: (f.present < 0.5 and f.state != "warned", -f.present))
-    views = [_finding(f, forecast, say) for f in told]
+    made = [part(f"the finding on {f.batch.id}", partial(_finding, f, forecast, say), None, f.batch.id, light=True) for f in told]
+    views = [v for v in made if v is not None]
     ended = ""
     if not told:
         up = counts_of(batch, events)
