@@ -11,7 +11,7 @@ from fennet.core.bounds import MOST_WHOLE
 FRACTIONS = {"½": 1 / 2, "¼": 1 / 4, "¾": 3 / 4, "⅓": 1 / 3, "⅔": 2 / 3, "⅛": 1 / 8, "⅜": 3 / 8, "⅝": 5 / 8, "⅞": 7 / 8}
 _SIGN = "".join(FRACTIONS)
 #: At most nine digits before and nine behind the mark: more is a slip of the hand, not a figure.
-FIGURE = rf"(?:[0-9]{{1,9}}(?:[.,][0-9]{{1,9}})?|[.,][0-9]{{1,9}}|[0-9]{{1,4}}/[0-9]{{1,4}}|[0-9]{{0,4}}[{_SIGN}])"
+FIGURE = rf"(?:[0-9]{{0,4}}[{_SIGN}]|[0-9]{{1,4}}/[0-9]{{1,4}}|[0-9]{{1,9}}(?:[.,][0-9]{{1,9}})?|[.,][0-9]{{1,9}})"
 _TYPED = re.compile(rf"([+\-−]?)\s*(?:([0-9]{{1,4}})\s+(?=[0-9]{{1,4}}/))?({FIGURE})\s*([^\s0-9].*)?")
 
 
@@ -36,8 +36,8 @@ def number(text: str, units: Mapping[str, float] | None = None) -> float:
 
     Raises ValueError, whose words say what is wrong and what is accepted.
 
-    >>> number("21,5"), number("1 1/2"), number("−3"), number("2 cm", {"cm": 10.0}), number("1½ in", {"in": 25.4})
-    (21.5, 1.5, -3.0, 20.0, 38.099999999999994)
+    >>> number("21,5"), number("1 1/2"), number("1/4"), number("−3"), number("2 cm", {"cm": 10.0}), number("1½ in", {"in": 2.0})
+    (21.5, 1.5, 0.25, -3.0, 20.0, 3.0)
     """
     found = _TYPED.fullmatch(text.strip())
     value = figure(found[3]) if found else None

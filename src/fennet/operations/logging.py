@@ -13,6 +13,7 @@ from sqlalchemy import Connection, insert
 from fennet.core.history import counts_of, most_up, standing
 from fennet.core.records import Batch, Event
 from fennet.operations.acting import Refusal, WriteContext
+from fennet.operations.derived import renew_unnamed_light
 from fennet.operations.projecting import SETTING_FIELDS, project_cells, project_placements, project_settings
 from fennet.storage import queries
 from fennet.storage import tables as t
@@ -34,7 +35,8 @@ def write_events(w: WriteContext, entries: Sequence[tuple[str, Mapping[str, Any]
     """Append events (kind, fields, at) and bring the time ranges they touch up to date."""
     events = [Event(kind=kind, at=at, id=new_id("e"), by=w.actor.name, fields=dict(fields)) for kind, fields, at in entries]
     insert_events(w, events)
-    project(w.c, w.garden_id, events)
+    touched = project(w.c, w.garden_id, events)
+    renew_unnamed_light(w, touched)
     return events
 
 
@@ -44,8 +46,9 @@ def insert_events(w: WriteContext, events: Sequence[Event]) -> None:
         w.c.execute(insert(table_of(t.EventRow)), [event_row(e, w.garden_id) | extra for e in events])
 
 
-def project(c: Connection, garden_id: int, events: Sequence[Event]) -> None:
-    """Bring the time ranges up to date for what these events touch (withdrawals and corrections through what they name)."""
+def project(c: Connection, garden_id: int, events: Sequence[Event]) -> list[Event]:
+    """Bring the time ranges up to date for what these events touch (withdrawals and corrections through what they name); the
+    events touched."""
     e = table_of(t.EventRow)
     targets = {x.fields["target"] for x in events if "target" in x.fields}
     touched = list(events)
@@ -65,6 +68,7 @@ def project(c: Connection, garden_id: int, events: Sequence[Event]) -> None:
         project_placements(c, garden_id, trays, queries.events_about(c, garden_id, list(trays), []))
     if kinds & SETTING_FIELDS.keys():
         project_settings(c, garden_id, queries.events(c, garden_id))
+    return touched
 
 
 def checked_time(at: datetime, now: datetime) -> datetime:

@@ -5,20 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
-from functools import lru_cache
-from typing import Any
 
-from sqlalchemy import Connection, Engine
+from sqlalchemy import Engine
 
+from fennet.core.bounds import is_instant, is_plain_text
 from fennet.core.doubts import MOST_PCT, scale_of, weighed_pct
-from fennet.core.history import standing
-from fennet.core.lighting.shone_on import ShoneOn
-from fennet.core.records import Journal
-from fennet.core.room import lives
 from fennet.journal.aside import SetAside
-from fennet.journal.readings import Collector, Group, Known, Taken
+from fennet.journal.readings import Collector, Group, Taken
 from fennet.journal.times import format_instant, zone_of
 from fennet.operations.acting import Actor, Refusal, WriteContext, in_turn
+from fennet.operations.derived import known_of
 from fennet.operations.logging import CLOCK_SLACK, checked_time
 from fennet.storage import queries
 from fennet.storage.reading_store import Column, store, take_back
@@ -36,24 +32,10 @@ class Outcome:
     aside: list[SetAside] = field(default_factory=list)
 
 
-def known_of(c: Connection, actor: Actor) -> Known:
-    """What readings of this garden may refer to."""
-    lamps = {lamp.id: lamp for lamp in queries.records(c, actor.ref.id, "lamps")}
-    sections: dict[str, Any] = {s: queries.records(c, actor.ref.id, s) for s in ("places", "mats", "fans", "trays", "batches")}
-    alive = lives(Journal(lamps=list(lamps.values()), **sections))
-
-    @lru_cache
-    def shone_on() -> ShoneOn:
-        over = Journal(lamps=list(lamps.values()), **sections)
-        return ShoneOn(over, standing(queries.events(c, actor.ref.id), float("inf")))
-
-    return Known(queries.things(c, actor.ref.id), lamps, {s.id: s for s in queries.sources(c, actor.ref.id)}, alive, shone_on)
-
-
 def collector_for(engine: Engine, actor: Actor, now: datetime) -> Collector:
     """A collector that knows this garden and its zone; what lies in the future is set aside."""
     with engine.connect() as c:
-        known = known_of(c, actor)
+        known = known_of(c, actor.ref)
         if known.shone_on is not None:
             # The connection is given back before the first reading comes.
             known.shone_on()
@@ -108,7 +90,7 @@ class HandReading:
 def write_by_hand(w: WriteContext, given: Sequence[HandReading]) -> None:
     """Keep readings by hand inside a transaction. Raises Refusal, in words a person reads, when one cannot be."""
     zone = zone_of(w.actor.ref.garden.timezone)
-    collector = Collector(known_of(w.c, w.actor), zone, (w.now + CLOCK_SLACK).timestamp(), lambda i: given[i].place)
+    collector = Collector(known_of(w.c, w.actor.ref), zone, (w.now + CLOCK_SLACK).timestamp(), lambda i: given[i].place)
     for i, r in enumerate(given):
         if r.quantity == "moisture" and r.unit == "g":
             _refuse_weight(w, r)
@@ -162,6 +144,8 @@ def withdraw_reading(w: WriteContext, token: str) -> HandReading:
     try:
         place, quantity, source, at = token.split("|")
         moment = datetime.fromisoformat(at)
+        if moment.tzinfo is None or not is_instant(moment) or not is_plain_text(token):
+            raise ValueError
     except ValueError:
         raise Refusal("There is no such reading.") from None
     gone = take_back(w.c, w.garden_id, (place, quantity, source, None, None, None), moment.timestamp())

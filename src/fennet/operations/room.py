@@ -16,15 +16,13 @@ from fennet.core.kinds import PRACTICES, is_id
 from fennet.core.records import Calibration, Event, Garden, Source, Target
 from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
 from fennet.core.stages import STAGES
-from fennet.journal.readings import IN_LUX, GroupKey, canonical_of
 from fennet.operations.acting import Refusal, WriteContext, refused
 from fennet.operations.deeds import check_deed
+from fennet.operations.derived import of_unnamed_light, renew
 from fennet.operations.logging import write_events
-from fennet.operations.readings import known_of
 from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import SECTIONS, table_of, to_row
-from fennet.storage.reading_store import rebuild, stored
 
 #: Section of the journal → what one of its things is called.
 THINGS = {
@@ -143,18 +141,9 @@ def _check_names(w: WriteContext, section: str, record: Any) -> None:
 
 def remake(w: WriteContext, section: str, id: str) -> int:
     """Make the canonical figures of readings under a lamp or by a probe anew; how many there were."""
-    known = known_of(w.c, w.actor)
-    columns = []
-    for col in stored(w.c, w.garden_id):
-        place, quantity, source, x, y, z = col.series
-        in_lux = quantity == "light" and col.unit in IN_LUX
-        if (section == "lamps" and (col.under == id or (in_lux and col.under is None))) or (
-            section == "sources" and source == id
-        ):
-            key = GroupKey(place, quantity, col.unit, source, x, y, z, col.under, col.estimated)
-            columns.append(replace(col, canonical=canonical_of(key, col.at_s, col.value, known)))
-    rebuild(w.c, w.garden_id, columns)
-    return sum(len(col.at_s) for col in columns)
+    if section == "lamps":
+        return renew(w, lambda col: col.under == id or of_unnamed_light(col), light_only=True)
+    return renew(w, lambda col: col.series[2] == id)
 
 
 def calibrate(w: WriteContext, source_id: str, calibration: Calibration) -> None:

@@ -294,6 +294,21 @@ def series(c: Connection, mark: SeriesMark, from_s: float) -> Series:
     )  # fmt: skip
 
 
+def has_unnamed_lux(c: Connection, garden_id: int, from_s: float) -> bool:
+    """Whether light was read in lux under no named lamp since a moment."""
+    s, r = table_of(t.SeriesRow), table_of(t.ReadingRow)
+    found = (
+        select(r.c.at)
+        .join(s, s.c.id == r.c.series_id)
+        .where(
+            s.c.garden_id == garden_id, s.c.quantity == "light", r.c.at >= datetime.fromtimestamp(from_s, UTC),
+            r.c.unit.in_(("lux", "klux", "fc")), r.c.under.is_(None),
+        )
+        .limit(1)
+    )  # fmt: skip
+    return c.execute(found).first() is not None
+
+
 def sources(c: Connection, garden_id: int) -> list[Source]:
     return records(c, garden_id, "sources")
 

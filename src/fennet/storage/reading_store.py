@@ -62,6 +62,19 @@ def series_numbers(c: Connection, garden_id: int, wanted: Sequence[tuple[Any, ..
     return out
 
 
+def series_number(c: Connection, garden_id: int, series: tuple[Any, ...]) -> int | None:
+    """The number of a series (place, quantity, source, x, y, z), or None where there is none."""
+    place, quantity, source, x, y, z = series
+    find = text(
+        """select id from series where garden_id = :garden and place = :place and quantity = :quantity
+             and source is not distinct from :source and x_mm is not distinct from :x
+             and y_mm is not distinct from :y and z_mm is not distinct from :z"""
+    )
+    values = {"garden": garden_id, "place": place, "quantity": quantity, "source": source, "x": x, "y": y, "z": z}
+    found = c.execute(find, values).scalar()
+    return None if found is None else int(found)
+
+
 def store(c: Connection, garden_id: int, columns: Sequence[Column], replace: bool = False) -> tuple[int, int, list[Clash]]:
     """Write readings: (newly kept, repeated, clashes). A clash is left alone, or takes the old one's place if `replace`.
 
@@ -96,13 +109,12 @@ def store(c: Connection, garden_id: int, columns: Sequence[Column], replace: boo
         repeated = staged - done.rowcount - (0 if replace else n_differing)
         if replace:
             clashes = []
-    _roll_up(c, {numbers[col.series]: _span(columns, numbers, numbers[col.series]) for col in columns})
+    spans: dict[int, tuple[float, float]] = {}
+    for col in columns:
+        first_s, last_s = spans.get(numbers[col.series], (float("inf"), float("-inf")))
+        spans[numbers[col.series]] = min(first_s, float(col.at_s[0])), max(last_s, float(col.at_s[-1]))
+    _roll_up(c, spans)
     return kept, repeated, clashes
-
-
-def _span(columns: Sequence[Column], numbers: dict[tuple[Any, ...], int], number: int) -> tuple[float, float]:
-    mine = [col for col in columns if numbers[col.series] == number]
-    return min(float(col.at_s[0]) for col in mine), max(float(col.at_s[-1]) for col in mine)
 
 
 def _is_empty(c: Connection, number: int, col: Column) -> bool:
@@ -189,14 +201,14 @@ def _roll_up(c: Connection, spans: dict[int, tuple[float, float]]) -> None:
         c.execute(text("update series set revision = revision + 1 where id = :n"), {"n": number})
 
 
-def stored(c: Connection, garden_id: int) -> Iterator[Column]:
-    """Every reading of a garden in columns, as given."""
+def stored(c: Connection, garden_id: int, quantity: str | None = None) -> Iterator[Column]:
+    """Every reading of a garden in columns, as given; of one quantity only, if it is named."""
     series = c.execute(
         text(
             "select id, place, quantity, source, x_mm, y_mm, z_mm from series where garden_id = :g "
-            "order by place, quantity, source, id"
+            "and (cast(:q as text) is null or quantity = :q) order by place, quantity, source, id"
         ),
-        {"g": garden_id},
+        {"g": garden_id, "q": quantity},
     ).all()
     for number, *key in series:
         rows = c.execute(
@@ -218,7 +230,9 @@ def stored(c: Connection, garden_id: int) -> Iterator[Column]:
 
 def take_back(c: Connection, garden_id: int, series: tuple[Any, ...], at_s: float) -> tuple[float, str] | None:
     """Remove one reading; its value and unit as given, or None when there is none at that moment."""
-    number = series_numbers(c, garden_id, [series])[series]
+    number = series_number(c, garden_id, series)
+    if number is None:
+        return None
     at = datetime.fromtimestamp(at_s, UTC)
     gone = c.execute(
         text("delete from reading where series_id = :n and at = :at returning value, unit"), {"n": number, "at": at}
@@ -249,4 +263,10 @@ def rebuild(c: Connection, garden_id: int, columns: Sequence[Column]) -> None:
             {"n": number, "u": col.unit},
         )
         c.execute(text("delete from reading_hour where series_id = :n"), {"n": number})
-    _roll_up(c, {numbers[col.series]: _span(columns, numbers, numbers[col.series]) for col in columns})
+    # The hours of a series are made of all its readings, not of those alone whose figures changed.
+    spans = {}
+    for number in set(numbers.values()):
+        first, last = c.execute(text("select min(at), max(at) from reading where series_id = :n"), {"n": number}).one()
+        if first is not None:
+            spans[number] = (first.timestamp(), last.timestamp())
+    _roll_up(c, spans)

@@ -138,7 +138,7 @@ def _common() -> dict[str, Any]:
         "views": VIEWS,
         "thumb_views": THUMB_VIEWS,
         "missing": parts.told,
-        "faults": record.faults,
+        "record_faults": record.faults,
         "theme": request.cookies.get("theme", "auto"),
     }
 
@@ -169,7 +169,9 @@ def _errors(app: Flask) -> None:
 
     @app.errorhandler(CSRFError)
     def stale(_: CSRFError) -> tuple[str, int]:
-        return page(400, "That form had gone stale", "Go back, load the page again and send it once more. Nothing was changed.")
+        title, words = "That form had gone stale", "Go back, load the page again and send it once more. Nothing was changed."
+        # One that waited in a browser goes on waiting, for a page with a fresh token.
+        return page(409 if request.headers.get("X-Requested-With") == "waiting" else 400, title, words)
 
     @app.errorhandler(OperationalError)
     def away(error: OperationalError) -> tuple[str, int]:

@@ -82,7 +82,8 @@ def _read(c: Connection, ref: GardenRef, old: _Shelf, revision: int, shape: int)
     for mark in queries.series_marks(c, ref.id):
         kept = old.series.get(mark.id)
         series[mark.id] = kept if kept and kept[0] == mark.revision else (mark.revision, queries.series(c, mark, from_s))
-    whole = replace(things, events=found, series=[s for _, s in series.values()])
+    # A series may have no reading at hand: its last one was taken back, is older than what is kept, or says nothing yet.
+    whole = replace(things, events=found, series=[s for _, s in series.values() if len(s.at_s)])
     wants = old.wants if same else list(queries.wants_by_position(c, ref.id))
     return _Shelf(revision, shape, things, found, position, series, whole, standing(found, float("inf")), wants)
 

@@ -51,6 +51,9 @@ def way_in() -> Any:
         known = queries.has_people(c)
     if not known:
         return redirect(url_for("auth.welcome"))
+    if request.headers.get("X-Requested-With") == "waiting":
+        # An entry that waited in a browser must wait on: a page that asks to sign in is no sign that it was kept.
+        return "Sign in first; the entry waits.", 401
     return redirect(url_for("auth.sign_in", next=request.full_path if request.method == "GET" else None))
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
@@ -36,6 +37,12 @@ def scene(at: datetime | None = None) -> Scene:
     return scene_of(record.journal(), record.events(), at or asking.now(), zone, asking.speech().temperature_unit)
 
 
+def understood(line: str, pressed: datetime) -> Said:
+    """What a line says: of an earlier time, by what hung, lay and stood there then. Raises Misread."""
+    said = understand(line, scene(pressed))
+    return understand(line, replace(scene(said.at), now=pressed)) if said.dated else said
+
+
 def _back(form: Form) -> str:
     return inside(form.back.data) or url_for("log.log", slug=asking.garden().slug)
 
@@ -50,7 +57,7 @@ def log() -> Any:
         # What a line means (which mat, which place) is read from the record as it stands when its turn has come.
         def work(w: WriteContext) -> tuple[Said, log_line.Written]:
             record.within(w)
-            said = understand(line, scene(form.pressed))
+            said = understood(line, form.pressed)
             return said, log_line.write(w, said)
 
         try:
@@ -96,7 +103,7 @@ def echo() -> Any:
     here = scene()
     answer: dict[str, Any] = {"line": line, "suggestions": [{"line": s.line, "means": s.means} for s in suggest(line, here)]}
     try:
-        said = understand(line, here)
+        said = understood(line, asking.now())
         answer["echo"] = said_words(said, asking.speech())
         answer["doubt"] = " ".join(doubts(said))
     except Misread as e:

@@ -271,7 +271,8 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, say: Speech) -
     seeds = "one seed each" if batch.n_seeds_per_cell == 1 else f"{say.small(batch.n_seeds_per_cell)} seeds each"
     age_d = int((f.at_s - batch.sown_at.timestamp()) // DAY_S)
     way = f"{seeds}{depth}" if batch.from_batch is None else f"from {batch.from_batch}"
-    facts = f"{f.batch.n_cells} cells, {way}, sown {say.day(batch.sown_at)}, day {age_d}"
+    held = f"{batch.seeds} seeds{depth}" if batch.seeds and batch.cells is None else f"{batch.n_cells} cells, {way}"
+    facts = f"{held}, sown {say.day(batch.sown_at)}, day {age_d}"
     figures: list[tuple[str, str, WorkingView | None]] = []
     if f.half_up:
         words = "since" if f.half_up.settled else ""

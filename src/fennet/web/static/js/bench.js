@@ -4,13 +4,15 @@ const STEP_MM = 10;
 export const benchLamps = (root) => {
   const bench = root.querySelector("[data-bench]");
   if (!bench) return;
+  // In the reader's measure.
+  const told = (mm) => (bench.dataset.measures === "imperial" ? `${(mm / 25.4).toFixed(1)} in` : `${Math.round(mm)} mm`);
   for (const lamp of bench.querySelectorAll("[data-lamp][role=slider]")) {
     const start = Number(lamp.dataset.height);
     let height = start;
     const show = () => {
       lamp.setAttribute("transform", `translate(0 ${start - height})`);
       lamp.setAttribute("aria-valuenow", String(Math.round(height)));
-      lamp.setAttribute("aria-valuetext", `${Math.round(height)} mm over the shelf${height === start ? "" : ", not logged yet"}`);
+      lamp.setAttribute("aria-valuetext", `${told(height)} over the shelf${height === start ? "" : ", not logged yet"}`);
       lamp.classList.toggle("is-moved", height !== start);
       let word = lamp.querySelector(".lamp-to");
       if (!word) {
@@ -20,7 +22,7 @@ export const benchLamps = (root) => {
         word.setAttribute("y", String(Number(beside.getAttribute("y")) + 52));
         lamp.append(word);
       }
-      word.textContent = height === start ? "" : `${Math.round(height)} mm, Enter logs it`;
+      word.textContent = height === start ? "" : `${told(height)}, Enter logs it`;
     };
     const set = (to) => {
       height = Math.min(1500, Math.max(20, Math.round(to / STEP_MM) * STEP_MM));

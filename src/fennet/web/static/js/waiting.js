@@ -46,6 +46,7 @@ export const sendWaiting = async () => {
   if (sending || !navigator.onLine || !read().length) return show();
   sending = true;
   const refused = [];
+  let away = "";
   try {
     while (read().length) {
       const [entry] = read();
@@ -59,6 +60,11 @@ export const sendWaiting = async () => {
       if (!entry.fields.some(([name, value]) => name === "at" && value)) body.set("pressed_at", entry.at);
       const response = await fetch(entry.action, { method: "POST", body, headers: { "X-Requested-With": "waiting" } });
       if (response.status >= 500 || response.status === 429) break;
+      // Signed out, or the page's token has gone stale: nothing was logged, so the entry waits on.
+      if (response.status === 401 || response.status === 409 || new URL(response.url).pathname === "/sign-in") {
+        away = "Sign in again, or load this page anew: what waits here is not logged yet.";
+        break;
+      }
       if (!response.ok) refused.push(entry.fields.find(([name]) => name === "line" || name === "cell")?.[1] ?? "an entry");
       write(read().slice(1));
     }
@@ -69,7 +75,8 @@ export const sendWaiting = async () => {
     sending = false;
     show();
   }
-  if (refused.length) alertOf(`Could not be logged: ${refused.join("; ")}. Say it again on the Log page.`);
+  if (away) alertOf(away);
+  else if (refused.length) alertOf(`Could not be logged: ${refused.join("; ")}. Say it again on the Log page.`);
   else if (!read().length) alertOf("What waited here is logged.");
 };
 
