@@ -66,7 +66,7 @@ class Wants(PlanningCase):
         ):  # fmt: skip
             with self.assertRaisesRegex(Refusal, "not write in it"):
                 write()
-        with self.assertRaisesRegex(Refusal, "up to 200"):
+        with self.assertRaisesRegex(Refusal, "up to 120"):
             for _ in range(planning.MOST_WANTS + 1):
                 self.want(actor)
 

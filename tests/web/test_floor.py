@@ -1,5 +1,7 @@
 """The floor: what is typed with a slip is refused, what is stored cannot take a page down, nothing waits in vain."""
 
+# ruff: noqa: E501 — tables of slips read best as they are.
+
 from __future__ import annotations
 
 import io

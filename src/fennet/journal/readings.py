@@ -160,7 +160,7 @@ class Collector:
                 and bool(np.isfinite(value).all())
                 and bool not in set(map(type, group.value))
             )
-        except (ValueError, TypeError, IndexError, OverflowError):
+        except (ValueError, TypeError, LookupError, OverflowError):
             plain = False
         where = np.array(group.where, dtype=int)
         if not plain:

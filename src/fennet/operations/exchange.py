@@ -10,6 +10,7 @@ from typing import Any
 
 from sqlalchemy import Connection, Engine, insert, select
 
+from fennet.core.planning.plan import MOST_SOWINGS, MOST_WANTS, beyond
 from fennet.core.records import Journal, Want
 from fennet.journal.aside import FormatError, SetAside, shown
 from fennet.journal.reader import KEPT, Existing, Read, read_journal
@@ -213,15 +214,20 @@ def _take_records(c: Connection, ref: GardenRef, journal: Journal, result: Impor
 
 def _take_wants(c: Connection, ref: GardenRef, given: Sequence[Want], result: Imported) -> None:
     there = queries.wants(c, ref.id)
+    held = list(there)
     ids = {w.id for w in there if w.id}
     for want in given:
         if want in there:
             result.repeated += 1
+        elif len(held) >= MOST_WANTS or beyond([*held, want]):
+            words = f"is one too many; accepted: up to {MOST_WANTS} wants with {MOST_SOWINGS} sowings in all"
+            result.aside.append(SetAside("wants", "", shown(want.crop), words))
         elif want.id in ids:
             result.aside.append(
                 SetAside("wants", "id", shown(want.id), "is in the garden already and says something else; the garden's is kept")
             )
         else:
+            held.append(want)
             c.execute(insert(table_of(t.WantRow)).values(**to_row(want, t.WantRow, ref.id)))
             result.taken["wants"] = result.taken.get("wants", 0) + 1
 

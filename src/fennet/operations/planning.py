@@ -14,7 +14,7 @@ from sqlalchemy import delete, insert, select, update
 
 from fennet.core.kinds import PRACTICES
 from fennet.core.mixing import recipe_of
-from fennet.core.planning.plan import Assumed
+from fennet.core.planning.plan import MOST_SOWINGS, MOST_WANTS, Assumed, beyond
 from fennet.core.records import Journal, SeedLot, SeedTest, Want
 from fennet.core.stock import seeds_left
 from fennet.crops import UnknownCrop, shipped
@@ -26,7 +26,7 @@ from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of, to_row
 
-MOST_WANTS, MOST_VERSIONS, MOST_ADDRESSES = 200, 30, 20
+MOST_VERSIONS, MOST_ADDRESSES = 30, 20
 FIELD_WORDS = {
     "plants": "plants",
     "spares": "spares",
@@ -75,6 +75,8 @@ def put_want(w: WriteContext, given: Mapping[str, Any], position: int | None = N
     plain["crop"] = crop_id(w, str(plain.get("crop") or ""))
     want: Want = parsed(Want, plain)
     _check_want(w, want)
+    there = queries.wants_by_position(w.c, w.garden_id)
+    check_holds([*(x for at, x in there.items() if at != position), want])
     if position is not None:
         w.c.execute(
             update(table)
@@ -82,11 +84,17 @@ def put_want(w: WriteContext, given: Mapping[str, Any], position: int | None = N
             .values(**to_row(want, t.WantRow, w.garden_id))
         )
         return position
-    if len(queries.wants(w.c, w.garden_id)) >= MOST_WANTS:
-        raise Refusal(f"A plan holds up to {MOST_WANTS} wants; drop some first.")
     want = replace(want, id=want.id or new_id("want"))
     row = to_row(want, t.WantRow, w.garden_id)
     return int(w.c.execute(insert(table).values(**row).returning(table.c.position)).scalar_one())
+
+
+def check_holds(wants: Sequence[Want]) -> None:
+    """Raises Refusal for more wants, or more sowings of them, than one plan holds."""
+    if len(wants) > MOST_WANTS:
+        raise Refusal(f"A plan holds up to {MOST_WANTS} wants; drop some first.")
+    if beyond(wants):
+        raise Refusal(f"A plan holds up to {MOST_SOWINGS} sowings; take fewer of them, or drop a want.", "times")
 
 
 def _want(w: WriteContext, position: int) -> Want:
@@ -288,6 +296,7 @@ def begin_season(w: WriteContext, wants: Iterable[Mapping[str, Any]]) -> int:
         made.append(want)
     if not made:
         raise Refusal("Nothing was chosen for the new season.")
+    check_holds(made)
     return _replace_wants(w, made)
 
 

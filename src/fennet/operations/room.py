@@ -35,6 +35,8 @@ THINGS = {
     "trays": "tray",
     "sources": "probe",
 }
+#: Trays, lamps, places and the like that one garden holds.
+MOST_OF_A_KIND = 300
 #: Fields whose change makes figures of the past anew.
 FACTORS = {"lamps": ("kind", "lux_per_ppfd"), "sources": ("calibration",)}
 FIELD_WORDS = {
@@ -113,6 +115,8 @@ def put(
         if any(getattr(there[0], f) != getattr(record, f) for f in FACTORS.get(section, ())):
             remake(w, section, record.id)
     else:
+        if len(queries.records(w.c, w.garden_id, section)) >= MOST_OF_A_KIND:
+            raise Refusal(f"A garden holds up to {MOST_OF_A_KIND} {section.replace('sources', 'probes')}.", "id", record.id)
         if kind:
             known = queries.things(w.c, w.garden_id)
             if record.id in known:

@@ -130,6 +130,25 @@ def outdoors(garden: Garden, minima: Minima | None) -> Outdoors:
     return Outdoors(frosts, climate(minima, frosts.southern))
 
 
+#: A plan holds so many wants and sowings: a household's season several times over, and still worked out while one waits.
+MOST_WANTS, MOST_SOWINGS = 120, 200
+
+
+def beyond(wants: Sequence[Want]) -> list[int]:
+    """The wants, by their place in the list, whose sowings no longer fit into one plan.
+
+    >>> beyond([Want(crop="leek", times=30)] * 7 + [Want(crop="leek")])
+    [6]
+    """
+    out, n = [], 0
+    for at, want in enumerate(wants):
+        if n + (want.times or 1) > MOST_SOWINGS:
+            out.append(at)
+        else:
+            n += want.times or 1
+    return out
+
+
 def plan(
     journal: Journal, crops: Mapping[str, Crop], nights: Outdoors, today: date, at_s: float, assumed: Assumed = Assumed(),
     leave_out: Collection[int] = (),

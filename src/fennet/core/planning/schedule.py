@@ -23,6 +23,8 @@ from fennet.core.records import FloatArray
 ROUNDS_A_UNIT, MOST_ROUNDS, RESTS = 12, 500, 7
 #: Rounds without anything better after which the tabu search stops.
 PATIENCE = 40
+#: Figures that one tabu search may look at in all: what bounds it where units are many.
+MOST_LOOKS = 4e7
 #: Nodes of the depth-first search before it gives up, and figures it may look at in all.
 MOST_NODES, MOST_WORK = 40_000, 6e7
 #: Part of what there is that may be over, and the sum under which a schedule fits: shelves are not measured to the millimetre.
@@ -192,13 +194,14 @@ def schedule(problem: Problem) -> Schedule:
 def _tabu(state: _State) -> _Found:
     n = len(state.use)
     rests = [0] * n
-    best, better_at = state.found, 0
+    best, better_at, looks = state.found, 0, 0
     for turn in range(1, min(MOST_ROUNDS, ROUNDS_A_UNIT * n) + 1):
-        if best[0] <= FITS or turn - better_at > PATIENCE:
+        if best[0] <= FITS or turn - better_at > PATIENCE or looks > MOST_LOOKS:
             break
         move: tuple[float, float, int, int] | None = None
         for u in state.touching():
             over = state.tries(u)
+            looks += state.use[u].size
             over[state.choice[u]] = math.inf
             k = int(np.lexsort((state.cost[u], over))[0])
             # A resting unit may move only to something better than all before.

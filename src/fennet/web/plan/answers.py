@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import date
 from functools import partial
 
-from fennet.core.planning.plan import Outdoors, Plan, outdoors
+from fennet.core.planning.plan import MOST_SOWINGS, MOST_WANTS, Outdoors, Plan, beyond, outdoors
 from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Journal, Want
 from fennet.crops import CropTable, UnknownCrop, shipped
@@ -15,7 +15,7 @@ from fennet.journal.minima import mark_of, read_minima
 from fennet.journal.plans import assumed_of
 from fennet.web import asking, record
 from fennet.web.keeping import Kept
-from fennet.web.parts import part
+from fennet.web.parts import PartNote, part, tell
 
 _kept: Kept[Plan] = Kept(24)
 _nights: Kept[Outdoors] = Kept(12)
@@ -45,12 +45,15 @@ def plan_of(journal: Journal) -> Plan:
         return core_plan(known, crops, nights(), today(), record.at_s(), assumed_of(journal.plans), leave_out)
 
     everything = range(len(known.wants))
-    whole = part("the plan as a whole", lambda: planned(()), None)
+    left_out = sorted({*beyond(known.wants), *everything[MOST_WANTS:]})
+    if left_out:
+        tell(PartNote(f"the plan of {len(left_out)} wants beyond the {MOST_SOWINGS} sowings that a plan holds"))
+    whole = part("the plan as a whole", lambda: planned(left_out), None)
     if whole is not None:
         return whole
     # One want that cannot be planned must not hide the others: each is tried by itself, and what fails is left out and told.
-    failing = []
-    for at in everything:
+    failing = list(left_out)
+    for at in (x for x in everything if x not in left_out):
         alone = partial(planned, [x for x in everything if x != at])
         if part(f"the sowing of {known.wants[at].crop.replace('_', ' ')}", alone, None) is None:
             failing.append(at)
