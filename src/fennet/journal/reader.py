@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import types
 import typing
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Set
 from dataclasses import dataclass, field, fields, is_dataclass, replace
 from datetime import datetime
 from functools import lru_cache
@@ -276,6 +276,7 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
     sections["seed_lots"] = [
         lot for i, lot in enumerate(sections["seed_lots"]) if _crop_known(reader, f"seed_lots[{i}]", lot.crop, table)
     ]
+    own_ids["seed_lots"] = {*existing.seed_lots, *(lot.id for lot in sections["seed_lots"])}
     sections["batches"] = [b for b in sections["batches"] if _links_hold(reader, wheres[b.id], b, things, own_ids)]
     for section in ("places", "lamps", "fans", "mats", "outlets"):
         sections[section] = [_loosened(reader, section, r, things, own_ids) for r in sections[section]]
@@ -285,6 +286,8 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
 
     events = _counts_that_hold(reader, _events(reader, data, things), {b.id: b for b in sections["batches"]})
     sections["batches"] = _without_clashes(reader, sections["batches"], events, wheres, existing)
+    there = {b.id for b in sections["batches"]} | {k for k, kind in existing.things.items() if kind == "batch"}
+    sections["batches"] = [_with_origin(reader, wheres[b.id], b, there) for b in sections["batches"]]
     dropped = {i for i, kind in here.items() if kind == "batch"} - {b.id for b in sections["batches"]}
     if dropped:
         things = {k: v for k, v in things.items() if k not in dropped}
@@ -450,6 +453,15 @@ def _links_hold(reader: _Reader, where: str, b: Batch, things: Mapping[str, str]
             )
             return False
     return True
+
+
+def _with_origin(reader: _Reader, where: str, b: Batch, there: Set[str]) -> Batch:
+    """A batch potted up from one that was set aside is kept without that link, and the loss is told."""
+    if b.from_batch is None or b.from_batch in there:
+        return b
+    words = "was set aside, the batch is kept without it; accepted: a batch that was taken"
+    reader.aside.append(SetAside(where, "from", shown(b.from_batch), words))
+    return replace(b, from_batch=None)
 
 
 def _loosened(reader: _Reader, section: str, record: Any, things: Mapping[str, str], own_ids: Mapping[str, set[str]]) -> Any:

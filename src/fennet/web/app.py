@@ -8,6 +8,7 @@ from flask import Flask, Response, g, redirect, render_template, request, url_fo
 from flask_login import AnonymousUserMixin
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import TimeoutError as NoConnectionError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 from werkzeug.middleware.proxy_fix import ProxyFix
 
@@ -174,8 +175,9 @@ def _errors(app: Flask) -> None:
         return page(409 if request.headers.get("X-Requested-With") == "waiting" else 400, title, words)
 
     @app.errorhandler(OperationalError)
-    def away(error: OperationalError) -> tuple[str, int]:
-        app.logger.error("database: %s", error.orig)
+    @app.errorhandler(NoConnectionError)
+    def away(error: OperationalError | NoConnectionError) -> tuple[str, int]:
+        app.logger.error("database: %s", error)
         # The page that says so must not ask the database who is reading.
         g._login_user = AnonymousUserMixin()
         g.pop("garden", None)

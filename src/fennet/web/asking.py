@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from datetime import datetime
 from functools import wraps
 from typing import Any, cast
@@ -23,14 +24,21 @@ def settings() -> Settings:
     return cast(Settings, current_app.extensions["fennet_settings"])
 
 
-def engine() -> Engine:
+def _engine() -> Engine:
     return cast(Engine, current_app.extensions["fennet_engine"])
+
+
+def engine() -> Engine:
+    """The engine, for what takes a connection of its own; the one that this request reads on is handed back first. A request
+    holds one connection at a time, so that however many come at once, none waits for a second one that the others hold."""
+    end_reading()
+    return _engine()
 
 
 def reading() -> Connection:
     """One connection for all that a request reads; handed back when the request ends. Writes take their own, in operations."""
     if "reading" not in g:
-        g.reading = engine().connect()
+        g.reading = _engine().connect()
     return cast(Connection, g.reading)
 
 
@@ -38,6 +46,17 @@ def end_reading(_: BaseException | None = None) -> None:
     connection = g.pop("reading", None)
     if connection is not None:
         connection.close()
+
+
+@contextmanager
+def reading_through(connection: Connection) -> Iterator[None]:
+    """Within a write all that the request reads is read on the write's own connection."""
+    end_reading()
+    g.reading = connection
+    try:
+        yield
+    finally:
+        g.pop("reading", None)
 
 
 def now() -> datetime:

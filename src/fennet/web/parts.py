@@ -14,6 +14,7 @@ from typing import TypeVar, cast
 
 from flask import current_app, g
 from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import TimeoutError as NoConnectionError
 from werkzeug.exceptions import HTTPException
 
 from fennet.operations.acting import Refusal
@@ -51,7 +52,7 @@ def part(name: str, make: Callable[[], T], otherwise: T, thing: str = "", light:
         return otherwise
     try:
         return make()
-    except (Refusal, HTTPException, OperationalError):
+    except (Refusal, HTTPException, OperationalError, NoConnectionError):
         # These have their own answer: a reason, another page, the database away.
         raise
     except Exception:

@@ -13,7 +13,6 @@ from sqlalchemy import Connection
 
 from fennet.core.history import standing, tray_stays
 from fennet.core.records import Event, Journal, RecordFault, Series
-from fennet.operations.acting import WriteContext
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
 from fennet.web import asking
@@ -93,18 +92,10 @@ def read_again() -> None:
     g.pop("shelf", None)
 
 
-def within(w: WriteContext) -> tuple[Journal, list[Event], float]:
+def read_in_turn() -> tuple[Journal, list[Event], float]:
     """The record as it stands inside a write, its standing events and the moment: nothing is written to it in between. What is
     read from here on in this request is that record."""
     read_again()
-    usual = g.pop("reading", None)
-    g.reading = w.c
-    try:
-        _shelf()
-    finally:
-        g.pop("reading", None)
-        if usual is not None:
-            g.reading = usual
     return journal(), events(), at_s()
 
 

@@ -23,7 +23,12 @@ def write(work: Callable[[WriteContext], T], key: str | None = None) -> T | None
 
     `key` is the form's own unless another is given. Raises Refusal.
     """
-    done = in_turn(asking.engine(), asking.actor(), asking.now(), work, key or key_sent())
+
+    def turn(w: WriteContext) -> T:
+        with asking.reading_through(w.c):
+            return work(w)
+
+    done = in_turn(asking.engine(), asking.actor(), asking.now(), turn, key or key_sent())
     record.read_again()
     keep_promises()
     return done
@@ -33,15 +38,14 @@ def keep_promises() -> None:
     """Keep today's half-up forecasts of every batch that is waited for and has none yet. What was written stands whatever comes
     of this: a failure is logged and nobody is kept waiting for it."""
     try:
-        engine, actor, now = asking.engine(), asking.actor(), asking.now()
+        actor, now = asking.actor(), asking.now()
         day = now.astimezone(zone_of(actor.ref.garden.timezone)).date()
-        with engine.connect() as c:
-            made = queries.promised_on(c, actor.ref.id, promises.HALF_UP, day)
+        made = queries.promised_on(asking.reading(), actor.ref.id, promises.HALF_UP, day)
         journal, events, at_s = record.journal(), record.events(), record.at_s()
         waiting = [b for b in journal.batches if b.id not in made and b.sown_at.timestamp() <= at_s]
         found = [answers.answer(journal, b, at_s) for b in waiting if over_s(b, events, at_s) is None]
         new = [f for f in found if f is not None and f.half_up is not None and not f.half_up.settled and f.verdict != "finished"]
         if new:
-            in_turn(engine, actor, now, lambda w: promises.keep(w, new), counted=False)
+            in_turn(asking.engine(), actor, now, lambda w: promises.keep(w, new), counted=False)
     except Exception:
         current_app.logger.exception("the day's promises were not kept")

@@ -27,7 +27,7 @@ def feed() -> Any:
 
     def log(w: WriteContext) -> list[Event]:
         # Whether they are too young is judged by the record as it stands.
-        journal, events, at_s = record.within(w)
+        journal, events, at_s = record.read_in_turn()
         view = feed_view(journal, events, at_s, asking.speech())
         young = any(r.young for r in view.rows if r.tray in trays)
         return care.log_fed(w, trays, form.product.data or "", form.mg.data, form.sure.data, young)
@@ -125,7 +125,7 @@ def _potted(form: PotUpForm, batch_id: str) -> Any:
         raise Refusal("Say where the pots stand.", "place")
 
     def work(w: WriteContext) -> tuple[str, str]:
-        journal, events, _ = record.within(w)
+        journal, events, _ = record.read_in_turn()
         return care.pot_up(
             w, journal, events, batch_id, form.n.data, form.pot_mm.data, form.place.data, form.buried.data, form.anyway.data
         )

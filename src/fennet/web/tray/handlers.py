@@ -163,7 +163,7 @@ def reading(tray_id: str) -> Any:
         quantity, unit, _ = HAND_READINGS[form.what.data or "soil"]
         at, under = form.at.data or form.pressed, None
         if quantity == "light":
-            whole, events, _ = record.within(w)
+            whole, events, _ = record.read_in_turn()
             over = room_at(whole, events, at.timestamp())
             lamps = over.over(over.trays[tray_id].place)
             under = lamps[0].lamp if lamps and not form.sky.data else "daylight"

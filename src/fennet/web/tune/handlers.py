@@ -49,7 +49,7 @@ def set_it(thing_id: str) -> Any:
 
     def work(w: WriteContext) -> Event:
         # Guards and promises are worked out from the record as it stands.
-        journal, events, at_s = record.within(w)
+        journal, events, at_s = record.read_in_turn()
         setting = next((s for s in proposed(journal, events, at_s)[0] if s.mat.id == thing_id), None)
         trays = setting.trays if setting else ()
         ceiling_c = min([CEILING_C, *(t.ceiling_c() for t in trays)])
@@ -105,7 +105,7 @@ def set_lamp(lamp_id: str) -> Any:
     promised: dict[str, Interval[float]] = {}
 
     def work(w: WriteContext) -> Event:
-        journal, events, at_s = record.within(w)
+        journal, events, at_s = record.read_in_turn()
         setting = next((s for s in proposed_lamps(journal, events, at_s, say.zone) if s.lamp.id == lamp_id), None)
         if setting is None:
             raise Refusal(f"Nothing stands under {lamp_id} that it could be set for.", "height")
