@@ -109,3 +109,12 @@ class Journals(unittest.TestCase):
         for batch_id in potted:
             self.assertIsNone(kept[batch_id].from_batch)
         self.assertIn("from", {a.field for a in read.aside})
+
+    def test_an_own_kind_that_cannot_be_is_set_aside(self) -> None:
+        for change in ({"id": {"a": [1]}}, {"id": "x" * 65}, {"like": ["basil"]}, {"r_max_per_day": 1e300}, {"name": "a\x00b"}):
+            with self.subTest(change):
+                given_ = copy.deepcopy(WHOLE)
+                given_["crops"][0] |= change
+                read = read_journal(given_)
+                self.assertEqual(read.journal.crops, [])
+                self.assertEqual([a.where for a in read.aside if a.where.startswith("crops")], ["crops[0]"])

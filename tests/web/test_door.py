@@ -147,3 +147,5 @@ class Door(SiteCase):
         for figure in ('"hot"', "true", "NaN", "Infinity", "1" + "0" * 400, "-400"):
             told = self.ask(token, data=f'{{"probe_c": {figure}}}', content_type="application/json")
             self.assertEqual((told.status_code, told.get_json()["why"]), (200, "probe silent"), figure)  # type: ignore[attr-defined]
+        odd = self.ask(token, json={"probe_c": 20, "why": "a\x00b\ud800"})
+        self.assertEqual(odd.status_code, 200)  # type: ignore[attr-defined]

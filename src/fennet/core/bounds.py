@@ -16,6 +16,8 @@ from annotated_types import Ge, Gt, Le, Len, Predicate
 #: No garden's record reaches further: instants from, and before; days from, and to.
 EARLIEST, LATEST = datetime(1900, 1, 1, tzinfo=UTC), datetime(2200, 1, 1, tzinfo=UTC)
 FIRST_DAY, LAST_DAY = date(1900, 1, 1), date(2199, 12, 31)
+#: Plants of one want, and its spares.
+MOST_PLANTS = 20_000
 #: A whole number has at most nine digits.
 MOST_WHOLE = 999_999_999
 #: Letters of a name, of a line, of a long text; entries of a list.

@@ -16,6 +16,7 @@ from annotated_types import Ge, Le, Len
 from numpy.typing import NDArray
 
 from fennet.core.bounds import (
+    MOST_PLANTS,
     AtLeastOne,
     CellName,
     Count,
@@ -291,9 +292,9 @@ class Want:
 
     crop: CropId
     variety: Text | None = None
-    plants: AtLeastOne | None = None
+    plants: Annotated[int, Ge(1), Le(MOST_PLANTS)] | None = None
     out_by: Day | None = None
-    spares: Count | None = None
+    spares: Annotated[int, Ge(0), Le(MOST_PLANTS)] | None = None
     id: LooseId | None = None
     where: Literal["out", "indoors"] | None = None
     season: Literal["spring", "autumn"] | None = None

@@ -10,6 +10,7 @@ from functools import lru_cache
 from importlib.resources import files
 from typing import Any
 
+from fennet.core.bounds import is_plain_text
 from fennet.core.crop import FIGURE_UNITS, PLANTING_UNITS, BandFigures, Crop, Planting
 from fennet.core.growth import GROWTH_UNITS, Growth
 
@@ -24,6 +25,8 @@ SOURCE_COLUMNS: dict[str, tuple[str, ...]] = {
     "target_source": ("soil_low_c", "soil_ideal_low_c", "soil_ideal_high_c", "soil_high_c"),
 }
 GROWERS_OWN = "growers_own"
+#: No figure of a crop, in whatever unit, is larger.
+MOST_FIGURE = 10_000
 GROWTH_FIELDS = {f.name for f in fields(Growth)} - {"source"}
 
 
@@ -94,6 +97,10 @@ def derive(table: CropTable, entry: Mapping[str, Any]) -> Crop:
     """A grower's own kind: like another crop but for the fields given. Raises ValueError naming the field."""
     if not entry.get("id"):
         raise ValueError("id: missing; accepted: a name for the kind")
+    for key in ("id", "like", "name"):
+        value = entry.get(key)
+        if value is not None and not (isinstance(value, str) and len(value) <= 64 and is_plain_text(value)):
+            raise ValueError(f"{key}: {str(value)[:40]!r}; accepted: a text of up to 64 letters")
     base_name = entry.get("like") or entry["id"]
     try:
         base = table.get(str(base_name))
@@ -109,6 +116,8 @@ def derive(table: CropTable, entry: Mapping[str, Any]) -> Crop:
         unit = FIGURE_UNITS.get(key) or PLANTING_UNITS.get(key) or GROWTH_UNITS.get(key)
         if unit and (isinstance(value, bool) or not isinstance(value, int | float)):
             raise ValueError(f"{key}: {value!r}; accepted: a number in {unit}")
+        if unit and not abs(value) <= MOST_FIGURE:
+            raise ValueError(f"{key}: {str(value)[:40]}; accepted: a number in {unit}, up to {MOST_FIGURE:,}")
         kept = changes if key in known else growth if key in GROWTH_FIELDS else planting
         kept[key] = float(value) if unit else value if isinstance(value, bool) else str(value)
     crop = replace(

@@ -71,6 +71,11 @@ class Typed(Field):
             raise ValidationError(self.required)
 
     @property
+    def faults(self) -> list[str]:
+        """What is wrong with it, as told beside its own label."""
+        return [str(fault).removeprefix(f"{self.said}: ") for fault in self.errors]
+
+    @property
     def said(self) -> str:
         """How a refusal names the field."""
         return str(self.label.text or self.short_name.replace("_", " ")).split(" <")[0]
@@ -132,14 +137,17 @@ class Figure(Typed):
         """The figure in the record's unit. Raises ValueError for what is none."""
         return self.from_reader(number(text, self.units()))
 
+    def bound(self, value: float) -> str:
+        """How a bound is told."""
+        return f"{round(value, 3):,.10g}"
+
     def read(self, text: str) -> Any:
         low, high = self.to_reader(self.low), self.to_reader(self.high)
-        accepted = f"accepted: {low:,.6g} to {high:,.6g}{f' {self.unit}' if self.unit else ''}"
+        accepted = f"accepted: {self.bound(low)} to {self.bound(high)}{f' {self.unit}' if self.unit else ''}"
         try:
             value = self.typed(text)
         except ValueError as e:
-            words = str(e)
-            raise ValueError(words if "accepted" in words else f"{words}; {accepted}") from None
+            raise ValueError(f"{str(e).split('; accepted')[0]}; {accepted}") from None
         if not self.low <= value <= self.high:
             raise ValueError(f"will not do; {accepted}")
         return value
@@ -238,6 +246,16 @@ class Whole(Figure):
 
     def shown(self, value: Any) -> str:
         return "" if value is None else str(int(value))
+
+
+class Year(Whole):
+    """A year that a record can reach."""
+
+    def __init__(self, label: str = "", **options: Any) -> None:
+        super().__init__(label, FIRST_DAY.year, LAST_DAY.year, **options)
+
+    def bound(self, value: float) -> str:
+        return f"{value:.0f}"
 
 
 class Day(Typed):

@@ -7,6 +7,7 @@ from typing import Any, NoReturn
 
 from flask import abort, jsonify, make_response, request
 
+from fennet.core.bounds import is_plain_text
 from fennet.core.history import standing
 from fennet.core.light import hours_of
 from fennet.core.room import room_at
@@ -54,6 +55,12 @@ def _refuse(status: int, why: str) -> NoReturn:
     abort(make_response(jsonify({"error": why}), status))
 
 
+def _report(said: dict[str, Any], **read: Any) -> dict[str, Any]:
+    """What a device says of itself, fit to be kept and shown: its reason in plain letters, whatever else it sent left out."""
+    why = "".join(c for c in str(said.get("why") or "")[:80] if is_plain_text(c))
+    return {**read, "why": why, "simulated": said.get("simulated") is True}
+
+
 def thermostat() -> Any:
     """A thermostat reports itself and is told what to hold and for how long; without another answer by then it goes off."""
     caller = _caller("thermostat")
@@ -69,8 +76,7 @@ def thermostat() -> Any:
     state = room_at(journal, standing(queries.events(c, ref.id), now.timestamp()), now.timestamp()).mats.get(mat)
     setpoint_c = state.setpoint_c if state is not None else None
     heat, why = may_heat(setpoint_c, state is not None and state.on and bool(state.trays), probe_c)
-    report = {"probe_c": probe_c, "heating": said.get("heating") is True, "why": str(said.get("why") or "")[:80],
-              "simulated": said.get("simulated") is True}  # fmt: skip
+    report = _report(said, probe_c=probe_c, heating=said.get("heating") is True)
     doors.heard(asking.engine(), caller.token, report, now)
     return jsonify(
         {
@@ -96,8 +102,8 @@ def timer() -> Any:
     too_long = periods is not None and hours_of(periods) > LONGEST_DAY_H
     local = now.astimezone(zone_of(ref.garden.timezone))
     lit_h = said.get("lit_h")
-    report = {"lit": said.get("lit") is True, "why": str(said.get("why") or "")[:80], "simulated": said.get("simulated") is True,
-              "lit_h": float(lit_h) if isinstance(lit_h, int | float) and 0 <= lit_h <= 24 else None}  # fmt: skip
+    known_h = float(lit_h) if isinstance(lit_h, int | float) and not isinstance(lit_h, bool) and 0 <= lit_h <= 24 else None
+    report = _report(said, lit=said.get("lit") is True, lit_h=known_h)
     doors.heard(asking.engine(), caller.token, report, now)
     why = "no hours were set" if periods is None else "over eighteen hours a day" if too_long else ""
     return jsonify(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fennet.core.bounds import MOST_PLANTS
 from fennet.web.forms import Choice, Day, Figure, Form, Hidden, Many, Percent, Temperature, Tick, Whole, Words
 
 #: A wanted day lies within so many days before and after today.
@@ -13,8 +14,8 @@ class WantForm(Form):
 
     crop = Words("Crop", 64, required="A crop is missing: type its name.", render_kw={"list": "crops"})
     variety = Words("Variety", 120)
-    plants = Whole("Plants wanted", 1, 20_000, required="Say how many plants are wanted.")
-    spares = Whole("Spares", 0, 20_000)
+    plants = Whole("Plants wanted", 1, MOST_PLANTS, required="Say how many plants are wanted.")
+    spares = Whole("Spares", 0, MOST_PLANTS)
     out_by = Day("Out by", near=NEAR)
     confidence = Percent("How sure", 0.5, 0.999, render_kw={"placeholder": "90"})
     where = Choice("Where to", {"out": "Out into the ground or a tub", "indoors": "It stays indoors"})

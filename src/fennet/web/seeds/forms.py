@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fennet.web.forms import Choice, Day, Form, Percent, Tick, Whole, Words
+from fennet.web.forms import Choice, Day, Form, Percent, Tick, Whole, Words, Year
 
 STORAGES = {"room": "room-cool and dry", "cold_dry": "cold and dry, a jar in the refrigerator", "warm_damp": "warm or damp"}
 
@@ -12,7 +12,7 @@ class PacketForm(Form):
     variety = Words("Variety", 120)
     source = Words("Where from", 200)
     mother = Words("Mother plant, if saved at home", 200)
-    packed = Whole("Year packed", 1900, 2199)
+    packed = Year("Year packed")
     storage = Choice("Kept", STORAGES, none="not said")
     rate = Percent("Rate on the label", 0, 1)
     seeds = Whole("Seeds left", 0, 1_000_000)

@@ -6,7 +6,7 @@ from typing import cast
 
 from wtforms import Field
 
-from fennet.web.forms import Choice, Form, Length, Moment, Percent, Tick, Whole, Words, made_of
+from fennet.web.forms import Choice, Form, Length, Moment, Percent, Tick, Whole, Words, Year, made_of
 from fennet.web.seeds.forms import STORAGES
 
 MOST_KINDS = 8
@@ -43,7 +43,7 @@ def sow_form(kinds: int, usual_seeds: int, lots: list[tuple[str, str]], located:
             f"seeds-{i}": Whole("Seeds in a cell", 1, 200, default=usual_seeds) if located else Whole("Seeds sown", 1, 5_000),
             f"depth-{i}": Length("Depth", 0, 150, render_kw={"placeholder": "the crop’s own"}),
             f"lot-{i}": Choice("From the seed box", lots, none="a new packet, or not said"),
-            f"packed-{i}": Whole("Year packed", 1900, 2199),
+            f"packed-{i}": Year("Year packed"),
             f"rate-{i}": Percent("Rate on the label", 0, 1),
             f"storage-{i}": Choice("Kept", STORAGES, none="not said"),
             f"source-{i}": Words("Where it came from", 200),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fennet.core.units import CREDIBLE
 from fennet.journal.readings_csv import TIME_FORMATS
 from fennet.web import asking
 from fennet.web.forms import Choice, Figure, Form, Hidden, Length, Many, Moment, Temperature, Tick, Whole, Words
@@ -59,7 +60,7 @@ class ReadingForm(Form):
 class TemperatureReading(ReadingForm):
     """A reading of a temperature: in the reader's degrees, or in those typed behind the figure."""
 
-    value = Temperature("Figure", -1_000, 10_000, required="No figure was typed.")
+    value = Temperature("Figure", *CREDIBLE["air_temperature"], required="No figure was typed.")
 
 
 def reading_form() -> ReadingForm:
