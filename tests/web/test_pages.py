@@ -129,7 +129,7 @@ class Strangers(SiteCase):
         for rule in self.app.url_map.iter_rules():
             if "slug" not in rule.arguments:
                 continue
-            address = re.sub(r"<(?:int:)?(\w+)>", r"<\1>", rule.rule)
+            address = re.sub(r"<(?:int(?:\([^)]*\))?:)?(\w+)>", r"<\1>", rule.rule)
             for name, value in fill.items():
                 address = address.replace(f"<{name}>", value)
             for method in (rule.methods or set()) & {"GET", "POST"}:
@@ -230,7 +230,7 @@ class Logging(SiteCase):
 
     def test_bad_input_is_told_in_words_and_keeps_what_was_typed(self) -> None:
         for address, fields, said in (
-            ("reading", {"what": "soil", "value": "900"}, "cannot be soil temperature"), ("reading", {"what": "soil", "value": "18", "at": "2026-03-29T03:30"}, "future|does not exist"),
+            ("reading", {"what": "soil", "value": "900"}, "accepted: -60 to 80 °C"), ("reading", {"what": "soil", "value": "-50"}, "cannot be soil temperature"), ("reading", {"what": "soil", "value": "18", "at": "2026-03-29T03:30"}, "future|does not exist"),
             ("reading", {"what": "soul", "value": "18"}, "is no choice"), ("count", {"batch": "leek-1", "total": "two"}, "no whole number"),
             ("count", {"batch": "leek-1", "total": "-1"}, "will not do; accepted: 0 to"), ("count", {"batch": "leek-1", "total": "99"}, "more than were sown"),
             ("mark", {"batch": "leek-1", "cell": "r4c6"}, "does not belong"),
