@@ -9,7 +9,7 @@ from __future__ import annotations
 import secrets
 from collections.abc import Iterable, Mapping
 from datetime import date, datetime, timedelta
-from typing import Any
+from typing import Any, ClassVar
 
 from flask import request
 from flask_wtf import FlaskForm
@@ -178,44 +178,40 @@ class Temperature(Figure):
         return float(asking.speech().shown_temperature(value))
 
 
-class Length(Figure):
+class Measured(Figure):
+    """A figure in the reader's measure, in the record's metric one: what may be typed behind it, and how it is told in either."""
+
+    known: ClassVar[Mapping[str, float]]
+    metric: ClassVar[str]
+    imperial: ClassVar[tuple[str, str]]
+
+    def _per(self) -> float:
+        return self.known[self.imperial[0]] if asking.speech().imperial else 1.0
+
+    def units(self) -> Mapping[str, float]:
+        return {unit: size / self._per() for unit, size in self.known.items()}
+
+    def from_reader(self, value: float) -> float:
+        return round(value * self._per(), 3)
+
+    def to_reader(self, value: float) -> float:
+        return value / self._per()
+
+    @property
+    def unit(self) -> str:
+        return self.imperial[1] if asking.speech().imperial else self.metric
+
+
+class Length(Measured):
     """A length in the reader's measure, millimetres in the record."""
 
-    def units(self) -> Mapping[str, float]:
-        return {unit: mm / self._per() for unit, mm in LENGTHS_MM.items()}
-
-    def _per(self) -> float:
-        return 25.4 if asking.speech().imperial else 1.0
-
-    def from_reader(self, value: float) -> float:
-        return round(value * self._per(), 3)
-
-    def to_reader(self, value: float) -> float:
-        return value / self._per()
-
-    @property
-    def unit(self) -> str:
-        return "in" if asking.speech().imperial else "mm"
+    known, metric, imperial = LENGTHS_MM, "mm", ("in", "in")
 
 
-class Volume(Figure):
+class Volume(Measured):
     """A volume in the reader's measure, millilitres in the record."""
 
-    def units(self) -> Mapping[str, float]:
-        return {unit: ml / self._per() for unit, ml in VOLUMES_ML.items()}
-
-    def _per(self) -> float:
-        return VOLUMES_ML["floz"] if asking.speech().imperial else 1.0
-
-    def from_reader(self, value: float) -> float:
-        return round(value * self._per(), 3)
-
-    def to_reader(self, value: float) -> float:
-        return value / self._per()
-
-    @property
-    def unit(self) -> str:
-        return "fl oz" if asking.speech().imperial else "ml"
+    known, metric, imperial = VOLUMES_ML, "ml", ("floz", "fl oz")
 
 
 class Percent(Figure):
