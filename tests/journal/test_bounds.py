@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import copy
 import json
 import math
 import unittest
+from collections.abc import Iterator
 from typing import Any
 
 from hypothesis import given, settings
@@ -13,6 +15,7 @@ from hypothesis import strategies as st
 
 from fennet.core.bounds import is_open_entry, is_plain_text
 from fennet.core.salvage import salvage
+from fennet.journal.aside import FormatError
 from fennet.journal.numbers import number, whole
 from fennet.journal.reader import open_journal, read_journal
 from fennet.journal.writer import write_journal
@@ -89,12 +92,27 @@ class Journals(unittest.TestCase):
     def test_a_journal_with_odd_values_is_read_told_and_comes_back_whole(self, drawn: tuple[str, Any]) -> None:
         try:
             read = read_journal(open_journal(json.dumps(drawn[1])))
-        except fuzz.FormatError:
+        except FormatError:
             return
         for aside in read.aside:
             self.assertTrue(aside.where and aside.reason, aside)
         text = "".join(write_journal(read.journal, read.groups))
         self.assertEqual(read_journal(open_journal(text)).aside, [], "what was taken is taken again")
+
+    def test_an_object_or_a_list_at_any_place_of_a_journal_is_told_and_breaks_nothing(self) -> None:
+        def places(value: Any, at: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
+            yield at
+            for key, inner in value.items() if isinstance(value, dict) else enumerate(value) if isinstance(value, list) else ():
+                yield from places(inner, (*at, key))
+
+        for *path, last in (place for place in places(WHOLE) if place):
+            given_ = copy.deepcopy(WHOLE)
+            within: Any = given_
+            for key in path:
+                within = within[key]
+            within[last] = {"a": [1]} if isinstance(within[last], str | int | float) else 7
+            with self.subTest(where=(*path, last)), contextlib.suppress(FormatError):
+                read_journal(given_)
 
     def test_what_hangs_on_something_set_aside_is_kept_without_it(self) -> None:
         given_ = copy.deepcopy(WHOLE)

@@ -221,7 +221,9 @@ class Collector:
                 return None, (name, shown(given), "is no length; accepted: millimetres")
             spot.append(float(given))
         lamp_id = under or None
-        if lamp_id is not None and lamp_id != "daylight" and self.known.things.get(lamp_id) != "lamp":
+        if lamp_id is not None and not (
+            isinstance(lamp_id, str) and (lamp_id == "daylight" or self.known.things.get(lamp_id) == "lamp")
+        ):
             return None, ("under", shown(lamp_id), "is no lamp here; accepted: a lamp's id or daylight")
         if estimated not in (None, "", True, False):
             return None, ("estimated", shown(estimated), "is not yes or no; accepted: true or false")
