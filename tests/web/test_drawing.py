@@ -8,6 +8,7 @@ from unittest import mock
 from zoneinfo import ZoneInfo
 
 import numpy as np
+from flask import Flask
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -54,6 +55,10 @@ class Drawing(unittest.TestCase):
 class Answers(unittest.TestCase):
     def setUp(self) -> None:
         answers.forget()
+        # A part of a page belongs to a request.
+        request = Flask(__name__).app_context()
+        request.push()
+        self.addCleanup(request.pop)
         self.garden = mock.patch.object(answers.asking, "identity", return_value=("one database", 1)).start()
         self.addCleanup(mock.patch.stopall)
 
