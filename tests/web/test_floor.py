@@ -126,6 +126,8 @@ class Stored(Floor):
 
 class Slips(Floor):
     def test_figures_and_texts_that_cannot_be(self) -> None:
+        kept = self.me.send(f"{G}/trays/A/reading", "/me", what="", value="21")
+        self.assertIn("Reading kept", said(kept.get_data(as_text=True)), "nothing chosen is the first choice")
         figures = ("inf", "nan", "1e29", "²", "9" * 5000, "12345678901", "\x00", "1.2.3")
         for name in figures:
             for address, fields in (

@@ -66,7 +66,7 @@ class TemperatureReading(ReadingForm):
 def reading_form() -> ReadingForm:
     """The form of a reading by hand, for the quantity that was chosen."""
     asked = ReadingForm()
-    made: ReadingForm = TemperatureReading() if asked.what.data in ("soil", "air") else asked
+    made: ReadingForm = TemperatureReading() if (asked.what.data or "soil") in ("soil", "air") else asked
     label_temperatures(made)
     return made
 
