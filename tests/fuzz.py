@@ -17,6 +17,7 @@ import re
 import sys
 import time
 from collections import Counter
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from html.parser import HTMLParser
 from typing import Any
@@ -43,7 +44,11 @@ PAGES = ("today", "trays", "trays/A", "trays/B", "trays/F", "why", "why/leek-1",
          "feed", "book", "score", "seeds", "seeds/packet", "sow", "room", "room/lamps/lamp-1", "room/trays/A", "room/places",
          "practice", "practice/targets", "towels", "log", "away", "more", "crops", "pot-up/leek-1", "trays/new")  # fmt: skip
 SLOWEST_S, PAGE_S = 5.0, 2.0
-BATCH, FRESH_AFTER = 1_000, 5_000
+BATCH, FRESH_AFTER, LONG = 1_000, 5_000, 10_000
+#: What one field after another is sent; None leaves it out.
+SLIPS = ("", "²", "9" * 25, "0202-03-01", "x" * 5000, "\x00", "-1", "1e29", None)
+#: What may break off where no page stands between: a journal read by a command.
+BROKEN = (SQLAlchemyError, ArithmeticError, LookupError, ValueError, TypeError, AttributeError, RecursionError, AssertionError)
 ODD = (
     "", " ", "0", "-1", "1", "3", "21,5", "1½", "1/4", "²", "٣", "inf", "-inf", "nan", "NaN", "1e29", "1e-29", "9" * 25, "9" * 5000,
     "0202-03-01", "0001-01-01", "9999-12-31", "2026-02-30", "2026-03-29T03:30", "2026-02-19T10:00", "0202-03-01T10:00", "today",
@@ -112,6 +117,7 @@ class Told:
     pages: int = 0
     slowest_page_s: float = 0.0
     faults: list[str] = field(default_factory=list)
+    tell: Callable[[Told], None] = lambda _: None
 
     def line(self) -> str:
         kinds = ", ".join(f"{n:,} {kind}" for kind, n in sorted(self.by_kind.items()))
@@ -315,49 +321,54 @@ def look(world: World, told: Told) -> None:
             told.faults.append(f"{address}: {took:.1f} s after {told.inputs} inputs")
 
 
-def run(inputs: int, seed: int = 0, tell: Any = None) -> Told:
-    """Send so many inputs; what was found."""
-    told = Told()
+def every_field(world: World) -> Iterator[tuple[str, Any]]:
+    """Each field of each form with each of a few slips in turn, and left out, the others as the page offers them."""
+    for form in world.forms:
+        usual_ones = [(name, options[0] if options else "") for name, options in form.fields]
+        for name, _ in usual_ones:
+            for slip in SLIPS:
+                changed = [(n, v if n != name else slip) for n, v in usual_ones if n != name or slip is not None]
+                yield "forms", (form.action, changed)
+
+
+def try_one(world: World, told: Told, kind: str, what: Any) -> None:
+    """Send one input and note what came of it."""
+    began = time.monotonic()
+    try:
+        status, body = send(world, kind, what)
+    except BROKEN as e:
+        status, body = 599, f"{type(e).__name__}: {e}"
+    took = time.monotonic() - began
+    told.inputs += 1
+    told.by_kind[kind] += 1
+    told.statuses[status] += 1
+    if took > told.slowest_s:
+        told.slowest_s, told.slowest = took, f"{kind} {str(what)[:80]!r}"
+    if status >= 500 or took > SLOWEST_S or "Traceback (most recent" in body:
+        told.faults.append(f"{kind}: {status} in {took:.1f} s: {str(what)[:600]!r} {body[:200] if status == 599 else ''}")
+    if told.inputs % BATCH == 0:
+        look(world, told)
+        told.tell(told)
+
+
+def run(inputs: int, seed: int = 0, tell: Callable[[Told], None] = lambda _: None) -> Told:
+    """Send so many inputs; what was found. A long run begins with every field of every form."""
+    told = Told(tell=tell)
     journal = {**whole_journal(), "format": "fennet-journal", "version": 1}
     while told.inputs < inputs and len(told.faults) < 50:
         world = World.begin()
-        here = [world]
-        some = min(FRESH_AFTER, inputs - told.inputs)
+        if not told.inputs and inputs >= LONG:
+            for kind, what in every_field(world):
+                try_one(world, told, kind, what)
         forms, lines, files, journals = form_inputs(world), line_inputs(), csv_inputs(), journal_inputs(journal)
         kinds = st.one_of(forms, forms, forms, query_inputs(world), lines, lines, journals, journals, files, device_inputs())
+        here = [world]
 
-        @settings(max_examples=some, database=None, deadline=None, phases=[Phase.generate], derandomize=False,
+        @settings(max_examples=min(FRESH_AFTER, inputs - told.inputs), database=None, deadline=None, phases=[Phase.generate],
                   suppress_health_check=list(HealthCheck))  # fmt: skip
         @given(kinds)
         def one(drawn: tuple[str, Any]) -> None:
-            kind, what = drawn
-            garden = here[0]  # noqa: B023
-            began = time.monotonic()
-            try:
-                status, body = send(garden, kind, what)
-            except (
-                SQLAlchemyError,
-                ArithmeticError,
-                LookupError,
-                ValueError,
-                TypeError,
-                AttributeError,
-                RecursionError,
-                AssertionError,
-            ) as e:
-                status, body = 599, f"{type(e).__name__}: {e}"
-            took = time.monotonic() - began
-            told.inputs += 1
-            told.by_kind[kind] += 1
-            told.statuses[status] += 1
-            if took > told.slowest_s:
-                told.slowest_s, told.slowest = took, f"{kind} {str(what)[:80]!r}"
-            if status >= 500 or took > SLOWEST_S or "Traceback (most recent" in body:
-                told.faults.append(f"{kind}: {status} in {took:.1f} s: {str(what)[:600]!r} {body[:200] if status == 599 else ''}")
-            if told.inputs % BATCH == 0:
-                look(garden, told)
-                if tell is not None:
-                    tell(told)
+            try_one(here[0], told, *drawn)  # noqa: B023
 
         seeded(random.Random(f"{seed} {told.inputs}").randrange(2**60))(one)()
         look(world, told)
