@@ -24,9 +24,9 @@ ROUNDS_A_UNIT, MOST_ROUNDS, RESTS = 12, 500, 7
 #: Rounds without anything better after which the tabu search stops.
 PATIENCE = 40
 #: Figures that one tabu search may look at in all: what bounds it where units are many.
-MOST_LOOKS = 4e7
+MOST_LOOKS = 2e7
 #: Nodes of the depth-first search before it gives up, and figures it may look at in all.
-MOST_NODES, MOST_WORK = 40_000, 6e7
+MOST_NODES, MOST_WORK = 40_000, 3e7
 #: Part of what there is that may be over, and the sum under which a schedule fits: shelves are not measured to the millimetre.
 TINY, FITS = 1e-6, 1e-5
 
