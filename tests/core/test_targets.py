@@ -114,3 +114,18 @@ class Stages(unittest.TestCase):
         self.assertEqual(self.spans(counts((8, 9)), 40)[-1], "growing_on")
         self.assertEqual(self.spans([event("gave_up", 30, batch="b1")]), ["sown", "given_up"])
         self.assertEqual(self.spans([*counts((8, 9)), event("lost", 12, batch="b1", cells=12)], 13)[-1], "lost")
+
+    def test_a_plant_kept_for_years_is_spoken_of_by_its_tray_and_what_nobody_speaks_of_is_lost_sight_of(self) -> None:
+        watered = [event("watered", day, tray="A") for day in range(0, 1100, 7)]
+        self.assertEqual(self.spans([*counts((8, 9)), *watered], 1101)[-1], "growing_on")
+        self.assertEqual(self.spans([*counts((8, 9)), *watered[:20]], 1101)[-1], "given_up")
+        elsewhere = [event("watered", 1000, tray="B")]
+        self.assertEqual(self.spans([*counts((8, 9)), *elsewhere], 1101)[-1], "given_up")
+
+    def test_a_band_that_no_plant_should_be_held_to_is_not_gone_by_wherever_it_came_from(self) -> None:
+        leek, usual = shipped().get("leek"), practice_of(Garden())
+        for quantity, low, high in (("light_hours", 14, 24), ("soil_temperature", 20, 60), ("moisture", 50, 40)):
+            own = [Target(quantity=quantity, low=low, high=high)]
+            self.assertEqual(targets_for(leek, "seedling", usual, own), targets_for(leek, "seedling", usual), quantity)
+        held = targets_for(leek, "seedling", usual, [Target(quantity="light_hours", low=13, high=15)])
+        self.assertEqual((held["light_hours"].low, held["light_hours"].high), (13, 15))

@@ -18,6 +18,7 @@ from fennet.core.salvage import salvage
 from fennet.journal.aside import FormatError
 from fennet.journal.numbers import number, whole
 from fennet.journal.reader import open_journal, read_journal
+from fennet.journal.targets import own_targets
 from fennet.journal.writer import write_journal
 from tests import fuzz
 from tests.journal.whole import whole_journal
@@ -127,6 +128,14 @@ class Journals(unittest.TestCase):
         for batch_id in potted:
             self.assertIsNone(kept[batch_id].from_batch)
         self.assertIn("from", {a.field for a in read.aside})
+
+    def test_a_band_that_no_plant_should_be_held_to_is_kept_told_and_not_gone_by(self) -> None:
+        given_ = copy.deepcopy(WHOLE)
+        given_["targets"] = [{"quantity": "light_hours", "low": 14, "high": 24}, {"quantity": "moisture", "low": "wet"}]
+        read = read_journal(given_)
+        self.assertEqual(read.journal.targets, given_["targets"])
+        self.assertEqual(own_targets(read.journal), [])
+        self.assertRegex(" ".join(read.notes), r"targets\[0\]: high will not do: plants need a night.*targets\[1\]: ")
 
     def test_an_own_kind_that_cannot_be_is_set_aside(self) -> None:
         for change in ({"id": {"a": [1]}}, {"id": "x" * 65}, {"like": ["basil"]}, {"r_max_per_day": 1e300}, {"name": "a\x00b"}):

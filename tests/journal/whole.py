@@ -102,6 +102,6 @@ def whole_journal() -> dict[str, Any]:
         ],
         "events": events,
         "wants": [{"crop": "leek", "variety": "Grey Sluice", "plants": 40, "out_by": "2026-05-20", "spares": 4}],
-        "targets": [{"crop": "leek", "low": 12}], "feeds": [{"id": "weak", "npk": [4, 3, 8]}], "recipes": [{"parts": {"coir": 2}}],
+        "targets": [{"quantity": "soil_temperature", "crop": "leek", "low": 12, "high": 20}], "feeds": [{"id": "weak", "npk": [4, 3, 8]}], "recipes": [{"parts": {"coir": 2}}],
         "promises": [{"id": "p1", "kind": "mat", "made_at": at(1)}], "minima": [{"on": "2025-05-01", "min_c": -1.5}], "weather": [{"at": at(1), "sky": "grey"}],
     }  # fmt: skip

@@ -224,9 +224,9 @@ class Choices(RoomCase):
         self.assertEqual(self.record(actor).targets, [])
         for quantity, low, high, said in (
             ("light_hours", 20, 24, "need a night"),
-            ("moisture", 60, 40, "no band"),
-            ("humidity", 1, 2, "no target"),
-            ("soil_temperature", 20, 50, "within 0 to 35"),
+            ("moisture", 60, 40, "no less than 40"),
+            ("humidity", 1, 2, "humidity has no band"),
+            ("soil_temperature", 20, 50, "50 will not do; accepted: 0 to 35 °C"),
         ):
             with self.assertRaisesRegex(Refusal, said):
                 self.write(actor, room.set_target, Target(quantity=quantity, low=low, high=high))

@@ -45,6 +45,19 @@ def is_instant(at: datetime) -> bool:
     return EARLIEST <= (at if at.tzinfo is not None else at.replace(tzinfo=UTC)) < LATEST
 
 
+def is_day_of_year(text: str) -> bool:
+    """Whether a text is a day of the year as MM-DD.
+
+    >>> is_day_of_year("05-18"), is_day_of_year("02-29"), is_day_of_year("13-45")
+    (True, True, False)
+    """
+    try:
+        datetime.strptime(f"2000-{text}", "%Y-%m-%d")
+    except ValueError:
+        return False
+    return is_plain_text(text)
+
+
 def is_open_entry(value: Any, depth: int = OPEN_DEPTH) -> bool:
     """Whether an entry of open shape holds only what can be stored: plain texts, finite numbers of at most fifteen digits, lists
     and objects of stated depth and length.
@@ -66,6 +79,7 @@ def is_open_entry(value: Any, depth: int = OPEN_DEPTH) -> bool:
 
 
 Instant = Annotated[datetime, Predicate(is_instant)]
+DayOfYear = Annotated[str, Len(3, 5), Predicate(is_day_of_year)]
 Day = Annotated[date, Ge(FIRST_DAY), Le(LAST_DAY)]
 Year = Annotated[int, Ge(1900), Le(2199)]
 Text = Annotated[str, Len(0, TEXT_LEN), Predicate(is_plain_text)]
@@ -85,4 +99,5 @@ Degrees = Annotated[float, Ge(-60), Le(120)]
 ACCEPTED = {
     is_instant: "a time from 1900 to 2199",
     is_plain_text: "a text without control characters or broken letters",
+    is_day_of_year: "a day of the year, 05-18 for 18 May",
 }

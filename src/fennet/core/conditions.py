@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from fennet.core.crop import Crop
-from fennet.core.exposure import DAY_S, grid_from, moisture_record, readings_for
+from fennet.core.exposure import DAY_S, LONGEST_GRID_S, grid_from, moisture_record, readings_for
 from fennet.core.history import counts_of, place_stays
 from fennet.core.in_band import TimeInBand, time_in_band
 from fennet.core.light import DayOfLight, day_length_h, days_of_light, lamp_states, local_days, mean_ppfd_umol
@@ -106,10 +106,6 @@ def next_last_frost_s(garden: Garden, at_s: float, zone: ZoneInfo) -> float | No
     return next((t for t in found if t >= at_s), None)
 
 
-#: So far back a batch's channels are told at most: pages and charts show no more.
-LONGEST_LOOK_S = 3 * 366 * DAY_S
-
-
 def conditions(
     journal: Journal,
     crop: Crop,
@@ -132,7 +128,7 @@ def conditions(
     spans = stage_spans(batch, events, at_s)
     stage = stage_at(spans, at_s)
     # A plant may be old: what is told of it reaches back three years at most.
-    start_s = max(batch.sown_at.timestamp(), from_s if from_s is not None else 0.0, at_s - LONGEST_LOOK_S)
+    start_s = max(batch.sown_at.timestamp(), from_s if from_s is not None else 0.0, at_s - LONGEST_GRID_S)
     practice = practice_of(journal.garden, batch)
     emerged_s = counts_of(batch, events).reached(1)
     length_h = planting_day_length_h(journal.garden, datetime.fromtimestamp(at_s, zone).year)

@@ -31,6 +31,8 @@ DRAINS_H = 6.0
 SOAKED_PCT, MIST_PCT = 95.0, 10.0
 #: Seedlings count as leafy after so many days from the first one up. Source: starting_estimate.
 LEAFY_FROM_D = 21.0
+#: What was poured longer ago than this tells nothing of today, days.
+POURED_LONG_AGO_D = 400
 #: Water held at capacity as a share of mix volume. Source: growers_rule.
 HELD_SHARE = 0.5
 
@@ -166,8 +168,7 @@ def moisture_by_deeds(
 
     `factor` multiplies the usual loss. Returns (seconds, % of capacity) each twelve hours. Source: starting_estimate.
     """
-    # Of the last four hundred days: what was poured before is long gone.
-    at = np.arange(max(sown_s, at_s - 400 * DAY_S), at_s + 1.0, 12 * HOUR_S)
+    at = np.arange(max(sown_s, at_s - POURED_LONG_AGO_D * DAY_S), at_s + 1.0, 12 * HOUR_S)
     covers = [(e.at.timestamp(), e.fields["on"] is True) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
     waters = [
         (e.at.timestamp(), e.fields.get("how") == "mist") for e in events if e.kind == "watered" and e.fields["tray"] == tray

@@ -17,6 +17,7 @@ from fennet.core.records import Batch, Event, FloatArray, Journal, Series
 DAY_S, HOUR_S = 86_400.0, 3_600.0
 STEP_S = 1_800.0
 STEPS_A_DAY = int(DAY_S / STEP_S)
+#: So far back a batch is worked out and told at most: pages and charts show no more.
 LONGEST_GRID_S = 3 * 366 * DAY_S
 #: Gaps: joined by a line up to here; filled with the daily pattern up to the next; beyond it nothing is claimed.
 #: Source: growers_rule.

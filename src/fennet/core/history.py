@@ -226,21 +226,32 @@ def ended_s(batch: Batch, events: Sequence[Event]) -> float | None:
     return all_moved_s(batch, events)
 
 
-#: Nobody waits for a batch of which nothing was logged for so long: it is over, and what is asked of it ends there. Source:
-#: growers_rule.
+#: Nobody waits for a batch of which, or of whose tray, nothing was logged for so long: what is asked of it ends there. Source:
+#: starting_estimate.
 FORGOTTEN_S = 2 * 366 * 86_400.0
 
 
 def forgotten_s(batch: Batch, events: Sequence[Event], at_s: float) -> float | None:
-    """When a batch of which nobody logged anything for two years came to its end, seconds UTC; None for one that is spoken of.
-    `events` are standing events. A year typed with a slip (1926 for 2026) is told by this, and costs nothing to work out.
+    """When a batch was lost sight of, seconds UTC: two years after the last that was logged of it or of its tray. None
+    for one that is spoken of: a plant kept for years is watered, if nothing else. `events` are standing events. A year typed
+    with a slip (1926 for 2026) mostly costs nothing to work out by this.
 
     >>> from datetime import UTC, datetime
-    >>> old = Batch(id="b", crop="leek", sown_at=datetime(1926, 3, 1, tzinfo=UTC), cells=4)
+    >>> old = Batch(id="b", crop="leek", sown_at=datetime(1926, 3, 1, tzinfo=UTC), cells=4, tray="A")
     >>> datetime.fromtimestamp(forgotten_s(old, [], 1.7e9), UTC).year, forgotten_s(old, [], old.sown_at.timestamp())
     (1928, None)
+    >>> water = Event(kind="watered", at=datetime(2023, 3, 1, tzinfo=UTC), id="w", fields={"tray": "A"})
+    >>> forgotten_s(old, [water], 1.7e9) is None
+    True
     """
-    last_s = max([batch.sown_at.timestamp(), *(e.at.timestamp() for e in life_events(batch, events, *EVENT_KINDS))])
+    sown_s = batch.sown_at.timestamp()
+    if at_s - sown_s <= FORGOTTEN_S:
+        return None
+    stays = tray_stays(batch, events)
+    own_s = [e.at.timestamp() for e in life_events(batch, events, *EVENT_KINDS)]
+    trays = [(e.fields["tray"], e.at.timestamp()) for e in events if e.fields.get("tray")]
+    around_s = [at for tray, at in trays if any(s.where == tray and s.from_s <= at < s.to_s for s in stays)]
+    last_s = max([sown_s, *own_s, *around_s])
     return last_s + FORGOTTEN_S if at_s - last_s > FORGOTTEN_S else None
 
 

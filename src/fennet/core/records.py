@@ -21,6 +21,7 @@ from fennet.core.bounds import (
     CellName,
     Count,
     Day,
+    DayOfYear,
     Finite,
     Instant,
     Millimetres,
@@ -53,7 +54,7 @@ class Garden:
     timezone: Word = "UTC"
     latitude: Annotated[float, Ge(-90), Le(90)] | None = None
     longitude: Annotated[float, Ge(-180), Le(180)] | None = None
-    last_frost: Word | None = None
+    last_frost: DayOfYear | None = None
     last_frost_sd_d: NonNegative | None = None
     tariff_per_kwh: NonNegative | None = None
     currency: Annotated[Word, Len(1, 8)] | None = None

@@ -33,8 +33,9 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
 
     `events` are standing events. Emerging begins with the first one counted; seedling when half of what was sown is counted,
     the batch is said to be moved to light, or plants are seen that nobody counted; growing on with potting up, two true leaves
-    or after 24 days; hardening with the first outing; given up when nothing was logged of it for two
-    years. Source: growers_rule (half of the cells, second true leaves), starting_estimate (24 days).
+    or after 24 days; hardening with the first outing; lost sight of when nothing was
+    logged of it or its tray for two years. Source: growers_rule (half of the cells, second true leaves), starting_estimate
+    (24 days, two years).
 
     >>> from datetime import datetime, UTC
     >>> b = Batch(id="b", crop="leek", sown_at=datetime(2026, 2, 3, tzinfo=UTC), cells=4)

@@ -9,7 +9,7 @@ from fennet.core.crop import BAND_UNITS, BandFigures, Crop
 from fennet.core.kinds import PRACTICES
 from fennet.core.light import Minutes
 from fennet.core.records import Batch, Garden, Target
-from fennet.core.stages import ENDED
+from fennet.core.stages import ENDED, STAGES
 
 #: Nothing warm-blooded: over this no soil is ever wanted, °C. Source: growers_rule.
 SOIL_CEILING_C = 35.0
@@ -67,6 +67,33 @@ class Band:
         """
         low, high = self.night if dark and self.night else (self.low, self.high)
         return float(min(value - low, 0.0) + max(value - high, 0.0))
+
+
+#: Between these a grower's own band may lie, in the band's unit. Source: growers_rule (soil, hours), starting_estimate.
+OWN_LIMITS: dict[str, tuple[float, float]] = {
+    "soil_temperature": (0.0, SOIL_CEILING_C), "daily_light": (0.0, 60.0), "light_hours": (0.0, LONGEST_DAY_H),
+    "moisture": (0.0, 105.0),
+}  # fmt: skip
+
+
+def band_fault(target: Target) -> tuple[str, str] | None:
+    """Why a grower's own band cannot be held to, as (field, words that follow what was given); None for one that can.
+
+    >>> band_fault(Target(quantity="light_hours", low=14, high=24))
+    ('high', 'will not do: plants need a night; accepted: 0 to 18 h')
+    >>> band_fault(Target(quantity="light_hours", low=14, high=16)) is None
+    True
+    """
+    if target.quantity not in BAND_UNITS:
+        return "quantity", f"has no band; accepted: {', '.join(BAND_UNITS)}"
+    if target.stage is not None and target.stage not in STAGES:
+        return "stage", f"is no stage; accepted: {', '.join(STAGES)}"
+    if not target.low < target.high:
+        return "low", f"is no less than {target.high:g}; accepted: a band from the lower to the higher"
+    least, most = OWN_LIMITS[target.quantity]
+    night = ": plants need a night" if target.quantity == "light_hours" else ""
+    accepted = f"will not do{night}; accepted: {least:g} to {most:g} {BAND_UNITS[target.quantity]}"
+    return ("low", accepted) if target.low < least else ("high", accepted) if target.high > most else None
 
 
 def practice_of(garden: Garden, batch: Batch | None = None) -> dict[str, str]:
@@ -135,7 +162,7 @@ def targets_for(
         if key[0] == "growing":
             out["moisture"] = _watering(out["moisture"], crop, practice["water_when"])
     for target in own:
-        if target.quantity in BAND_UNITS and applies(target, crop.id, batch, stage, at_s):
+        if band_fault(target) is None and applies(target, crop.id, batch, stage, at_s):
             out[target.quantity] = _own_band(target)
     return out
 

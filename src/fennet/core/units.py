@@ -29,10 +29,12 @@ CANONICAL_UNIT: dict[str, str] = {
     "lamp_on": "", "moisture": "% of capacity", "humidity": "%", "height": "mm",
 }  # fmt: skip
 
-#: What can be true of a canonical figure at all; outside it a reading is a fault, not a fact.
+#: Units of light as the eye sees it, which need to know the lamp to be told as plants use it.
+IN_LUX = ("lux", "klux", "fc")
 #: What may be given at all, of any unit, and of those that say nothing of a quantity until they are calibrated.
 GIVEN_MOST = 1e7
 GIVEN_RANGE: dict[str, tuple[float, float]] = {"g": (0.0, 100_000.0)}
+#: What can be true of a canonical figure at all; outside it a reading is a fault, not a fact.
 CREDIBLE: dict[str, tuple[float, float]] = {
     "soil_temperature": (-30.0, 80.0),
     "air_temperature": (-60.0, 80.0),

@@ -19,9 +19,6 @@ class SetAside:
         given = f" {self.value}" if self.value else ""
         return f"{self.where}{'.' + self.field if self.field else ''}:{given} {self.reason}".replace("  ", " ")
 
-    def as_dict(self) -> dict[str, str]:
-        return {"where": self.where, "field": self.field, "value": self.value, "reason": self.reason}
-
 
 def shown(value: Any, limit: int = 60) -> str:
     """A given value short enough for a line."""

@@ -6,18 +6,18 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from pydantic import TypeAdapter
+from pydantic import TypeAdapter, ValidationError
 
 from fennet.core.bounds import NAME_LEN, is_open_entry
-from fennet.core.crop import BAND_UNITS
 from fennet.core.records import Target
-from fennet.core.stages import STAGES
+from fennet.core.targets import band_fault
+from fennet.journal.accepted import accepted_by
 
 #: In the order in which a journal is written.
 OPEN_SECTIONS = ("targets", "feeds", "recipes", "promises", "minima", "weather", "plans")
 #: Entries of one section.
 MOST_ENTRIES = 20_000
-_target = TypeAdapter(Target)
+_targets = TypeAdapter(Target)
 
 
 def fault_of(section: str, entry: Any) -> tuple[str, str] | None:
@@ -34,17 +34,21 @@ def fault_of(section: str, entry: Any) -> tuple[str, str] | None:
 
 
 def target_of(entry: Mapping[str, Any]) -> Target:
-    """A grower's own band. Raises ValueError (pydantic's among them) naming what is wrong."""
+    """A grower's own band; whether it can be held to says `band_fault`. Raises pydantic's ValidationError."""
     fields = Target.__dataclass_fields__
     plain = {("from_at" if k == "from" else k): v for k, v in entry.items()}
-    target: Target = _target.validate_python({k: v for k, v in plain.items() if k in fields})
-    if target.quantity not in BAND_UNITS:
-        raise ValueError(f"quantity: {target.quantity!r}; accepted: {', '.join(BAND_UNITS)}")
-    if target.stage is not None and target.stage not in STAGES:
-        raise ValueError(f"stage: {target.stage!r}; accepted: {', '.join(STAGES)}")
-    if not target.low < target.high:
-        raise ValueError(f"low: {target.low:g}; accepted: less than {target.high:g}")
+    target: Target = _targets.validate_python({k: v for k, v in plain.items() if k in fields})
     return target
+
+
+def target_note(entry: Mapping[str, Any]) -> str | None:
+    """Why an entry of the targets is kept and not gone by, in words; None where it is."""
+    try:
+        wrong = band_fault(target_of(entry))
+    except ValidationError as e:
+        field, _, words = accepted_by(e.errors()[0])
+        wrong = field, words
+    return None if wrong is None else f"{wrong[0]} {wrong[1]}; the band is kept and not gone by"
 
 
 def _plan(entry: Mapping[str, Any]) -> tuple[str, str] | None:

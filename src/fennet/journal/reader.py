@@ -24,7 +24,7 @@ from fennet.crops import CropTable, UnknownCrop, shipped
 from fennet.journal.accepted import accepted_by
 from fennet.journal.aside import FormatError, SetAside, shown
 from fennet.journal.events import EventFault, check_references, read_event
-from fennet.journal.open_sections import MOST_ENTRIES, OPEN_SECTIONS, fault_of
+from fennet.journal.open_sections import MOST_ENTRIES, OPEN_SECTIONS, fault_of, target_note
 from fennet.journal.readings import MOST_IN_A_JOURNAL, Collector, Group, Known, as_series, from_dicts
 from fennet.journal.times import parse_instant, zone_of
 
@@ -225,7 +225,6 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
         {k: v for k, v in raw_garden.items() if not (k == "timezone" and early)} if isinstance(raw_garden, dict) else raw_garden
     )
     garden = reader.garden(raw_garden) if raw_garden is not None else rec.Garden(timezone=zone.key)
-    garden = _checked_frost(garden, reader)
 
     table, own_crops = shipped(), list(existing.crops)
     new_crops = []
@@ -307,6 +306,8 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
             wrong = fault_of(section, item) if len(good) < MOST_ENTRIES else ("", f"is one too many; accepted: {MOST_ENTRIES}")
             if wrong is None:
                 good.append(item)
+                if section == "targets" and (note := target_note(item)) is not None:
+                    notes.append(f"{where}: {note}")
             else:
                 value = item.get(wrong[0], "") if isinstance(item, dict) else item
                 reader.aside.append(SetAside(where, wrong[0], shown(value) if value != "" else "", wrong[1]))
@@ -360,19 +361,6 @@ def _zone(garden: Any, fallback: str | None) -> tuple[ZoneInfo, list[SetAside]]:
         return zone_of(str(name)), []
     except ValueError as e:
         return default, [SetAside("garden", "timezone", shown(name), f"{e}; {default.key} is used")]
-
-
-def _checked_frost(garden: rec.Garden, reader: _Reader) -> rec.Garden:
-    if garden.last_frost is None:
-        return garden
-    try:
-        datetime.strptime(f"2000-{garden.last_frost}", "%Y-%m-%d")
-    except ValueError:
-        reader.aside.append(
-            SetAside("garden", "last_frost", shown(garden.last_frost), "is no day of the year; accepted: MM-DD, like 05-18")
-        )
-        return replace(garden, last_frost=None)
-    return garden
 
 
 def _reading_keys(readings: Any) -> set[str]:

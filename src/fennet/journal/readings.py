@@ -16,7 +16,7 @@ from fennet.core.bounds import EARLIEST, LATEST
 from fennet.core.kinds import UNITS_OF, is_id
 from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import FloatArray, Lamp, Series, Source
-from fennet.core.units import CANONICAL_UNIT, CREDIBLE, GIVEN_MOST, GIVEN_RANGE, LUX_PER_PPFD, canonical
+from fennet.core.units import CANONICAL_UNIT, CREDIBLE, GIVEN_MOST, GIVEN_RANGE, IN_LUX, LUX_PER_PPFD, canonical
 from fennet.journal.aside import SetAside, shown
 from fennet.journal.times import format_instant, parse_instant
 
@@ -25,7 +25,6 @@ BULK = 2_000
 #: How many series and units one file or journal may bring readings of.
 MOST_GROUPS, MOST_IN_A_JOURNAL = 300, 5_000
 FIELDS = ("at", "place", "quantity", "value", "unit", "source", "x_mm", "y_mm", "z_mm", "under", "estimated")
-IN_LUX = ("lux", "klux", "fc")
 _EARLIEST_S, _LATEST_S = EARLIEST.timestamp(), LATEST.timestamp()
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fennet.core.records import Journal, Target
-from fennet.core.targets import in_order
+from fennet.core.targets import band_fault, in_order
 from fennet.journal.open_sections import target_of
 
 
@@ -15,4 +15,4 @@ def own_targets(journal: Journal) -> list[Target]:
             out.append(target_of(entry))
         except ValueError:
             continue
-    return in_order(out)
+    return in_order([t for t in out if band_fault(t) is None])

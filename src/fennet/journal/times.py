@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from fennet.core.bounds import is_instant
@@ -51,9 +51,3 @@ def format_instant(at: datetime | float, zone: ZoneInfo) -> str:
     """
     moment = at if isinstance(at, datetime) else datetime.fromtimestamp(at, UTC)
     return moment.astimezone(zone).isoformat()
-
-
-def local_day_bounds(day_at: datetime, zone: ZoneInfo) -> tuple[datetime, datetime]:
-    """The garden's local day that an instant falls in, as two instants; 23 or 25 hours apart when the clocks change."""
-    local = day_at.astimezone(zone).replace(hour=0, minute=0, second=0, microsecond=0)
-    return local, (local.replace(tzinfo=None) + timedelta(days=1)).replace(tzinfo=zone)

@@ -14,7 +14,8 @@ from fennet.core.history import standing
 from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import Event, Journal
 from fennet.core.room import lives
-from fennet.journal.readings import IN_LUX, GroupKey, Known, canonical_of
+from fennet.core.units import IN_LUX
+from fennet.journal.readings import GroupKey, Known, canonical_of
 from fennet.operations.acting import WriteContext
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef

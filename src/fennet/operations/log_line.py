@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any
 
 from fennet.core.records import Event
 from fennet.core.room import Trouble
@@ -73,8 +72,3 @@ def undo(w: WriteContext, tokens: Sequence[str]) -> list[str]:
         else:
             back.append(withdraw(w, token).id)
     return back
-
-
-def fields_of(part: Deed | Measured) -> dict[str, Any]:
-    """What a part says as plain fields, for pages."""
-    return part.fields if isinstance(part, Deed) else vars(part)

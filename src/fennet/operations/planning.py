@@ -12,6 +12,7 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import delete, insert, select, update
 
+from fennet.core.bounds import MOST_PLANTS
 from fennet.core.kinds import PRACTICES
 from fennet.core.mixing import recipe_of
 from fennet.core.planning.plan import MOST_SOWINGS, MOST_WANTS, Assumed, beyond
@@ -107,8 +108,8 @@ def _want(w: WriteContext, position: int) -> Want:
 def _check_want(w: WriteContext, want: Want) -> None:
     if not want.plants:
         raise Refusal("Say how many plants are wanted.", "plants")
-    if want.plants + (want.spares or 0) > 20_000:
-        raise Refusal("A want goes up to 20,000 plants.", "plants", str(want.plants))
+    if want.plants + (want.spares or 0) > MOST_PLANTS:
+        raise Refusal(f"A want goes up to {MOST_PLANTS:,} plants.", "plants", str(want.plants))
     if want.seed_lot:
         lots = queries.records(w.c, w.garden_id, "seed_lots", table_of(t.SeedLotRow).c.id == want.seed_lot)
         if not lots:
@@ -146,7 +147,9 @@ def change(w: WriteContext, moves: Sequence[tuple[int, str, date | None]], plant
             update(table).where(table.c.garden_id == w.garden_id, table.c.position == position).values(moved=row["moved"])
         )
     for position, n in plants:
-        _want(w, position)
+        want = _want(w, position)
+        if n:
+            _check_want(w, replace(want, plants=n))
         mine = (table.c.garden_id == w.garden_id) & (table.c.position == position)
         w.c.execute(update(table).where(mine).values(plants=n) if n else delete(table).where(mine))
 
@@ -263,7 +266,7 @@ def keep_version(w: WriteContext, name: str, outcome: Mapping[str, Any]) -> None
     if len(there) >= MOST_VERSIONS and name not in [e.get("name") for e in there]:
         raise Refusal(f"Up to {MOST_VERSIONS} versions are kept; drop one first.")
     _drop_plan(w, VERSION, name)
-    wants = [_plain(w) for w in queries.wants(w.c, w.garden_id)]
+    wants = [_plain(x) for x in queries.wants(w.c, w.garden_id)]
     keep_entry(w, "plans", {"kind": VERSION, "name": name, "made_at": w.now.isoformat(), "wants": wants, **outcome})
 
 
@@ -284,7 +287,7 @@ def restore_version(w: WriteContext, name: str) -> int:
     )
     if entry is None:
         raise Refusal(f"No version is called {name!r}.", "name", name)
-    return _replace_wants(w, [parsed(Want, w) for w in entry.get("wants", [])])
+    return _replace_wants(w, [parsed(Want, x) for x in entry.get("wants", [])])
 
 
 def begin_season(w: WriteContext, wants: Iterable[Mapping[str, Any]]) -> int:
@@ -296,11 +299,11 @@ def begin_season(w: WriteContext, wants: Iterable[Mapping[str, Any]]) -> int:
         made.append(want)
     if not made:
         raise Refusal("Nothing was chosen for the new season.")
-    check_holds(made)
     return _replace_wants(w, made)
 
 
 def _replace_wants(w: WriteContext, wants: Sequence[Want]) -> int:
+    check_holds(wants)
     table = table_of(t.WantRow)
     lots = {x.id for x in queries.records(w.c, w.garden_id, "seed_lots")}
     w.c.execute(delete(table).where(table.c.garden_id == w.garden_id))
@@ -333,14 +336,10 @@ def _drop_recipe(w: WriteContext, name: str) -> None:
 def take_minima(w: WriteContext, text: str, unit: str | None = None) -> MinimaRead | None:
     """Keep a station's daily minima in place of those there are. Raises FormatError for a file that cannot be read."""
     entries, read = minima_from_csv(text, unit)
-    drop_minima_within(w)
-    w.c.execute(insert(table_of(t.KeptEntryRow)), [{"garden_id": w.garden_id, "section": "minima", "body": e} for e in entries])
-    return read
-
-
-def drop_minima_within(w: WriteContext) -> None:
     k = table_of(t.KeptEntryRow)
     w.c.execute(delete(k).where(k.c.garden_id == w.garden_id, k.c.section == "minima"))
+    w.c.execute(insert(k), [{"garden_id": w.garden_id, "section": "minima", "body": e} for e in entries])
+    return read
 
 
 # -- the calendar's secret address ----------------------------------------------------------------------------------------

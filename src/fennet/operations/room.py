@@ -10,12 +10,11 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import delete, insert, update
 
-from fennet.core.crop import BAND_UNITS
 from fennet.core.history import standing
 from fennet.core.kinds import PRACTICES, is_id
 from fennet.core.records import Calibration, Event, Garden, Source, Target
 from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
-from fennet.core.stages import STAGES
+from fennet.core.targets import band_fault
 from fennet.operations.acting import Refusal, WriteContext, refused
 from fennet.operations.deeds import check_deed
 from fennet.operations.derived import of_unnamed_light, renew
@@ -24,17 +23,6 @@ from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import SECTIONS, table_of, to_row
 
-#: Section of the journal → what one of its things is called.
-THINGS = {
-    "rooms": "room",
-    "places": "place",
-    "outlets": "outlet",
-    "lamps": "lamp",
-    "mats": "mat",
-    "fans": "fan",
-    "trays": "tray",
-    "sources": "probe",
-}
 #: Trays, lamps, places and the like that one garden holds.
 MOST_OF_A_KIND = 300
 #: Fields whose change makes figures of the past anew.
@@ -223,20 +211,11 @@ def set_practice(w: WriteContext, choices: Mapping[str, str], batch: str | None 
 
 def set_target(w: WriteContext, target: Target) -> None:
     """Keep a grower's own band in place of an earlier one for the same batch or crop, stage and quantity. Raises Refusal."""
-    if target.quantity not in BAND_UNITS:
-        raise Refusal(f"{target.quantity!r} has no target; accepted: {', '.join(BAND_UNITS)}.", "quantity", target.quantity)
-    if target.stage is not None and target.stage not in STAGES:
-        raise Refusal(f"{target.stage!r} is no stage; accepted: {', '.join(STAGES)}.", "stage", target.stage)
-    if not target.low < target.high:
-        raise Refusal(f"From {target.low:g} to {target.high:g} is no band: the first must be less.", "low", f"{target.low:g}")
-    least, most = {"soil_temperature": (0, 35), "daily_light": (0, 60), "light_hours": (0, 18), "moisture": (0, 105)}[
-        target.quantity
-    ]
-    if target.low < least or target.high > most:
-        why = " Plants need a night: 18 hours is the most." if target.quantity == "light_hours" else ""
-        raise Refusal(
-            f"A band for this lies within {least} to {most} {BAND_UNITS[target.quantity]}.{why}", "high", f"{target.high:g}"
-        )
+    wrong = band_fault(target)
+    if wrong is not None:
+        name, words = wrong
+        given = getattr(target, name)
+        raise Refusal(f"{given if isinstance(given, str) else f'{given:g}'} {words}.", name, str(given))
     body = {k: v for k, v in TypeAdapter(Target).dump_python(target, mode="json", exclude_none=True).items() if k != "from_at"}
     if target.from_at:
         body["from"] = target.from_at.isoformat()
@@ -260,12 +239,6 @@ def change_garden(w: WriteContext, changes: Mapping[str, Any]) -> Garden:
     """Where the garden is and how it is run: name, latitude, longitude, last frost. Owner's to change. Raises Refusal."""
     if w.actor.ref.role != "owner":
         raise Refusal("Only an owner changes the garden itself.")
-    frost = changes.get("last_frost")
-    if frost:
-        try:
-            datetime.strptime(f"2024-{frost}", "%Y-%m-%d")
-        except ValueError:
-            raise Refusal(f"{frost!r} is no day of the year; accepted: 05-18 for 18 May.", "last_frost", str(frost)) from None
     try:
         garden = TypeAdapter(Garden).validate_python({**vars(w.actor.ref.garden), **changes})
     except ValidationError as e:

@@ -11,6 +11,7 @@ import numpy as np
 from sqlalchemy import Connection, and_, func, or_, select, text
 
 from fennet.core.records import Event, Garden, Journal, RecordFault, Series, Source, Want
+from fennet.core.units import IN_LUX
 from fennet.storage import tables as t
 from fennet.storage.mapping import SECTIONS, event_from_row, from_row, table_of
 
@@ -142,18 +143,19 @@ def wants_by_position(c: Connection, garden_id: int) -> dict[int, Want]:
 
 def faults(c: Connection, garden_id: int) -> list[RecordFault]:
     """What of a garden's stored record cannot be read."""
-    read = [_read(c, garden_id, section)[1] for section in SECTIONS]
-    return [fault for wrong in read for fault in wrong] + want_faults(c, garden_id)
+    return [fault for section in SECTIONS for fault in _read(c, garden_id, section)[1]] + _other_faults(c, garden_id)
 
 
-def want_faults(c: Connection, garden_id: int) -> list[RecordFault]:
-    """What of the wants cannot be read; a want's id here is its position."""
-    w = table_of(t.WantRow)
-    rows = c.execute(select(w).where(w.c.garden_id == garden_id)).mappings()
-    read = [(r["position"], *from_row(Want, r)) for r in rows]
+def _other_faults(c: Connection, garden_id: int) -> list[RecordFault]:
+    """What of the garden's settings and of the wants cannot be read; a want's id here is its position."""
+    g, w = table_of(t.GardenRow), table_of(t.WantRow)
+    garden = c.execute(select(g).where(g.c.id == garden_id)).mappings()
+    wants = c.execute(select(w).where(w.c.garden_id == garden_id)).mappings()
+    read = [("garden", r["slug"], *from_row(Garden, r)) for r in garden]
+    read += [("wants", str(r["position"]), *from_row(Want, r)) for r in wants]
     return [
-        RecordFault("wants", str(position), name, str(value)[:200], want is None)
-        for position, want, wrong in read
+        RecordFault(section, id, name, str(value)[:200], record is None)
+        for section, id, record, wrong in read
         for name, value in wrong.items()
     ]
 
@@ -217,7 +219,7 @@ def things_record(c: Connection, ref: GardenRef) -> Journal:
     """A garden's things, batches, packets and targets: its record without events, readings and promises."""
     read = {section: _read(c, ref.id, section) for section in SECTIONS}
     sections = {section: found for section, (found, _) in read.items()}
-    wrong = [fault for _, found in read.values() for fault in found] + want_faults(c, ref.id)
+    wrong = [fault for _, found in read.values() for fault in found] + _other_faults(c, ref.id)
     entries = {k: v for k, v in kept(c, ref.id).items() if k != "promises"}
     return Journal(garden=ref.garden, crops=own_crops(c, ref.id), wants=wants(c, ref.id), faults=wrong, **sections, **entries)  # type: ignore[arg-type]
 
@@ -302,7 +304,7 @@ def has_unnamed_lux(c: Connection, garden_id: int, from_s: float) -> bool:
         .join(s, s.c.id == r.c.series_id)
         .where(
             s.c.garden_id == garden_id, s.c.quantity == "light", r.c.at >= datetime.fromtimestamp(from_s, UTC),
-            r.c.unit.in_(("lux", "klux", "fc")), r.c.under.is_(None),
+            r.c.unit.in_(IN_LUX), r.c.under.is_(None),
         )
         .limit(1)
     )  # fmt: skip

@@ -11,7 +11,7 @@ from babel import Locale
 from babel.dates import format_datetime, format_skeleton
 from babel.numbers import format_decimal
 
-from fennet.core.units import celsius, fahrenheit
+from fennet.core.units import fahrenheit
 from fennet.core.working import Interval
 
 #: Locales a person may choose for dates and figures; the words are English in each.
@@ -67,9 +67,6 @@ class Speech:
     def temperature_span(self, span_c: float) -> str:
         """A difference of temperatures."""
         return f"{self.number(self.shown_span(span_c))} {self.degree}"
-
-    def typed_temperature_c(self, value: float) -> float:
-        return float(celsius(value, self.temperature_unit))
 
     @property
     def imperial(self) -> bool:

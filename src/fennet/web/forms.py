@@ -20,6 +20,7 @@ from wtforms.widgets import CheckboxInput, DateInput, DateTimeLocalInput, Hidden
 
 from fennet.core.bounds import FIRST_DAY, LAST_DAY, LINE_LEN, NAME_LEN, is_plain_text
 from fennet.core.kinds import is_id
+from fennet.core.units import celsius
 from fennet.journal.log_line.words import LENGTHS_MM, VOLUMES_ML
 from fennet.journal.numbers import number, whole
 from fennet.journal.times import localize, zone_of
@@ -168,7 +169,7 @@ class Temperature(Figure):
 
     def typed(self, text: str) -> float:
         value = number(text, self.units())
-        return value if self.meant(text) == "degC" else (value - 32.0) / 1.8
+        return float(celsius(value, self.meant(text)))
 
     def meant(self, text: str) -> str:
         """The unit of a figure as typed: one behind it is meant, whatever the reader's own is."""

@@ -7,16 +7,21 @@ import typing
 from datetime import date, datetime
 from typing import Any
 
-from flask import abort, flash, redirect, render_template, url_for
+from flask import flash, redirect, render_template, url_for
 from wtforms import Field
 
-from fennet.core.records import RecordFault, Want
+from fennet.core.records import RecordFault
 from fennet.operations import mending
 from fennet.operations.acting import Refusal
-from fennet.storage.mapping import SECTIONS
 from fennet.web import asking, record
 from fennet.web.forms import Day, Figure, Form, Hidden, Moment, Tick, Words, made_of, submitted
 from fennet.web.writes import write
+
+#: What one record of a section is called.
+KINDS = {
+    "seed_lots": "Packet", "rooms": "Room", "places": "Place", "outlets": "Outlet", "lamps": "Lamp", "mats": "Mat", "fans": "Fan",
+    "trays": "Tray", "sources": "Probe", "batches": "Batch", "wants": "Want",
+}  # fmt: skip
 
 
 class MendForm(Form):
@@ -54,16 +59,25 @@ def mend() -> Any:
         flash("Nothing of the record needs mending.")
         return redirect(url_for("book.book", slug=asking.garden().slug))
     forms = [
-        (f, told if told is not None and told["id"].data == f.id and told["field"].data == f.field else _form(f)(formdata=None))
+        (
+            _name(f),
+            f,
+            told if told is not None and told["id"].data == f.id and told["field"].data == f.field else _form(f)(formdata=None),
+        )
         for f in faults
     ]
     return render_template("mend/mend.html", forms=forms), 400 if told is not None else 200
 
 
+def _name(fault: RecordFault) -> str:
+    """What a fault is of, as its heading says it."""
+    field = fault.field.replace("_", " ").removesuffix(" mm").removesuffix(" ml")
+    return f"The garden’s {field}" if fault.section == "garden" else f"{KINDS[fault.section]} {fault.id}, {field}"
+
+
 def _form(fault: RecordFault) -> type[Form]:
     """A form for one value, of the kind that its field holds."""
-    cls = Want if fault.section == "wants" else SECTIONS[fault.section][0] if fault.section in SECTIONS else abort(404)
-    hint = _plain(typing.get_type_hints(cls)[fault.field])
+    hint = _plain(typing.get_type_hints(mending.class_of(fault.section))[fault.field])
     kinds: dict[Any, type[Field]] = {datetime: Moment, date: Day, int: Figure, float: Figure}
     return made_of({"value": kinds.get(hint, Words)("It should be")}, MendForm)
 

@@ -10,6 +10,7 @@ from flask import flash, redirect, render_template, url_for
 from pydantic import TypeAdapter, ValidationError
 from wtforms import Field
 
+from fennet.core.bounds import MOST_PLANTS
 from fennet.core.planning.clashes import clashes
 from fennet.core.planning.plan import Plan, Planned, want_name
 from fennet.core.planning.results import Result, results_of
@@ -202,7 +203,7 @@ def _season_form(rows: list[Again]) -> Form:
     for i, row in enumerate(rows):
         said = {"aria-label": f"Plants of {row.name}", "class": "short"}
         fields[f"keep-{i}"] = Tick(default=True)
-        fields[f"plants-{i}"] = Whole(f"Plants of {row.name}", 1, 20_000, default=row.plants, render_kw=said)
+        fields[f"plants-{i}"] = Whole(f"Plants of {row.name}", 1, MOST_PLANTS, default=row.plants, render_kw=said)
         by = {"aria-label": f"{row.name} out by"}
         fields[f"out_by-{i}"] = Day(f"{row.name} out by", near=NEAR, default=row.out_by, render_kw=by)
     return made_of(fields)()
