@@ -54,7 +54,8 @@ def mend() -> Any:
             flash(f"{fault.id}: mended.")
             return redirect(url_for("mend.mend", slug=asking.garden().slug))
         except Refusal as e:
-            told.tell(e)
+            # The form has one field, whatever the record calls it.
+            told.tell(Refusal(e.reason, "value", e.given))
     if not faults and not submitted():
         flash("Nothing of the record needs mending.")
         return redirect(url_for("book.book", slug=asking.garden().slug))
