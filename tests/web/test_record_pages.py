@@ -279,7 +279,7 @@ class SettingUp(Pages):
         for fields, said in (
             ({"latitude": "north"}, "no number"),
             ({"latitude": "95"}, "95"),
-            ({"last_frost": "13-40"}, "no day of the year"),
+            ({"last_frost": "13-40"}, "accepted: a day of the year"),
         ):
             self.assertIn(said, self.me.send(f"{G}/room/garden", f"{G}/room", **fields).get_data(as_text=True))
 

@@ -7,7 +7,7 @@ its trace, and its page says so with a way to what it was worked out from.
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import TypeVar, cast
@@ -34,9 +34,30 @@ class PartNote:
 
     @property
     def words(self) -> str:
-        if self.slow:
-            return f"{self.name[:1].upper()}{self.name[1:]} takes too long to work out with the rest. Load the page again for it."
-        return f"{self.name[:1].upper()}{self.name[1:]} could not be worked out. The rest of this page stands without it."
+        return _words(self.name, self.slow) + ("" if self.slow else " The rest of this page stands without it.")
+
+
+@dataclass(frozen=True)
+class Untold:
+    """A thing that stands on a page without what could not be worked out of it: its id, its name for people, and whether only
+    time was short. It stands where its answer would have stood, so that nothing missing is read as nothing there."""
+
+    thing: str
+    name: str
+    slow: bool = False
+
+    @property
+    def words(self) -> str:
+        return _words(self.name, self.slow)
+
+
+def _words(name: str, slow: bool) -> str:
+    what = f"{name[:1].upper()}{name[1:]}"
+    return (
+        f"{what} takes too long to work out with the rest. Load the page again for it."
+        if slow
+        else f"{what} could not be worked out."
+    )
 
 
 def begin() -> None:
@@ -73,6 +94,19 @@ def told() -> list[PartNote]:
     if "part_notes" not in g:
         g.part_notes = []
     return cast("list[PartNote]", g.part_notes)
+
+
+def lacks(name: str) -> bool:
+    """Whether this page misses the part of that name: what is not there then says nothing."""
+    return any(note.name == name for note in told())
+
+
+def untold(things: Iterable[tuple[str, str]]) -> list[Untold]:
+    """Of things by id and name for people, those of which some part is missing here."""
+    slow: dict[str, bool] = {}
+    for note in told():
+        slow[note.thing] = slow.get(note.thing, True) and note.slow
+    return [Untold(thing, name, slow[thing]) for thing, name in things if thing in slow]
 
 
 @contextmanager

@@ -23,7 +23,7 @@ from fennet.telling.work import HOLDS
 from fennet.web import answers
 from fennet.web.bands import conditions_of
 from fennet.web.care_found import care_of
-from fennet.web.parts import part
+from fennet.web.parts import Untold, part, untold
 from fennet.web.plan import answers as plan_answers
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view
@@ -62,6 +62,7 @@ class FeedView:
     burns: str
     practice: tuple[str, str]
     faults: list[str]
+    untold: list[Untold]
 
 
 @dataclass(frozen=True)
@@ -95,10 +96,12 @@ def products_of(journal: Journal) -> tuple[list[Product], list[str]]:
 def feed_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> FeedView:
     table = answers.table_for(journal)
     by_tray: dict[str, list[tuple[Batch, Conditions]]] = {}
+    alive: list[Batch] = []
     for b in journal.batches:
         stands = tray_of(b, events, at_s)
         if stands is None or b.sown_at.timestamp() > at_s or stage_at(stage_spans(b, events, at_s), at_s) in ENDED:
             continue
+        alive.append(b)
         state = part(f"how {b.id} stands", partial(conditions_of, journal, table, b, events, at_s, say, LOOKS_BACK_S), None, b.id)
         if state is not None:
             by_tray.setdefault(stands, []).append((b, state))
@@ -134,6 +137,7 @@ def feed_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -
     return FeedView(
         rows, [_product(p, strengths, litres or 1.0, say) for p in products], say.number(BURNS_MG, 0),
         (practice["first_feed"].replace("_", " "), practice["feed_strength"].replace("_", " ")), faults,
+        untold((b.id, batch_name(b, table.get(b.crop).name)) for b in alive),
     )  # fmt: skip
 
 

@@ -56,7 +56,7 @@ def bench(
             drawn[-1].append(_place(journal, place, state, now, canopies, SIDE_MM, top, y, events, say, rows))
             y += UNDER_MM
     loose = [t for t, s in state.trays.items() if s.place is None or s.place == room]
-    loose = [t for t in loose if t in now and now[t].inside]
+    loose = [t for t in loose if t in now and (now[t].inside or now[t].untold)]
     return Bench(drawn, rows, loose)
 
 
@@ -162,7 +162,9 @@ def _tray(
             under.append(("due", f"{'late, ' if f.verdict == 'late' else ''}half {say.day_range(f.half_up)}"))
     grave = next((m for m in t.matters if m.grave), None) or (t.matters[0] if t.matters else None)
     mark = grave.mark if grave else ""
-    told = "; ".join(f"{crop.name} {ups[i]} up{_out_words(b, c, say)}" for i, (b, c, _, crop) in enumerate(t.inside)) or "empty"
+    names += t.untold
+    words = [f"{crop.name} {ups[i]} up{_out_words(b, c, say)}" for i, (b, c, _, crop) in enumerate(t.inside)]
+    told = "; ".join([*words, *(f"{name} could not be worked out" for name in t.untold)]) or "empty"
     return DrawnTray(
         t.tray.id,
         ", ".join(names) or "empty",
@@ -294,9 +296,9 @@ def _rows(place: str, t: TrayNow, state: RoomState, say: Speech) -> list[Row]:
         )
         if w
     )
-    if not t.inside:
+    if not t.inside and not t.untold:
         return [Row(place, t.tray.id, "empty", "", "", "", "", "", around)]
-    out = []
+    out = [Row(place, t.tray.id, name, "not worked out", "", "", "", "", around) for name in t.untold]
     for b, c, f, crop in t.inside:
         views = {q: channel_view(ch, b.id, say, working=False) for q, ch in c.channels.items()}
         cell = {q: f"{v.value}{f', {v.mark}' if v.mark else ''}" for q, v in views.items()}

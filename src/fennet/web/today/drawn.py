@@ -27,11 +27,13 @@ class Matter:
 
 @dataclass(frozen=True)
 class TrayNow:
-    """A tray with what is in it now: batch, conditions, forecast and crop of each; and what is out of band."""
+    """A tray with what is in it now: batch, conditions, forecast and crop of each; what is out of band; and the names of what is
+    in it without that anything could be worked out of it."""
 
     tray: Tray
     inside: list[tuple[Batch, Conditions, Forecast | None, Crop]]
     matters: Sequence[Matter]
+    untold: Sequence[str] = ()
 
 
 @dataclass(frozen=True)

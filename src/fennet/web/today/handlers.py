@@ -17,6 +17,7 @@ from fennet.operations.acting import Refusal
 from fennet.storage import queries
 from fennet.web import asking, query, record
 from fennet.web.forms import Form, Hidden, Words, local_time, short
+from fennet.web.parts import part
 from fennet.web.today.view import TodayView, today_view
 from fennet.web.today.work import LATER, left_value
 from fennet.web.writes import write
@@ -34,7 +35,12 @@ class LeaveForm(Form):
 
 
 def _marked(journal: Journal, events: list[Event], at_s: float) -> list[Mark]:
-    """The garden's promises as they stand."""
+    """The garden's promises as they stand; none where they cannot be marked."""
+    none: list[Mark] = []
+    return part("what came of the promises", lambda: _marks_of(journal, events, at_s), none)
+
+
+def _marks_of(journal: Journal, events: list[Event], at_s: float) -> list[Mark]:
     kept = queries.kept(asking.reading(), asking.garden().id).get("promises", [])
     return marks(replace(journal, promises=[p for p in kept if p.get("kind") == "mat_soil"]), events, at_s)
 
@@ -95,4 +101,6 @@ def away() -> Any:
     days = query.number("days", 0, 1, LONGEST_D) if "days" in request.args else USUAL_AWAY_D
     if not days:
         days, wrong = USUAL_AWAY_D, f"{typed!r} is no number of days; accepted: 1 to {LONGEST_D}."
-    return render_template("today/away.html", v=view_now("", days).away, wrong=wrong, longest=LONGEST_D), 400 if wrong else 200
+    return render_template(
+        "today/away.html", v=view_now("", days).away, days=days, wrong=wrong, longest=LONGEST_D
+    ), 400 if wrong else 200

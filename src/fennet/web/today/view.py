@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 from fennet.core.care.day import CareDay
 from fennet.core.conditions import Conditions, next_last_frost_s
@@ -20,12 +21,14 @@ from fennet.telling.work import task_words
 from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, conditions_of
 from fennet.web.care_found import care_of
-from fennet.web.parts import part
+from fennet.web.parts import Untold, lacks, part, untold
 from fennet.web.today.bench import bench
 from fennet.web.today.drawn import ROOMLESS, Bench, Matter, TrayNow
 from fennet.web.today.work import AwayView, WorkView, away_view, tasks_of, work_view
 from fennet.web.trays.view import LOOKS_BACK_S, batch_name, lives
 
+#: Parts of the page that much of it hangs on.
+LIST, DRAWING = "the list of what there is to do", "the drawing"
 #: Stages in which a forecast of emergence still says something of the day: the slow cells of a seedling tray too.
 WAITED_FOR = ("towel", "sown", "emerging", "seedling")
 
@@ -47,6 +50,7 @@ class TodayView:
     troubles: list[Trouble]
     at: str
     week: str
+    undrawn: bool
 
 
 def today_view(
@@ -71,16 +75,19 @@ def today_view(
     busy = {r: sum(len(in_tray.get(t, ())) for t, w in where.items() if w == r) for r in rooms}
     shown = room if room in busy else max(busy, key=lambda r: busy[r], default="")
     told: dict[str, list[tuple[Batch, Conditions, Forecast | None, Crop]]] = {}
+    names = {b.id: batch_name(b, table.get(b.crop).name) for b in alive}
+    bare: dict[str, list[str]] = {}
     for tray in journal.trays:
         if tray.until is not None and tray.until.timestamp() < at_s:
             continue
         told[tray.id] = []
         for b in in_tray.get(tray.id, []):
             c = _standing(journal, table, b, events, at_s, say)
-            if c is not None:
-                f = answers.answer(journal, b, at_s) if c.stage in WAITED_FOR else None
-                told[tray.id].append((b, c, f, table.get(b.crop)))
-    names = {b.id: batch_name(b, table.get(b.crop).name) for b in alive}
+            if c is None:
+                bare.setdefault(tray.id, []).append(names[b.id])
+                continue
+            f = answers.answer(journal, b, at_s) if c.stage in WAITED_FOR else None
+            told[tray.id].append((b, c, f, table.get(b.crop)))
     by_id = {t.id: t for t in journal.trays}
     days: list[BatchDay] = []
     for t, inside in told.items():
@@ -89,18 +96,24 @@ def today_view(
             if care is not None:
                 days.append(BatchDay(b, by_id[t], c, f, practice_of(journal.garden, b), care))
     nothing: list[Task] = []
-    tasks = part("the list of what there is to do", lambda: tasks_of(journal, state, events, days, marked, at_s, say), nothing)
+    tasks = part(LIST, lambda: tasks_of(journal, state, events, days, marked, at_s, say), nothing)
     callouts = _callouts(tasks, names, at_s, say)
-    now = {t: TrayNow(by_id[t], inside, callouts.get(t, [])) for t, inside in told.items()}
+    now = {t: TrayNow(by_id[t], inside, callouts.get(t, []), bare.get(t, [])) for t, inside in told.items()}
     canopies = {t: canopy_mm(batches, events, at_s, journal.series) for t, batches in in_tray.items()}
     wrong = [t for t in troubles(journal, state, canopies) if t.what != "lamp_near"]
-    drawn = part("the drawing", lambda: bench(journal, state, now, canopies, shown, events, at_s, say), None) if shown else None
+    drawn = part(DRAWING, lambda: bench(journal, state, now, canopies, shown, events, at_s, say), None) if shown else None
     tabs = [RoomTab(r, name, r == shown) for r, name in rooms.items()]
     local = say.local(at_s)
     midnight_s = local.replace(hour=0, minute=0, second=0, microsecond=0).timestamp()
-    work = work_view(tasks, names, events, at_s, say, midnight_s)
-    gone = away_view(journal, state, events, days, tasks, names, at_s, away_days, say) if away_days else None
-    return TodayView(tabs, rooms.get(shown, ""), drawn, work, gone, wrong, say.moment(at_s), _week(journal, at_s, say))
+    missing = [*([Untold("", LIST)] if lacks(LIST) else []), *untold(names.items())]
+    work = work_view(tasks, names, events, at_s, say, midnight_s, missing)
+    gone = None
+    if away_days:
+        absent = partial(away_view, journal, state, events, days, tasks, names, at_s, away_days, say, missing)
+        gone = part("what an absence means", absent, None)
+    return TodayView(
+        tabs, rooms.get(shown, ""), drawn, work, gone, wrong, say.moment(at_s), _week(journal, at_s, say), lacks(DRAWING)
+    )
 
 
 def _standing(journal: Journal, table: CropTable, b: Batch, events: list[Event], at_s: float, say: Speech) -> Conditions | None:

@@ -14,6 +14,7 @@ from fennet.core.work.task import BatchDay, Left, Task, left
 from fennet.core.work.worklist import first_and_rest, worklist
 from fennet.telling.speech import Speech
 from fennet.telling.work import Words, ask_words, minutes_words, task_words, when_words
+from fennet.web.parts import Untold
 from fennet.web.settings_found import lamps_for_today, proposed
 
 #: Deeds that count as done today.
@@ -59,6 +60,7 @@ class WorkView:
     left: list[LeftRow]
     heading: str
     done: str
+    untold: list[Untold]
 
 
 @dataclass(frozen=True)
@@ -70,6 +72,7 @@ class AwayView:
     tasks: list[Row]
     asks: list[str]
     unknown: list[str]
+    untold: list[Untold]
 
 
 def tasks_of(
@@ -81,9 +84,10 @@ def tasks_of(
 
 
 def work_view(
-    tasks: list[Task], names: dict[str, str], events: list[Event], at_s: float, say: Speech, today_s: float
-) -> WorkView:
-    """Tasks as rows; what was left until later stands apart."""
+    tasks: list[Task], names: dict[str, str], events: list[Event], at_s: float, say: Speech, today_s: float,
+    untold: list[Untold],
+) -> WorkView:  # fmt: skip
+    """Tasks as rows; what was left until later stands apart. `untold` what could not be worked out and may want doing."""
     put_off = left(events, at_s)
     open_ones = [t for t in tasks if t.key not in put_off]
     due = [t for t in open_ones if t.due_s <= at_s and not t.note]
@@ -93,7 +97,7 @@ def work_view(
     notes = [_row(t, names, at_s, say) for t in open_ones if t.note]
     gone = [_left_row(t, put_off[t.key], names, say) for t in tasks if t.key in put_off]
     done = sum(e.kind in DEEDS and e.at.timestamp() >= today_s for e in events)
-    heading, rest_words = "Nothing needs doing now", ""
+    heading, rest_words = "Nothing needs doing now" if not untold else "What there is to do is not all known", ""
     if now:
         number = "One thing" if len(now) == 1 else f"{say.small(len(now)).capitalize()} things"
         heading = f"{number}{' first' if rest else ''}, {minutes_words(first, say)}"
@@ -102,7 +106,7 @@ def work_view(
     next_due = f" Next: {later[0].words.what}, {later[0].when}." if not now and later else ""
     did = f"{say.small(done).capitalize()} {'deed' if done == 1 else 'deeds'} logged today." if done else ""
     more = [_row(t, names, at_s, say) for t in rest]
-    return WorkView(now, more, rest_words, later, notes, gone, heading, f"{did}{next_due}".strip())
+    return WorkView(now, more, rest_words, later, notes, gone, heading, f"{did}{next_due}".strip(), untold)
 
 
 def _row(t: Task, names: dict[str, str], at_s: float, say: Speech) -> Row:
@@ -128,13 +132,14 @@ def away_view(
     at_s: float,
     n_days: int,
     say: Speech,
+    untold: list[Untold],
 ) -> AwayView:
     """What an absence of some days means, in words."""
     a = core_away(journal, state, events, days, tasks, at_s, n_days)
     rows = [_row(t, names, at_s, say) for t in a.tasks]
     first = ask_words(a.first, say) if a.first else ""
     before = [ask_words(x, say) for x in a.before]
-    return AwayView(n_days, say.day(a.until_s), first, before, rows, _asks(a.asks, say), a.unknown)
+    return AwayView(n_days, say.day(a.until_s), first, before, rows, _asks(a.asks, say), a.unknown, untold)
 
 
 def _asks(asks: list[Ask], say: Speech) -> list[str]:

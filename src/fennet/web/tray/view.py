@@ -24,7 +24,7 @@ from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, conditions_of, grown_sentence, is_grown
 from fennet.web.care_found import care_of
 from fennet.web.drawing import Plot, Tick, day_ticks
-from fennet.web.parts import part
+from fennet.web.parts import Untold, part, untold
 from fennet.web.tray.around import around
 from fennet.web.tray.plants import Plants, plants
 from fennet.web.tray.ribbons import Ribbons, ribbons
@@ -111,6 +111,8 @@ class TrayView:
     free: int = 0
     columns: int = 1
     workings: list[WorkingView] = field(default_factory=list)
+    untold: list[Untold] = field(default_factory=list)
+    batches: list[str] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -146,19 +148,19 @@ def tray_view(
     tray = journal.trays[0]
     table = answers.table_for(journal)
     batches = _to_show(journal, events, now_s)
-    many = len(batches) > 1
+    letters = {b.id: LETTERS[i % 26] if len(batches) > 1 else "" for i, b in enumerate(batches)}
     parts: list[Part] = []
     forecasts: list[Forecast] = []
     standing_now: dict[str, Conditions] = {}
-    for i, batch in enumerate(batches):
+    for batch in batches:
         f = answers.answer(whole, batch, now_s, curves=True)
         state = part(f"how {batch.id} stands", partial(conditions_of, whole, table, batch, events, now_s, say), None, batch.id)
         if f is None or state is None:
             continue
         forecasts.append(f)
         standing_now[batch.id] = state
-        letter = LETTERS[i % 26] if many else ""
-        made = part(f"the answers for {batch.id}", partial(_part, f, _name(table, batch), letter, state, say), None, batch.id)
+        answered = partial(_part, f, _name(table, batch), letters[batch.id], state, say)
+        made = part(f"the answers for {batch.id}", answered, None, batch.id)
         if made is None:
             continue
         if f.counts.up and state.stage in WITH_PLANTS:
@@ -184,24 +186,28 @@ def tray_view(
             risky = partial(_risk, whole, drawn.batch, tray, state, events, now_s, shown, say)
             risk = part("the risk of damping off", risky, None, drawn.batch.id)
     set_up = _room(whole, tray, batches, events, now_s, say)
+    cells = _cells(tray, batches, events, table, letters, now_s, say)
+    answered_for = {p.batch.id for p in parts}
     return TrayView(
         tray=tray,
         where=names.get(stays[-1].where, stays[-1].where) if stays else "",
         parts=parts,
-        cells=_cells(tray, batches, events, parts, now_s, say),
+        cells=cells,
         ribbons=shown,
         risk=risk,
         shown=drawn.batch.id if drawn else "",
         room=set_up,
         events=[LogEntry(e.id, say.moment(e.at), entry_words(e, say), e.by or "") for e in _lately(journal, tray_id)],
         now_typed=say.typed(now_s),
-        free=sum(c.state == "free" for c in _cells(tray, batches, events, parts, now_s, say)),
+        free=sum(c.state == "free" for c in cells),
         columns=tray.columns or 1,
         workings=[w for p in parts for w in p.workings.values()]
         + [w for p in parts if p.plants for _, _, w in p.plants.rows if w]
         + [s.channel.working for s in (shown.strips if shown else []) if s.channel.working]
         + [w for _, _, w in set_up.around]
         + ([risk.working] if risk else []),
+        untold=untold((b.id, _name(table, b)) for b in batches if b.id not in answered_for),
+        batches=[b.id for b in batches],
     )
 
 
@@ -354,14 +360,13 @@ def _seen_at(f: Forecast, at_s: float) -> int:
     return max((n for t, n in zip(f.counts.at_s, f.counts.total, strict=True) if t <= at_s), default=0)
 
 
-def _cells(tray: Tray, batches: list[Batch], events: list[Event], parts: list[Part], at_s: float, say: Speech) -> list[Cell]:
+def _cells(
+    tray: Tray, batches: list[Batch], events: list[Event], table: CropTable, letters: dict[str, str], at_s: float, say: Speech
+) -> list[Cell]:
+    """The cells as the record has them, whatever could be worked out of the batches in them."""
     held: dict[str, Cell] = {}
-    by_batch = {p.batch.id: p for p in parts}
     for batch in batches:
-        part = by_batch.get(batch.id)
-        if part is None or part.forecast is None:
-            continue
-        up = cells_up(batch, events)
+        letter, up = letters[batch.id], cells_up(batch, events)
         for stay in occupancies(batch, events):
             if not stay.from_s <= at_s < stay.to_s:
                 continue
@@ -369,8 +374,8 @@ def _cells(tray: Tray, batches: list[Batch], events: list[Event], parts: list[Pa
             state = "up" if at else "waiting"
             since = f"d{int((at.timestamp() - batch.sown_at.timestamp()) // DAY_S)}" if at else ""
             # What is written on the cell opens its name, for those who speak to their machine.
-            written = " ".join(word for word in (part.letter, since) if word)
+            written = " ".join(word for word in (letter, since) if word)
             told = f"up since {say.day(at)}" if at else "not up: press when it comes"
-            label = f"{written} {stay.cell}, {part.name}, {told}".strip()
-            held[stay.cell] = Cell(stay.cell, state, batch.id, part.letter, part.forecast.crop.seed_leaf, since, label)
+            label = f"{written} {stay.cell}, {_name(table, batch)}, {told}".strip()
+            held[stay.cell] = Cell(stay.cell, state, batch.id, letter, table.get(batch.crop).seed_leaf, since, label)
     return [held.get(name, Cell(name, "free", label=f"{name}, free")) for name in tray.cell_names()]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 from fennet.core.conditions import STALE_S
@@ -17,7 +17,7 @@ from fennet.telling.sentences import verdict_sentence
 from fennet.telling.speech import Speech
 from fennet.web import answers
 from fennet.web.bands import conditions_of, grown_sentence, is_grown
-from fennet.web.parts import part
+from fennet.web.parts import Untold, part, untold
 
 #: How far back a list looks at a batch's conditions: the last reading counts, not the season.
 LOOKS_BACK_S = 4 * DAY_S
@@ -42,6 +42,7 @@ class TrayLine:
     soil: str
     soil_mark: str
     seedlings: list[str]
+    untold: list[Untold]
 
 
 @dataclass(frozen=True)
@@ -83,8 +84,9 @@ def shelves(journal: Journal, events: list[Event], now_s: float, say: Speech) ->
     by_place: dict[str, list[TrayLine]] = {}
     for tray in journal.trays:
         stays = place_stays(tray.id, events)
-        empty = TrayLine(tray, [], "", "", [])
-        line = part(f"tray {tray.id}", partial(_line, journal, table, tray, events, now_s, say), empty, tray.id)
+        bare = TrayLine(tray, [], "", "", [], [])
+        line = part(f"tray {tray.id}", partial(_line, journal, table, tray, events, now_s, say), bare, tray.id)
+        line = replace(line, untold=[*untold([(tray.id, f"tray {tray.id}")]), *line.untold])
         by_place.setdefault(stays[-1].where if stays else "", []).append(line)
     order = [*(p.id for p in journal.places), *(r.id for r in journal.rooms), ""]
     return [Shelf(names.get(place, "Place not said yet"), by_place[place]) for place in order if place in by_place]
@@ -121,4 +123,5 @@ def _line(journal: Journal, table: CropTable, tray: Tray, events: list[Event], n
     soil, mark = band_words(waiting[0] if waiting else next((f for _, f in forecasts if f), None), say)
     if not waiting:
         mark = ""
-    return TrayLine(tray, lines, soil, mark, seedlings[:24])
+    missing = untold((b.id, batch_name(b, table.get(b.crop).name)) for b, f in forecasts if f is None)
+    return TrayLine(tray, lines, soil, mark, seedlings[:24], missing)

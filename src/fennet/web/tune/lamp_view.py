@@ -29,7 +29,7 @@ from fennet.telling.speech import Speech
 from fennet.web import answers
 from fennet.web.bands import conditions_of
 from fennet.web.drawing import Plot
-from fennet.web.parts import part
+from fennet.web.parts import Untold, lacks, part, untold
 from fennet.web.settings_found import proposed_lamps
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view
@@ -38,6 +38,8 @@ CURVE_HEIGHT, MAP_WIDTH = 240.0, 600.0
 #: The scale of daily light that the handles are drawn on ends here, mol.
 MOST_MOL = 24.0
 FEWEST_H = 6.0
+#: The part of the page that all lamps hang on.
+WHOLE = "what the lamps should be set to"
 
 
 @dataclass(frozen=True)
@@ -136,6 +138,7 @@ class LampsView:
     idle: list[str]
     caution: str
     workings: list[WorkingView]
+    untold: list[Untold]
 
 
 def lamps_view(
@@ -143,7 +146,7 @@ def lamps_view(
 ) -> LampsView:
     """Every lamp that hangs over trays. `tried` lamp → (height mm, hours) as the handles were left, without scripts."""
     none: list[LampSetting] = []
-    settings = part("what the lamps should be set to", lambda: proposed_lamps(journal, events, at_s, say.zone), none)
+    settings = part(WHOLE, lambda: proposed_lamps(journal, events, at_s, say.zone), none)
     table = answers.table_for(journal)
     names = {b.id: batch_name(b, table.get(b.crop).name) for b in journal.batches}
     found = [
@@ -157,9 +160,12 @@ def lamps_view(
     ]
     views = [v for v in found if v is not None]
     used = {s.lamp.id for s in settings}
-    idle = [x.id for x in journal.lamps if x.id not in used and (x.until is None or x.until.timestamp() > at_s)]
+    there = [x.id for x in journal.lamps if x.until is None or x.until.timestamp() > at_s]
+    # What stands under no lamp is known only where the settings are.
+    idle = [x for x in there if x not in used and not lacks(WHOLE)]
+    missing = untold((s.lamp.id, s.lamp.name or s.lamp.id) for s in settings)
     sheets = [w for v in views for w in (*v.workings, v.cost_working, *(c.ratio_working for c in v.compared)) if w is not None]
-    return LampsView(views, idle, CAUTION, sheets)
+    return LampsView(views, idle, CAUTION, sheets, [*([Untold("", WHOLE)] if lacks(WHOLE) else []), *missing])
 
 
 def _lamp(

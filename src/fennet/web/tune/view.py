@@ -20,12 +20,14 @@ from fennet.telling.speech import Speech
 from fennet.telling.tuning import CAUTION, instead_words, setting_sentence
 from fennet.web import answers
 from fennet.web.drawing import Plot
-from fennet.web.parts import part
+from fennet.web.parts import Untold, lacks, part, untold
 from fennet.web.settings_found import proposed
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view
 
 CHART_HEIGHT = 260.0
+#: The part of the page that all mats hang on.
+WHOLE = "what the mats should be set to"
 
 
 @dataclass(frozen=True)
@@ -75,6 +77,7 @@ class TuneView:
     caution: str
     workings: list[WorkingView]
     degree: str
+    untold: list[Untold]
 
 
 @dataclass(frozen=True)
@@ -125,20 +128,23 @@ def door_views(found: list[Door], now: datetime, say: Speech) -> list[DoorView]:
 
 def mats_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> TuneView:
     none: tuple[list[MatSetting], list[Exchange]] = ([], [])
-    settings, swaps = part("what the mats should be set to", lambda: proposed(journal, events, at_s), none)
+    settings, swaps = part(WHOLE, lambda: proposed(journal, events, at_s), none)
     table = answers.table_for(journal)
     names = {b.id: batch_name(b, table.get(b.crop).name) for b in journal.batches}
     made = [part(f"the answer for {s.mat.id}", partial(_mat, s, names, say), None, s.mat.id, light=True) for s in settings]
     views = [v for v in made if v is not None]
     in_use = {s.mat.id for s in settings}
-    idle = [m.id for m in journal.mats if m.id not in in_use and (m.until is None or m.until.timestamp() > at_s)]
+    there = [m.id for m in journal.mats if m.until is None or m.until.timestamp() > at_s]
+    # What lies on no mat is known only where the settings are.
+    idle = [m for m in there if m not in in_use and not lacks(WHOLE)]
     come_free = [
         (p.mat, p.tray or "free", "now" if p.free_in_days <= 0 else f"about {say.day(at_s + p.free_in_days * DAY_S)}")
         for p in places(settings)
     ]
     return TuneView(
-        views, idle, come_free, [_swap(e, say) for e in swaps], CAUTION, [v.working for v in views if v.working], say.degree
-    )
+        views, idle, come_free, [_swap(e, say) for e in swaps], CAUTION, [v.working for v in views if v.working], say.degree,
+        [*([Untold("", WHOLE)] if lacks(WHOLE) else []), *untold((s.mat.id, s.mat.name or s.mat.id) for s in settings)],
+    )  # fmt: skip
 
 
 def _swap(e: Exchange, say: Speech) -> tuple[str, str, str]:

@@ -19,7 +19,7 @@ from fennet.telling.diagnosis import CAUSE_NAMES, CAUTIONS, OUTCOMES, cause_word
 from fennet.telling.speech import Speech
 from fennet.web import answers
 from fennet.web.found import found
-from fennet.web.parts import part
+from fennet.web.parts import Untold, part, untold
 from fennet.web.tray.shares import Share, delay_shares, delay_words
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view, working_views
@@ -55,6 +55,7 @@ class WhyIndex:
     ill: list[tuple[str, list[Line]]]
     unsure: list[Line]
     well: list[Line]
+    untold: list[Untold]
 
 
 @dataclass(frozen=True)
@@ -119,6 +120,7 @@ class WhyView:
     workings: list[WorkingView]
     ended: str
     alive: bool
+    untold: list[Untold]
 
 
 def living(journal: Journal, events: list[Event], at_s: float) -> list[Batch]:
@@ -136,7 +138,8 @@ def index_view(journal: Journal, events: list[Event], at_s: float, say: Speech) 
     unsure: list[Line] = []
     well: list[Line] = []
     table = answers.table_for(journal)
-    told = [f for b in living(journal, events, at_s) for f in found(journal, b, events, at_s)]
+    alive = living(journal, events, at_s)
+    told = [f for b in alive for f in found(journal, b, events, at_s)]
     grave = {f.batch.id for f in told if f.present >= 0.5 or f.state == "warned"}
     for f in sorted(told, key=lambda f: -f.present):
         line = part(f"the line of {f.batch.id}", partial(_line, f, table, events, at_s, say), None, f.batch.id, light=True)
@@ -149,7 +152,8 @@ def index_view(journal: Journal, events: list[Event], at_s: float, say: Speech) 
         elif f.batch.id not in grave and all(x.batch != f.batch.id for x in well):
             well.append(line)
     order = ("damping_off", "slow_germination", "leggy", "other")
-    return WhyIndex([(COMPLAINT_WORDS[c], ill[c]) for c in order if c in ill], unsure, well)
+    missing = untold((b.id, batch_name(b, table.get(b.crop).name)) for b in alive)
+    return WhyIndex([(COMPLAINT_WORDS[c], ill[c]) for c in order if c in ill], unsure, well, missing)
 
 
 def _line(f: Finding, table: CropTable, events: list[Event], at_s: float, say: Speech) -> Line:
@@ -170,8 +174,9 @@ def why_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, s
     told = sorted(told, key=lambda f: (f.present < 0.5 and f.state != "warned", -f.present))
     made = [part(f"the finding on {f.batch.id}", partial(_finding, f, forecast, say), None, f.batch.id, light=True) for f in told]
     views = [v for v in made if v is not None]
+    missing = untold([(batch.id, name)])
     ended = ""
-    if not told:
+    if not told and not missing:
         up = counts_of(batch, events)
         ended = "Nothing on record speaks of trouble."
         if up.up >= up.of:
@@ -179,7 +184,7 @@ def why_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, s
         elif ended_s(batch, events) is not None:
             ended = "It has ended: nobody waits for more."
     workings = [w for v in views for w in (v.working, v.shared_working) if w is not None]
-    return WhyView(batch, name, tray, facts, views, workings, ended, alive)
+    return WhyView(batch, name, tray, facts, views, workings, ended, alive, missing)
 
 
 def _finding(f: Finding, forecast: Forecast | None, say: Speech) -> FindingView:
