@@ -1,46 +1,73 @@
-"""One throw-away PostgreSQL cluster for the whole test run, a fresh migrated database for each test class."""
+"""One throw-away PostgreSQL cluster for the whole test run, a fresh migrated database for each test class.
+
+The run's processes share the cluster: the one that starts them makes it and takes it down. What several classes copy is made by
+the first that asks for it.
+"""
 
 from __future__ import annotations
 
 import atexit
+import fcntl
+import os
 import unittest
 from collections.abc import Callable
 from datetime import UTC, datetime
 from functools import cache
 from typing import Any, ClassVar
 
+import psycopg
+from psycopg import sql
 from sqlalchemy import Engine
 
 from fennet.core.records import Batch, Garden, Mix, Tray
 from fennet.launch.cluster import Cluster
 from fennet.launch.serve import build_demo
+from fennet.launch.state import ensure_state
 from fennet.operations import gardens, sowing
 from fennet.operations.acting import Actor, in_turn
 from fennet.storage.database import connect, migrate
 from fennet.storage.queries import GardenRef
 
 NOW = datetime(2026, 2, 20, 9, 30, tzinfo=UTC)
-_cluster: list[Cluster] = []
+#: Set in the processes of a run whose cluster another one made.
+RUNNING = "FENNET_TEST_CLUSTER_RUNS"
 
 
+@cache
 def cluster() -> Cluster:
-    if not _cluster:
-        made = Cluster("test-db", throwaway=True)
+    made = Cluster("test-db", throwaway=True)
+    if RUNNING not in os.environ:
         made.destroy()
         made.start()
         atexit.register(made.destroy)
-        _cluster.append(made)
-    return _cluster[0]
+    return made
+
+
+@cache
+def empty_database() -> str:
+    """A migrated database with nothing in it, made once a run, to be copied."""
+    return _template("empty", lambda engine: None)
 
 
 @cache
 def demo_database() -> str:
     """A database with the demo season ending at the frozen clock, made once a run, to be copied."""
-    name, url = cluster().scratch_database()
-    engine = connect(url)
-    migrate(engine)
-    build_demo(engine, NOW)
-    engine.dispose()
+    return _template("demo", lambda engine: build_demo(engine, NOW))
+
+
+def _template(name: str, fill: Callable[[Engine], object]) -> str:
+    """A migrated and filled database of the run by name, made by the first process that needs it."""
+    with (ensure_state() / f"test-{name}.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        with psycopg.connect(cluster().url("postgres"), autocommit=True) as c:
+            if c.execute("select 1 from pg_database where datname = %s", (name,)).fetchone():
+                return name
+            half, url = cluster().scratch_database()
+            engine = connect(url)
+            migrate(engine)
+            fill(engine)
+            engine.dispose()
+            c.execute(sql.SQL("alter database {} rename to {}").format(sql.Identifier(half), sql.Identifier(name)))
     return name
 
 
@@ -53,9 +80,8 @@ class DatabaseCase(unittest.TestCase):
 
     @classmethod
     def setUpClass(cls) -> None:
-        _, cls.url = cluster().scratch_database(cls.like)
+        _, cls.url = cluster().scratch_database(cls.like or empty_database())
         cls.engine = connect(cls.url)
-        migrate(cls.engine)
         cls.addClassCleanup(cls.engine.dispose)
 
     def garden(self, name: str, person: str | None = None, role: str = "owner") -> Actor:

@@ -7,6 +7,8 @@ import importlib
 import inspect
 import pkgutil
 import unittest
+from contextlib import redirect_stdout
+from io import StringIO
 
 import fennet.core
 
@@ -25,13 +27,16 @@ OTHERS = [
 ]
 
 
-def load_tests(loader: unittest.TestLoader, tests: unittest.TestSuite, pattern: str | None) -> unittest.TestSuite:
-    for module in (*CORE, *OTHERS):
-        tests.addTests(doctest.DocTestSuite(module))
-    return tests
-
-
 class Docstrings(unittest.TestCase):
+    def test_the_worked_examples_run(self) -> None:
+        ran = 0
+        for module in (*CORE, *OTHERS):
+            with self.subTest(module.__name__), redirect_stdout(StringIO()) as told:
+                result = doctest.testmod(module)
+                self.assertFalse(result.failed, told.getvalue())
+                ran += result.attempted
+        self.assertGreater(ran, 150)
+
     def test_every_public_function_says_what_it_answers(self) -> None:
         bare = [
             f"{module.__name__}.{name}"
