@@ -46,16 +46,16 @@ def cluster() -> Cluster:
 @cache
 def empty_database() -> str:
     """A migrated database with nothing in it, made once a run, to be copied."""
-    return _template("empty", lambda engine: None)
+    return template("empty", lambda engine: None)
 
 
 @cache
 def demo_database() -> str:
     """A database with the demo season ending at the frozen clock, made once a run, to be copied."""
-    return _template("demo", lambda engine: build_demo(engine, NOW))
+    return template("demo", lambda engine: build_demo(engine, NOW))
 
 
-def _template(name: str, fill: Callable[[Engine], object]) -> str:
+def template(name: str, fill: Callable[[Engine], object]) -> str:
     """A migrated and filled database of the run by name, made by the first process that needs it."""
     with (ensure_state() / f"test-{name}.lock").open("w") as lock:
         fcntl.flock(lock, fcntl.LOCK_EX)

@@ -215,7 +215,7 @@ def _batch(here: Hands, batch_id: str) -> tuple[Batch, list[Event]]:
         batch, events = logging.batch_and_events(w, batch_id)
         return batch, standing(events, float("inf"))
 
-    done = in_turn(here.engine, here.actor, NOW, work, counted=False)
+    done = in_turn(here.engine, here.actor, NOW, work, rehearsal=True)
     assert done is not None
     return done
 

@@ -14,7 +14,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fennet.cli.forecast import moment_of
+from fennet.cli.journal_file import moment_of
 from fennet.cli.score_why import score_half
 from fennet.core.diagnosis.cell_map import bare_pattern
 from fennet.core.diagnosis.engine import NOTHING, Complaint, Suppositions, Witness, argue

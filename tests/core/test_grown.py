@@ -14,7 +14,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fennet.cli.forecast import moment_of
+from fennet.cli.journal_file import moment_of
 from fennet.cli.score_grown import score_half, score_warnings
 from fennet.core.damping_off import FACTOR, PYTHIUM, index_of, pathogen_ratio, relative_rate, risk_days
 from fennet.core.diagnosis.finding import Finding

@@ -285,21 +285,6 @@ class Exchange(DatabaseCase):
         self.assertEqual((told.taken.get("batches"), told.taken.get("events")), (1, 1))
         self.assertIn("is held by batch old", " ".join(map(str, told.aside)))
 
-    def test_time_ranges_follow_the_events(self) -> None:
-        result = take_journal(self.engine, whole_journal() | {"garden": {"name": "Ranges", "timezone": "UTC"}}, NOW)
-        with self.engine.connect() as c:
-            settings = {
-                (thing, what): value
-                for thing, what, value in c.execute(
-                    text("select thing, what, value from setting where garden_id = :g and upper_inf(during)"),
-                    {"g": result.garden.id},
-                )
-            }
-            placed = c.execute(text("select tray, place from placement where garden_id = :g"), {"g": result.garden.id}).all()
-        self.assertEqual(settings[("mat-1", "setpoint_c")], 24.5)
-        self.assertEqual(settings[("A", "cover")], "vented")
-        self.assertEqual(placed, [("A", "shelf-1")])
-
 
 class FirstVisit(DatabaseCase):
     def test_the_first_is_the_owner_and_takes_over_what_was_imported(self) -> None:

@@ -5,7 +5,9 @@
 from __future__ import annotations
 
 import threading
+from dataclasses import replace
 from datetime import UTC, datetime
+from unittest import mock
 
 import numpy as np
 from alembic.autogenerate import compare_metadata
@@ -117,6 +119,24 @@ class Readings(DatabaseCase):
         self.assertEqual(self.kept()[0].value.tolist(), [18.0, 18.5, 19.0, 20.0])
         self.assertEqual(self.put(column([18.0, 30.0]), replace=True), (1, 1, 0))
         self.assertEqual(self.kept()[0].value.tolist(), [18.0, 30.0, 19.0, 20.0])
+
+    def test_figures_made_anew_of_one_unit_leave_the_hours_of_all_and_long_columns_come_in_pieces(self) -> None:
+        klux = Column(
+            ("B", "light", None, None, None, None), "klux", "lamp-1", None, T0 + np.arange(5) * 3600.0, np.arange(5.0), np.ones(5)
+        )
+        sky = Column(
+            klux.series, "umol/m2/s", None, None, T0 + 86_400 + np.arange(3) * 3600.0, np.full(3, 80.0), np.full(3, 80.0)
+        )
+        self.put(klux, sky)
+        with mock.patch("fennet.storage.reading_store.PIECE", 2), self.engine.begin() as c:
+            pieces = [col for col in stored(c, self.actor.ref.id, "light") if col.unit == "klux"]
+            self.assertEqual([len(col.at_s) for col in pieces], [2, 2, 1])
+            self.assertEqual(rebuild(c, self.actor.ref.id, (replace(col, canonical=col.value * 15.0) for col in pieces)), 5)
+            marks = queries.series_marks(c, self.actor.ref.id)
+            hours = c.execute(text("select mean from reading_hour order by hour")).scalars().all()
+        self.assertEqual(hours, [0.0, 15.0, 30.0, 45.0, 60.0, 80.0, 80.0, 80.0], "no day of the chart is lost")
+        self.assertEqual(marks[0].revision, 2, "what was read of it before does not hold")
+        self.assertEqual([col.unit for col in self.kept()], ["klux", "umol/m2/s"])
 
     def test_hours_are_rolled_up_as_readings_come_in_any_order(self) -> None:
         n = 25

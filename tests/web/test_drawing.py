@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-import dataclasses
 import unittest
-from unittest import mock
 from zoneinfo import ZoneInfo
 
 import numpy as np
-from flask import Flask
 from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.telling.speech import Speech
-from fennet.web import answers
 from fennet.web.drawing import MOST_POINTS, Plot, day_ticks, round_scale, thinned
-from tests.building import DAY_S, SOWN, counts, event, on, record, soil
+from tests.building import DAY_S
 
 
 class Drawing(unittest.TestCase):
@@ -50,41 +46,3 @@ class Drawing(unittest.TestCase):
 
     def test_scales_are_widened_to_whole_steps(self) -> None:
         self.assertEqual(round_scale(9.2, 24.1, 1.0), (9.0, 25.0))
-
-
-class Answers(unittest.TestCase):
-    def setUp(self) -> None:
-        answers.forget()
-        # A part of a page belongs to a request.
-        request = Flask(__name__).app_context()
-        request.push()
-        self.addCleanup(request.pop)
-        self.garden = mock.patch.object(answers.asking, "identity", return_value=("one database", 1)).start()
-        self.addCleanup(mock.patch.stopall)
-
-    def test_the_same_record_is_worked_out_once_and_a_deed_elsewhere_does_not_matter(self) -> None:
-        journal = record([soil(16, 6)], counts((5, 1)))
-        now_s = on(6).timestamp()
-        first = answers.answer(journal, journal.batches[0], now_s)
-        elsewhere = dataclasses.replace(journal, events=[*journal.events, event("count", 5.9, batch="other", cells_up=3)])
-        self.assertIs(answers.answer(elsewhere, journal.batches[0], now_s + 30), first)
-
-    def test_what_was_just_logged_is_in_the_answer(self) -> None:
-        journal = record([soil(16, 6)], counts((5, 1)))
-        now_s = on(6).timestamp() + 61
-        answers.answer(journal, journal.batches[0], now_s)
-        more = dataclasses.replace(journal, events=[*journal.events, event("count", 6 + 60 / DAY_S, batch="b1", cells_up=7)])
-        again = answers.answer(more, journal.batches[0], now_s)
-        assert again is not None
-        self.assertEqual(again.counts.up, 7)
-
-    def test_another_garden_never_shares_an_answer(self) -> None:
-        journal = record([soil(16, 6)])
-        first = answers.answer(journal, journal.batches[0], on(6).timestamp())
-        for other in (("one database", 2), ("another database", 1)):
-            self.garden.return_value = other
-            self.assertIsNot(answers.answer(journal, journal.batches[0], on(6).timestamp()), first)
-
-    def test_before_it_is_sown_there_is_nothing_to_say(self) -> None:
-        journal = record([soil(16, 6)])
-        self.assertIsNone(answers.answer(journal, journal.batches[0], SOWN.timestamp() - 1))

@@ -91,30 +91,30 @@ class Stored(Floor):
     def test_a_part_that_fails_is_told_at_its_place_and_never_as_nothing(self) -> None:
         """What breaks, on which page, what stands in its place, and what would be false there."""
         for target, page, words, false in (
-            ("answers.forecast", "trays", "could not be worked out. Entries of leek-1", "A empty"),
-            ("trays.view._line", "trays", "Tray A could not be worked out. Entries of A", "A empty"),
-            ("answers.forecast", "trays/A", "could not be worked out. Entries of leek-1", "Nothing is sown|r1c1, free"),
-            ("tray.view.conditions_of", "trays/A", "Entries of leek-1", "Nothing is sown"),
-            ("tray.view.ribbons", "trays/A", "The ribbons could not be worked out", "Nothing is sown"),
-            ("answers.forecast", "today", "What there is to do is not all known|could not be worked out", "Nothing needs doing"),
-            ("found.findings", "why", "Not worked out", "Nothing is waited for|as it should be"),
-            ("found.findings", "why/leek-1", "could not be worked out. Entries of leek-1", "Nothing on record"),
-            ("why.view._finding", "why/leek-1", "could not be worked out. Entries of leek-1", "Nothing on record"),
-            ("today.view.bench", "today", "The drawing of the room could not be worked out", "No room is set up"),
-            ("today.view.tasks_of", "today", "The list of what there is to do could not be worked out", "Nothing needs doing"),
-            ("today.view.conditions_of", "today", "Leek.{0,30} could not be worked out", "Nothing needs doing| empty"),
-            ("today.view.conditions_of", "away?days=3", "look at these before you go", "Nothing that is measured fails"),
-            ("today.view.away_view", "away?days=3", "What an absence means could not be worked out", "Nothing that is measured"),
-            ("settings_found.tune_mats", "tune", "What the mats should be set to could not be", "No tray lies|Nothing lies|No exchange"),
-            ("tune.view._mat", "tune", "Entries of mat-1", "No tray lies"),
-            ("settings_found.tune_lamps", "tune/lamps", "What the lamps should be set to could not be", "No lamp hangs|Nothing stands"),
-            ("tune.lamp_view._lamp", "tune/lamps", "Entries of lamp-1", "No lamp hangs"),
-            ("care.view.care_of", "feed", "could not be worked out. Entries of leek-1", "Nothing is up"),
-            ("today.handlers.marks", "today", "What came of the promises could not be worked out", "Nothing needs doing"),
+            ("answering.answers.forecast", "trays", "could not be worked out. Entries of leek-1", "A empty"),
+            ("web.trays.view._line", "trays", "Tray A could not be worked out. Entries of A", "A empty"),
+            ("answering.answers.forecast", "trays/A", "could not be worked out. Entries of leek-1", "Nothing is sown|r1c1, free"),
+            ("answering.answers.conditions", "trays/A", "Entries of leek-1", "Nothing is sown"),
+            ("web.tray.view.ribbons", "trays/A", "The ribbons could not be worked out", "Nothing is sown"),
+            ("answering.answers.forecast", "today", "What there is to do is not all known|could not be worked out", "Nothing needs doing"),
+            ("answering.answers.findings", "why", "Not worked out", "Nothing is waited for|as it should be"),
+            ("answering.answers.findings", "why/leek-1", "could not be worked out. Entries of leek-1", "Nothing on record"),
+            ("web.why.view._finding", "why/leek-1", "could not be worked out. Entries of leek-1", "Nothing on record"),
+            ("web.today.view.bench", "today", "The drawing of the room could not be worked out", "No room is set up"),
+            ("answering.answers.worklist", "today", "The list of what there is to do could not be worked out", "Nothing needs doing"),
+            ("answering.answers.conditions", "today", "Leek.{0,30} could not be worked out", "Nothing needs doing| empty"),
+            ("answering.answers.conditions", "away?days=3", "look at these before you go", "Nothing that is measured fails"),
+            ("web.today.view.away_view", "away?days=3", "What an absence means could not be worked out", "Nothing that is measured"),
+            ("answering.answers.tune_mats", "tune", "What the mats should be set to could not be", "No tray lies|Nothing lies|No exchange"),
+            ("web.tune.view._mat", "tune", "Entries of mat-1", "No tray lies"),
+            ("answering.answers.tune_lamps", "tune/lamps", "What the lamps should be set to could not be", "No lamp hangs|Nothing stands"),
+            ("web.tune.lamp_view._lamp", "tune/lamps", "Entries of lamp-1", "No lamp hangs"),
+            ("answering.answers.care_day", "feed", "could not be worked out. Entries of leek-1", "Nothing is up"),
+            ("answering.answers.marks", "today", "What came of the promises could not be worked out", "Nothing needs doing"),
         ):  # fmt: skip
             self.forget()
             with self.subTest(target, page=page):
-                mocked = mock.patch(f"fennet.web.{target}", side_effect=ZeroDivisionError)
+                mocked = mock.patch(f"fennet.{target}", side_effect=ZeroDivisionError)
                 with mocked, self.assertLogs("fennet.web.app", "ERROR"):
                     shown = whole(self.me.see(f"{G}/{page}"))
                 self.assertRegex(shown, words)
@@ -146,11 +146,7 @@ class Stored(Floor):
         self.assertNotIn("too long", said(self.me.see(f"{G}/trays")))
 
     def forget(self) -> None:
-        from fennet.web import answers, bands, care_found, found, record, settings_found
-        from fennet.web.plan import answers as plans
-
-        for module in (answers, bands, care_found, found, record, settings_found, plans):
-            module.forget()
+        self.app.extensions["fennet_at_hand"].forget()
 
 
 class Slips(Floor):

@@ -12,10 +12,12 @@ from zoneinfo import ZoneInfo
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fennet.core.scoring import marks
 from fennet.core.tuning.guards import HOLD_S
 from fennet.core.work.task import LEAVE, Task
 from fennet.storage.queries import Door
 from fennet.telling.speech import Speech
+from fennet.web.parts import Untold
 from fennet.web.today.work import LATER, left_value, work_view
 from fennet.web.tune.score import score_view
 from fennet.web.tune.view import CHART_HEIGHT, _chart, door_views
@@ -88,18 +90,20 @@ class Scores(unittest.TestCase):
             "high": 27.0,
         }
         journal = waiting_room(events=[up(5.0, 1), up(6.0, 3), up(7.0, 6)])
-        view = score_view(replace(journal, promises=[{**half, **days, "id": "p"}, mat]), journal.events, on(9).timestamp(), SAY)
+        view = score_view(
+            marks(replace(journal, promises=[{**half, **days, "id": "p"}, mat]), journal.events, on(9).timestamp()), SAY
+        )
         self.assertEqual(len(view.lines), 2)
         held = next(x for x in view.lines if "half" in x.kind)
         self.assertIn("1 of 1 ranges held, 100 %", held.words)
         self.assertEqual(held.note, "Too few yet to judge by.")
         self.assertEqual({m.outcome for m in view.marks}, {"held", "cannot be marked: the setting was undone"})
-        self.assertEqual(score_view(journal, journal.events, on(9).timestamp(), SAY).lines, [])
+        self.assertEqual(score_view([], SAY).lines, [])
 
 
 class Rows(unittest.TestCase):
-    def view(self, tasks: list[Task], events: Any = ()) -> Any:
-        return work_view(tasks, {"b": "tomato"}, list(events), on(2).timestamp(), SAY, on(1.5).timestamp())
+    def view(self, tasks: list[Task], events: Any = (), untold: Any = ()) -> Any:
+        return work_view(tasks, {"b": "tomato"}, list(events), on(2).timestamp(), SAY, on(1.5).timestamp(), list(untold))
 
     def test_headings_count_what_is_due_and_notes_stand_apart(self) -> None:
         now = on(2).timestamp()
@@ -112,6 +116,7 @@ class Rows(unittest.TestCase):
         self.assertIn("4 °C under its band", v.notes[0].words.what)
         quiet = self.view([])
         self.assertEqual(quiet.heading, "Nothing needs doing now")
+        self.assertIn("not all known", self.view([], untold=[Untold("b", "tomato")]).heading)
 
     def test_what_is_left_goes_and_what_was_done_is_told(self) -> None:
         look = Task("look:b", "look", on(2).timestamp(), "A", "b", {"up": 0, "of": 6, "looked_d": 1.0, "towel": False})

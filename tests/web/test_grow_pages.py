@@ -7,8 +7,6 @@ import re
 from fennet.core.history import standing, tray_stays
 from fennet.core.records import Event
 from fennet.storage import queries
-from fennet.web import answers, bands, care_found, found, record, settings_found
-from fennet.web.plan import answers as plans
 from fennet.web.tune.score import KINDS
 from tests.database import NOW
 from tests.web.site import SiteCase
@@ -236,33 +234,6 @@ class Plants(Grow):
 
 
 class KeptAnswers(Grow):
-    """What is kept of findings and conditions is never other than what would be worked out anew."""
-
-    LINES = (
-        "H watered below 100ml; A feel 3", "F tall 112mm", "S light 210", "lamp-1 at 380mm", "C cover off; G fed 50mg",
-        "shiso-1 lost 1 damping; D saw fallen_pinched_base", "box-room air 19; E soil 21",
-    )  # fmt: skip
-
-    def told(self) -> dict[str, str]:
-        visitor, out = self.gardener(), {}
-        for address in ("why", "why/leek-1", "trays/F", "trays/H", "today"):
-            page = visitor.see(f"{G}/{address}")
-            # What a form carries against double sending differs each time.
-            out[address] = re.sub(r'name="(?:key|csrf_token)" value="[^"]*"', "", page)
-        return out
-
-    def test_after_any_line_the_pages_say_what_a_server_just_started_would(self) -> None:
-        visitor = self.gardener()
-        self.told()
-        for i, line in enumerate(self.LINES):
-            visitor.send(f"{G}/log", f"{G}/log", line=line, key=f"kept{i}")
-            kept = self.told()
-            for part in (answers, record, bands, plans, found, settings_found, care_found):
-                part.forget()
-            for address, page in self.told().items():
-                with self.subTest(line, page=address):
-                    self.assertEqual(kept[address], page)
-
     def test_a_corrected_entry_is_seen_at_once(self) -> None:
         visitor = self.gardener()
         address = f"{G}/trays/F"

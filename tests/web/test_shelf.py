@@ -7,7 +7,6 @@ from unittest.mock import patch
 from sqlalchemy import text
 
 from fennet.storage import queries
-from fennet.web import record
 from tests.web.site import SiteCase
 
 G = "/g/canal-house"
@@ -58,4 +57,3 @@ class Shelf(SiteCase):
             self.assertEqual((read.call_count, things.call_count), (0, 0))
             self.me.send(f"{G}/log", line="S feel 3", back=f"{G}/today")
             self.assertEqual((read.call_count, things.call_count), (1, 0))
-        record.forget()

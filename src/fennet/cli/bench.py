@@ -257,9 +257,8 @@ def _pages(cluster: Cluster) -> list[Line]:
 
     from werkzeug.serving import WSGIRequestHandler, make_server
 
-    from fennet.web import answers, bands, care_found, found, record, settings_found
+    from fennet.web import record
     from fennet.web.app import create_app
-    from fennet.web.plan import answers as plans
     from fennet.web.settings import Settings
 
     _, url = cluster.scratch_database()
@@ -268,6 +267,7 @@ def _pages(cluster: Cluster) -> list[Line]:
     build_demo(engine, datetime.now(UTC))
     engine.dispose()
     app = create_app(Settings(url, "bench", demo=True))
+    at_hand: record.AtHand = app.extensions["fennet_at_hand"]
 
     class Quiet(WSGIRequestHandler):
         def log(self, *_: object) -> None:
@@ -298,13 +298,7 @@ def _pages(cluster: Cluster) -> list[Line]:
 
     def cold(path: str) -> Callable[[], object]:
         def call() -> object:
-            answers.forget()
-            record.forget()
-            bands.forget()
-            plans.forget()
-            found.forget()
-            settings_found.forget()
-            care_found.forget()
+            at_hand.forget()
             return ask(path)
 
         return call
@@ -352,4 +346,8 @@ def _pages(cluster: Cluster) -> list[Line]:
         held = f"<= {limit:.0f}" if limit else "<= 100 ms"
         lines.append((f"{what} against an empty page", f"{ms:.1f} ms", f"{empty:.1f} ms", ms / empty, held, good))
     server.shutdown()
+    full = at_hand.answers.held()
+    asked, mb = full.hits + full.misses, full.bytes / 1e6
+    lines.append((f"answers at hand: {full.entries}, asked {asked} times", f"{mb:.0f} MB", "120 MB", mb / 120, "<= 1", mb <= 120))
+    lines.append(("of which were at hand", f"{full.hits}", f"{asked}", full.hits / max(asked, 1), "", True))
     return lines

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fennet.cli.main import Refused
+from fennet.cli.refused import Refused
 from fennet.core.crop import Crop
 from fennet.crops import UnknownCrop, load_sources, shipped
 

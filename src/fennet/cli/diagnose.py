@@ -2,39 +2,22 @@
 
 from __future__ import annotations
 
-import json
-import sys
-
-from fennet.cli.forecast import chosen_batches, load, moment_of
-from fennet.core.diagnosis.findings import findings
-from fennet.core.history import standing
-from fennet.crops.complaints import shipped_complaints
-from fennet.journal.times import format_instant, zone_of
+from fennet.cli.journal_file import answers_of, chosen_batches, load, moment_of, write_document
+from fennet.journal.times import format_instant
 from fennet.telling.diagnosis import as_json
 from fennet.telling.speech import Speech
 
 
 def diagnose(path: str, at: str | None, batch: str | None) -> int:
     read = load(path)
-    at_s = moment_of(read, at)
-    journal = read.with_series()
-    zone = zone_of(journal.garden.timezone)
-    say = Speech(zone)
-    crops = {b.crop: read.crops.get(b.crop) for b in journal.batches}
+    a = answers_of(read, moment_of(read, at))
+    say = Speech(a.zone)
 
     def text_of(moment_s: float) -> str:
-        return format_instant(round(moment_s), zone)
+        return format_instant(round(moment_s), a.zone)
 
-    events = standing(journal.events, at_s)
     told = [
-        {
-            "batch": b.id,
-            "crop": crops[b.crop].id,
-            "complaints": [as_json(f, say, text_of) for f in findings(journal, crops, shipped_complaints(), b, at_s, events)],
-        }
-        for b in chosen_batches(journal, at_s, batch)
+        {"batch": b.id, "crop": a.crops[b.crop].id, "complaints": [as_json(f, say, text_of) for f in a.findings(b)]}
+        for b in chosen_batches(a.journal, a.at_s, batch)
     ]
-    document = {"format": "fennet-findings", "version": 1, "at": text_of(at_s), "batches": told}
-    json.dump(document, sys.stdout, ensure_ascii=False, indent=1)
-    print()
-    return 0
+    return write_document(a, "fennet-findings", {"batches": told})

@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
-from fennet.cli.main import Refused
+from fennet.cli.refused import Refused
 from fennet.journal.aside import FormatError
 from fennet.journal.reader import open_journal
 from fennet.journal.readings_csv import decode

@@ -2,72 +2,20 @@
 
 from __future__ import annotations
 
-import json
-import sys
-from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from fennet.cli.main import Refused
+from fennet.cli.journal_file import answers_of, chosen_batches, load, moment_of, write_document
 from fennet.core.forecast import Forecast
-from fennet.core.forecast import forecast as core_forecast
-from fennet.core.records import Batch, Journal
 from fennet.core.working import Interval
-from fennet.journal.aside import FormatError
-from fennet.journal.reader import Read, open_journal, read_journal
-from fennet.journal.times import format_instant, parse_instant, zone_of
-
-
-def load(path: str) -> Read:
-    """A journal from a file; what was set aside is told on stderr. Raises Refused for a file that cannot be read."""
-    try:
-        read = read_journal(open_journal(Path(path).read_bytes()))
-    except OSError as e:
-        raise Refused(f"{path}: {e.strerror or e}; accepted: a journal file") from None
-    except FormatError as e:
-        raise Refused(f"{path}: {e}") from None
-    for note in read.notes:
-        print(f"{path}: {note}", file=sys.stderr)
-    for entry in read.aside:
-        print(f"{path}: set aside {entry}", file=sys.stderr)
-    return read
-
-
-def moment_of(read: Read, at: str | None) -> float:
-    """The moment asked about: as given, else the latest time of the record."""
-    zone = zone_of(read.journal.garden.timezone)
-    if at is not None:
-        try:
-            return parse_instant(at, zone).timestamp()
-        except ValueError as e:
-            raise Refused(f"--at: {at!r} {e}") from None
-    times = [float(g.at_s[-1]) for g in read.groups]
-    times += [e.at.timestamp() for e in read.journal.events] + [b.sown_at.timestamp() for b in read.journal.batches]
-    if not times:
-        raise Refused("journal: no reading, event or batch; accepted: a journal with at least one batch")
-    return max(times)
-
-
-def chosen_batches(journal: Journal, at_s: float, batch: str | None) -> list[Batch]:
-    """The batches sown by a moment, or the one asked for. Raises Refused where there is none of that name."""
-    chosen = [b for b in journal.batches if b.sown_at.timestamp() <= at_s and batch in (None, b.id)]
-    if batch is not None and not chosen:
-        accepted = ", ".join(b.id for b in journal.batches) or "none"
-        raise Refused(f"--batch: {batch!r} is not in the journal at that time; accepted: {accepted}")
-    return chosen
+from fennet.journal.times import format_instant
 
 
 def forecast(path: str, at: str | None, batch: str | None) -> int:
     read = load(path)
-    at_s = moment_of(read, at)
-    journal = read.with_series()
-    zone = zone_of(journal.garden.timezone)
-    chosen = chosen_batches(journal, at_s, batch)
-    answers = [as_json(core_forecast(journal, read.crops.get(b.crop), b, at_s), zone) for b in chosen]
-    document = {"format": "fennet-forecast", "version": 1, "at": format_instant(at_s, zone), "batches": answers}
-    json.dump(document, sys.stdout, ensure_ascii=False, indent=1)
-    print()
-    return 0
+    a = answers_of(read, moment_of(read, at))
+    found = [a.forecast(b) for b in chosen_batches(a.journal, a.at_s, batch)]
+    return write_document(a, "fennet-forecast", {"batches": [as_json(f, a.zone) for f in found if f is not None]})
 
 
 def as_json(f: Forecast, zone: ZoneInfo) -> dict[str, Any]:

@@ -1,167 +1,206 @@
-"""Parse the command line and hand over. Exit status: 0 done, 1 the answer is no, 2 bad usage or bad input."""
+"""The commands. Each imports what it needs when it runs. Exit status: 0 done, 1 the answer is no, 2 bad usage or bad input."""
 
 from __future__ import annotations
 
-import argparse
 import sys
-from collections.abc import Sequence
-from typing import NoReturn
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import click
+
+from fennet.cli.refused import Refused
 
 NOT_BUILT = {
     "backup": "a copy of everything",
     "restore": "the way back from a backup",
 }
+#: What a score may be of: the option, what it counts, and the module and function that has it.
+SCORES = {
+    "why": ("findings instead: N drawn trays of each half", "score_why", "score_why"),
+    "mats": ("mat settings instead: N drawn mats of each half", "score_tune", "score_tune"),
+    "lamps": ("lamp settings instead: N drawn shelves of each half", "score_lamps", "print_lamps"),
+    "grown": ("long thin, fallen and odd seedlings: N of each half", "score_grown", "print_grown"),
+    "water": ("waterings foretold: N drawn trays of each half", "score_water", "print_water"),
+}
+at_option = click.option("--at", metavar="TIME", help="the moment asked about; else the latest of the record")
+batch_option = click.option("--batch", metavar="ID", help="one batch alone")
+port_option = click.option("--port", type=int, help="the port to serve on")
+garden_option = click.option("--garden", metavar="NAME", help="the garden meant")
+demo_option = click.option("--demo", is_flag=True, help="the demo's database instead of your own")
 
 
-class Refused(Exception):
-    """Bad usage or bad input, told on one line."""
+@click.group(context_settings={"help_option_names": ["-h", "--help"]})
+def cli() -> None:
+    """Fennet: the instrument a home grow-room lacks."""
 
 
-class _Parser(argparse.ArgumentParser):
-    def error(self, message: str) -> NoReturn:
-        raise Refused(f"{message}; accepted: ./fennet {self.prog.removeprefix('fennet').strip() or 'COMMAND'} --help")
+@cli.command()
+@port_option
+@click.option("--fresh", is_flag=True, help="rebuild the demo season")
+def demo(port: int | None, fresh: bool) -> int:
+    """The demo season, served on loopback."""
+    from fennet.launch.serve import serve
+
+    return serve(demo=True, port=port, fresh=fresh, lan=False)
 
 
-def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="fennet", description="Fennet: the instrument a home grow-room lacks.")
-    commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)
+@cli.command()
+@port_option
+@click.option("--lan", is_flag=True, help="let other devices of the home network reach it")
+def run(port: int | None, lan: bool) -> int:
+    """The same server for your own data."""
+    from fennet.launch.serve import serve
 
-    demo = commands.add_parser("demo", help="the demo season, served on loopback")
-    demo.add_argument("--port", type=int, default=None)
-    demo.add_argument("--fresh", action="store_true", help="rebuild the demo season")
-    run = commands.add_parser("run", help="the same server for your own data")
-    run.add_argument("--port", type=int, default=None)
-    run.add_argument("--lan", action="store_true", help="let other devices of the home network reach it")
+    return serve(demo=False, port=port, fresh=False, lan=lan)
 
-    forecast = commands.add_parser("forecast", help="emergence forecast of a journal, as JSON")
-    forecast.add_argument("journal")
-    forecast.add_argument("--at", default=None, metavar="TIME")
-    forecast.add_argument("--batch", default=None, metavar="ID")
 
-    diagnose = commands.add_parser("diagnose", help="what is wrong with the batches of a journal and why, as JSON")
-    diagnose.add_argument("journal")
-    diagnose.add_argument("--at", default=None, metavar="TIME")
-    diagnose.add_argument("--batch", default=None, metavar="ID")
+@cli.command()
+@click.argument("journal")
+@at_option
+@batch_option
+def forecast(journal: str, at: str | None, batch: str | None) -> int:
+    """Emergence forecast of a journal, as JSON."""
+    from fennet.cli.forecast import forecast
 
-    tune = commands.add_parser("tune", help="what to set the mats and lamps of a journal to, as JSON")
-    tune.add_argument("journal")
-    tune.add_argument("--at", default=None, metavar="TIME")
+    return forecast(journal, at, batch)
 
-    plan = commands.add_parser("plan", help="sowing plan of a journal's wants, as JSON")
-    plan.add_argument("journal")
-    plan.add_argument("--at", default=None, metavar="TIME")
-    plan.add_argument("--ics", action="store_true", help="as iCalendar")
 
-    crops = commands.add_parser("crops", help="the crop table")
-    crops.add_argument("name", nargs="?")
-    crops.add_argument(
-        "--response", nargs="+", metavar=("NAME", "T"), help="days to half emerged at constant soil temperatures T in °C"
+@cli.command()
+@click.argument("journal")
+@at_option
+@batch_option
+def diagnose(journal: str, at: str | None, batch: str | None) -> int:
+    """What is wrong with the batches of a journal and why, as JSON."""
+    from fennet.cli.diagnose import diagnose
+
+    return diagnose(journal, at, batch)
+
+
+@cli.command()
+@click.argument("journal")
+@at_option
+def tune(journal: str, at: str | None) -> int:
+    """What to set the mats and lamps of a journal to, as JSON."""
+    from fennet.cli.tune import tune
+
+    return tune(journal, at)
+
+
+@cli.command()
+@click.argument("journal")
+@at_option
+@click.option("--ics", is_flag=True, help="as iCalendar")
+def plan(journal: str, at: str | None, ics: bool) -> int:
+    """Sowing plan of a journal's wants, as JSON."""
+    from fennet.cli.plan import plan
+
+    return plan(journal, at, ics)
+
+
+@cli.command(context_settings={"ignore_unknown_options": True})
+@click.argument("name", required=False)
+@click.option("--response", metavar="CROP", help="days to half emerged of a crop at the constant soil temperatures given, °C")
+@click.argument("temperatures", nargs=-1)
+def crops(name: str | None, response: str | None, temperatures: tuple[str, ...]) -> int:
+    """The crop table, one crop with every figure, or its response to temperatures."""
+    from fennet.cli.crops import crops
+
+    if response is None:
+        return crops(" ".join([name, *temperatures]) if name else None, None)
+    return crops(None, [response, *([name] if name else []), *temperatures])
+
+
+@cli.command(name="import")
+@click.argument("file")
+@garden_option
+@demo_option
+def take(file: str, garden: str | None, demo: bool) -> int:
+    """A whole journal in, or a CSV of wants, seed, sowings or nights."""
+    from fennet.cli.exchange import take
+
+    return take(file, garden, demo)
+
+
+@cli.command(name="export")
+@click.argument("file", required=False)
+@garden_option
+@demo_option
+def give(file: str | None, garden: str | None, demo: bool) -> int:
+    """A whole journal out."""
+    from fennet.cli.exchange import give
+
+    return give(file, garden, demo)
+
+
+@cli.command()
+@click.option("--seed", type=int, default=1)
+@click.option("--days", type=int, default=30)
+@click.option("--batches", type=int, default=6)
+@click.option("--out", metavar="FILE")
+@click.option("--demo", is_flag=True, help="the demo's own story instead of a drawn room")
+@click.option("--end", metavar="TIME", help="when the record ends")
+def simulate(**asked: Any) -> int:
+    """The simulated room writes a journal."""
+    from fennet.cli.simulate import simulate
+
+    return simulate(**asked)
+
+
+@cli.command()
+@click.option("--rows", type=int, default=1_000_000, help="readings in the import benchmark")
+def bench(rows: int) -> int:
+    """The benchmarks, as ratios against their limits."""
+    from fennet.cli.bench import bench
+
+    return bench(rows)
+
+
+@cli.command()
+@click.option("--rooms", type=int, default=60)
+def score(rooms: int, **of: int | None) -> int:
+    """How well forecasts and findings do over simulated rooms whose truth is known."""
+    from importlib import import_module
+
+    for name, n in of.items():
+        if n is not None:
+            _, module, function = SCORES[name]
+            return int(getattr(import_module(f"fennet.cli.{module}"), function)(n))
+    from fennet.cli.score import score
+
+    return score(rooms)
+
+
+for _name, (_words, _, _) in SCORES.items():
+    score.params.append(click.Option([f"--{_name}"], type=int, metavar="N", help=_words))
+
+
+def _not_built(name: str, what: str) -> Callable[..., int]:
+    @cli.command(
+        name=name, help=f"{what[:1].upper()}{what[1:]} (not built yet).", context_settings={"ignore_unknown_options": True}
     )
+    @click.argument("rest", nargs=-1)
+    def refuse(rest: tuple[str, ...]) -> int:
+        raise Refused(f"{name}: not built yet ({what}); accepted: see ./fennet --help")
 
-    take = commands.add_parser("import", help="a whole journal in")
-    take.add_argument("file")
-    take.add_argument("--garden", default=None, help="name of the garden to fill")
-    give = commands.add_parser("export", help="a whole journal out")
-    give.add_argument("file", nargs="?")
-    give.add_argument("--garden", default=None)
-    for sub in (take, give):
-        sub.add_argument("--demo", action="store_true", help="the demo's database instead of your own")
+    return refuse
 
-    simulate = commands.add_parser("simulate", help="the simulated room writes a journal")
-    simulate.add_argument("--seed", type=int, default=1)
-    simulate.add_argument("--days", type=int, default=30)
-    simulate.add_argument("--batches", type=int, default=6)
-    simulate.add_argument("--out", default=None, metavar="FILE")
-    simulate.add_argument("--demo", action="store_true", help="the demo's own story instead of a drawn room")
-    simulate.add_argument("--end", default=None, metavar="TIME", help="when the record ends")
 
-    bench = commands.add_parser("bench", help="the benchmarks, as ratios against their limits")
-    bench.add_argument("--rows", type=int, default=1_000_000, help="readings in the import benchmark")
-    score = commands.add_parser("score", help="how well forecasts and findings do over simulated rooms whose truth is known")
-    score.add_argument("--rooms", type=int, default=60)
-    score.add_argument("--why", type=int, default=None, metavar="N", help="findings instead: N drawn trays of each half")
-    score.add_argument("--mats", type=int, default=None, metavar="N", help="mat settings instead: N drawn mats of each half")
-    score.add_argument("--lamps", type=int, default=None, metavar="N", help="lamp settings instead: N drawn shelves of each half")
-    score.add_argument("--grown", type=int, default=None, metavar="N", help="long thin, fallen and odd seedlings: N of each half")
-    score.add_argument("--water", type=int, default=None, metavar="N", help="waterings foretold: N drawn trays of each half")
-    for name, what in NOT_BUILT.items():
-        commands.add_parser(name, help=f"{what} (not built yet)", add_help=False).add_argument("rest", nargs="*")
-    return parser
+for _name, _what in NOT_BUILT.items():
+    _not_built(_name, _what)
 
 
 def main(argv: Sequence[str]) -> int:
     """Run one command; returns the exit status."""
     try:
-        if argv and argv[0] in NOT_BUILT:
-            raise Refused(f"{argv[0]}: not built yet ({NOT_BUILT[argv[0]]}); accepted: see ./fennet --help")
-        arguments = _parser().parse_args(list(argv))
-        if not arguments.command:
+        if not argv:
             raise Refused("no command given; accepted: see ./fennet --help")
-        return _dispatch(arguments)
-    except Refused as e:
-        print(f"fennet: {e}", file=sys.stderr)
+        return int(cli.main(list(argv), prog_name="./fennet", standalone_mode=False) or 0)
+    except click.UsageError as e:
+        where = e.ctx.command_path if e.ctx is not None else "./fennet"
+        print(f"fennet: {e.format_message().rstrip('.')}; accepted: see {where} --help", file=sys.stderr)
         return 2
-    except BrokenPipeError:
+    except click.ClickException as e:
+        print(f"fennet: {e.format_message()}", file=sys.stderr)
+        return 2
+    except (click.Abort, BrokenPipeError):
         return 0
-
-
-def _dispatch(a: argparse.Namespace) -> int:
-    if a.command == "crops":
-        from fennet.cli.crops import crops
-
-        return crops(a.name, a.response)
-    if a.command == "forecast":
-        from fennet.cli.forecast import forecast
-
-        return forecast(a.journal, a.at, a.batch)
-    if a.command == "diagnose":
-        from fennet.cli.diagnose import diagnose
-
-        return diagnose(a.journal, a.at, a.batch)
-    if a.command == "tune":
-        from fennet.cli.tune import tune
-
-        return tune(a.journal, a.at)
-    if a.command == "plan":
-        from fennet.cli.plan import plan
-
-        return plan(a.journal, a.at, a.ics)
-    if a.command == "simulate":
-        from fennet.cli.simulate import simulate
-
-        return simulate(a)
-    if a.command == "score":
-        if a.why is not None:
-            from fennet.cli.score_why import score_why
-
-            return score_why(a.why)
-        if a.mats is not None:
-            from fennet.cli.score_tune import score_tune
-
-            return score_tune(a.mats)
-        if a.lamps is not None:
-            from fennet.cli.score_lamps import print_lamps
-
-            return print_lamps(a.lamps)
-        if a.grown is not None:
-            from fennet.cli.score_grown import print_grown
-
-            return print_grown(a.grown)
-        if a.water is not None:
-            from fennet.cli.score_water import print_water
-
-            return print_water(a.water)
-        from fennet.cli.score import score
-
-        return score(a.rooms)
-    if a.command in ("import", "export"):
-        from fennet.cli import exchange
-
-        return exchange.take(a.file, a.garden, a.demo) if a.command == "import" else exchange.give(a.file, a.garden, a.demo)
-    if a.command == "bench":
-        from fennet.cli.bench import bench
-
-        return bench(a.rows)
-    from fennet.launch.serve import serve
-
-    return serve(demo=a.command == "demo", port=a.port, fresh=getattr(a, "fresh", False), lan=getattr(a, "lan", False))

@@ -7,16 +7,13 @@ import sys
 from datetime import UTC, date, datetime, time, timedelta
 from typing import Any
 
-from fennet.cli.forecast import load, moment_of
-from fennet.cli.main import Refused
+from fennet.cli.journal_file import answers_of, load, moment_of
+from fennet.cli.refused import Refused
 from fennet.core.planning.clashes import clashes
-from fennet.core.planning.plan import Plan, Planned, notes_of, outdoors
-from fennet.core.planning.plan import plan as core_plan
+from fennet.core.planning.plan import Plan, Planned, notes_of
 from fennet.core.working import Interval
 from fennet.journal.minima import read_minima
-from fennet.journal.plans import assumed_of
 from fennet.journal.reader import Read
-from fennet.journal.times import zone_of
 from fennet.telling.calendar import calendar
 from fennet.telling.planning import clash_words, least_change_words, note_words, way_words
 from fennet.telling.speech import Speech
@@ -29,18 +26,12 @@ def plan(path: str, at: str | None, ics: bool) -> int:
     read = load(path)
     if not read.journal.wants:
         raise Refused(f"{path}: wants: none are given; accepted: wants with a crop and a number of plants")
-    at_s = _moment(read, at)
-    zone = zone_of(read.journal.garden.timezone)
-    today = datetime.fromtimestamp(at_s, zone).date()
-    found_minima = read_minima(read.journal.minima)
-    for entry in found_minima.aside:
+    a = answers_of(read, _moment(read, at))
+    for entry in read_minima(read.journal.minima).aside:
         print(f"{path}: set aside {entry}", file=sys.stderr)
-    journal = read.with_series()
-    crops = {name: read.crops.get(name) for name in {w.crop for w in journal.wants} | {b.crop for b in journal.batches}}
-    made = core_plan(journal, crops, outdoors(journal.garden, found_minima.minima), today, at_s, assumed_of(journal.plans))
-    say = Speech(zone)
+    made, say = a.plan(datetime.fromtimestamp(a.at_s, a.zone).date()), Speech(a.zone)
     if ics:
-        sys.stdout.write(calendar(made, journal.garden.name, say).decode())
+        sys.stdout.write(calendar(made, a.journal.garden.name, say).decode())
         return 0
     json.dump(as_json(made, say), sys.stdout, ensure_ascii=False, indent=1)
     print()

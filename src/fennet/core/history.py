@@ -18,16 +18,8 @@ def standing(events: Iterable[Event], at_s: float) -> list[Event]:
     A withdrawal can itself be withdrawn; of several corrections the last one holds. Sorted by time, then as written.
     """
     seen = [e for e in events if e.at.timestamp() <= at_s]
-    gone: set[str] = set()
-    corrected: dict[str, Event] = {}
-    # From the last written to the first, so that an undone undo no longer acts.
-    for event in reversed(seen):
-        if event.id in gone:
-            continue
-        if event.kind == "withdrawn":
-            gone.add(event.fields["target"])
-        elif event.kind == "corrects":
-            corrected.setdefault(event.fields["target"], event.fields["event"])
+    gone, corrections = _unsaid(seen)
+    corrected = {target: e.fields["event"] for target, e in corrections.items()}
     out = []
     for event in seen:
         if event.id in gone or event.kind in ("withdrawn", "corrects"):
@@ -38,6 +30,26 @@ def standing(events: Iterable[Event], at_s: float) -> list[Event]:
                 continue
         out.append(event)
     return sorted(out, key=lambda e: e.at)
+
+
+def said_anew(events: Iterable[Event], at_s: float) -> dict[str, str]:
+    """Of the events that stand corrected at a moment: which correction says what each of them says now."""
+    return {target: e.id for target, e in _unsaid([e for e in events if e.at.timestamp() <= at_s])[1].items()}
+
+
+def _unsaid(seen: list[Event]) -> tuple[set[str], dict[str, Event]]:
+    """The ids of what was withdrawn, and by target the corrections that hold; of events in the order they were written."""
+    gone: set[str] = set()
+    corrected: dict[str, Event] = {}
+    # From the last written to the first, so that an undone undo no longer acts.
+    for event in reversed(seen):
+        if event.id in gone:
+            continue
+        if event.kind == "withdrawn":
+            gone.add(event.fields["target"])
+        elif event.kind == "corrects":
+            corrected.setdefault(event.fields["target"], event)
+    return gone, corrected
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ classes and storage maps its tables onto them.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, Literal
 
@@ -354,6 +354,8 @@ class Series:
     estimated: NDArray[np.bool_]
     daylight: NDArray[np.bool_] | None = None
     spot_mm: tuple[float | None, float | None, float | None] | None = None
+    #: The revision it was read at, where it was read from a store.
+    revision: Hashable = None
 
     def only(self, keep: NDArray[np.bool_]) -> Series:
         """Some of the readings: those where `keep` is true."""
@@ -405,3 +407,7 @@ class Journal:
     plans: list[dict[str, Any]] = field(default_factory=list)
     #: What of the stored record cannot be read; never part of a journal.
     faults: list[RecordFault] = field(default_factory=list)
+    #: The revision the set-up was read at, where it was read from a store, and of corrected events which correction holds;
+    #: never part of a journal.
+    revision: Hashable = None
+    corrected: Mapping[str, str] = field(default_factory=dict)

@@ -93,13 +93,12 @@ def in_turn(
     work: Callable[[WriteContext], T],
     key: str | None = None,
     rehearsal: bool = False,
-    counted: bool = True,
 ) -> T | None:
     """Do one write as one transaction, after every other write to its garden that began before it; what `work` returned.
 
     With a `key` that was sent before nothing is done again: what came of it then is returned where that was plain (texts,
-    whole numbers and lists of them), else None. A rehearsal is rolled back; what is not `counted` bears on no page. `work`
-    may be called more than once, each time on a fresh transaction, and does all its writing through the context. Raises Refusal.
+    whole numbers and lists of them), else None. A rehearsal is rolled back. `work` may be called more than once, each time on
+    a fresh transaction, and does all its writing through the context. Raises Refusal.
     """
     if not actor.may_write:
         raise Refusal("You may look at this garden but not write in it. An owner can make you a helper.")
@@ -116,8 +115,7 @@ def in_turn(
                     transaction.rollback()
                 else:
                     _keep_outcome(w, value)
-                    if counted:
-                        mark_changed(c, actor.ref.id)
+                    mark_changed(c, actor.ref.id)
                 return value
         except DBAPIError as e:
             if not isinstance(e.orig, _BROKEN_OFF) or attempt == TRIES:

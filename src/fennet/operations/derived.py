@@ -3,7 +3,7 @@ over a place. When that changes, late or corrected, the figures of the past are 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import replace
 from functools import lru_cache
 from typing import Any
@@ -39,17 +39,21 @@ def known_of(c: Connection, ref: GardenRef) -> Known:
     return Known(queries.things(c, ref.id), lamps, {s.id: s for s in queries.sources(c, ref.id)}, alive, shone_on)
 
 
-def renew(w: WriteContext, bears: Callable[[Column], bool], light_only: bool = False) -> int:
-    """Make the canonical figures of some columns of readings anew; how many figures there were."""
+def renew(
+    w: WriteContext, quantity: str | None = None, source: str | None = None, bears: Callable[[Column], bool] | None = None
+) -> int:
+    """Make the canonical figures anew of the readings of a quantity or a source, or of those of their columns that something
+    bears on; how many figures there were. No more than a piece of a column is held at a time."""
     known = known_of(w.c, w.actor.ref)
-    columns = []
-    for col in stored(w.c, w.garden_id, "light" if light_only else None):
-        if bears(col):
-            place, quantity, source, x, y, z = col.series
-            key = GroupKey(place, quantity, col.unit, source, x, y, z, col.under, col.estimated)
-            columns.append(replace(col, canonical=canonical_of(key, col.at_s, col.value, known)))
-    rebuild(w.c, w.garden_id, columns)
-    return sum(len(col.at_s) for col in columns)
+
+    def anew() -> Iterator[Column]:
+        for col in stored(w.c, w.garden_id, quantity, source):
+            if bears is None or bears(col):
+                place, of, by, x, y, z = col.series
+                key = GroupKey(place, of, col.unit, by, x, y, z, col.under, col.estimated)
+                yield replace(col, canonical=canonical_of(key, col.at_s, col.value, known))
+
+    return rebuild(w.c, w.garden_id, anew())
 
 
 def of_unnamed_light(col: Column) -> bool:
@@ -62,7 +66,7 @@ def renew_unnamed_light(w: WriteContext, events: Iterable[Event]) -> int:
     times = [e.at.timestamp() for e in _meant(events) if e.kind in OVERHEAD]
     if not times or not queries.has_unnamed_lux(w.c, w.garden_id, min(times)):
         return 0
-    return renew(w, of_unnamed_light, light_only=True)
+    return renew(w, "light", bears=of_unnamed_light)
 
 
 def _meant(events: Iterable[Event]) -> Sequence[Event]:

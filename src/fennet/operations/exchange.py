@@ -20,7 +20,7 @@ from fennet.journal.writer import write_journal
 from fennet.operations import gardens, readings
 from fennet.operations.acting import Actor, Refusal, WriteContext, lock_garden, mark_changed
 from fennet.operations.logging import insert_events
-from fennet.operations.projecting import project_cells, project_placements, project_settings
+from fennet.operations.projecting import project_cells
 from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import SECTIONS, table_of, to_row
@@ -283,8 +283,6 @@ def _take_events(w: WriteContext, journal: Journal, result: Imported) -> None:
     if new or journal.batches:
         events = queries.events(w.c, w.garden_id)
         project_cells(w.c, w.garden_id, queries.records(w.c, w.garden_id, "batches"), events)
-        project_placements(w.c, w.garden_id, {x.fields["tray"] for x in events if x.kind == "placed"}, events)
-        project_settings(w.c, w.garden_id, events)
 
 
 def _group_key(col: Column) -> GroupKey:

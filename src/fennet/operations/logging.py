@@ -14,7 +14,7 @@ from fennet.core.history import counts_of, most_up, standing
 from fennet.core.records import Batch, Event
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.derived import renew_unnamed_light
-from fennet.operations.projecting import SETTING_FIELDS, project_cells, project_placements, project_settings
+from fennet.operations.projecting import project_cells
 from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import event_row, table_of
@@ -56,18 +56,12 @@ def project(c: Connection, garden_id: int, events: Sequence[Event]) -> list[Even
         found = queries.events(c, garden_id, e.c.id.in_(targets))
         touched += found
         targets = {x.fields["target"] for x in found if "target" in x.fields}
-    kinds = {x.kind for x in touched}
     batch_ids = {x.fields["batch"] for x in touched if x.kind in ("gave_up", "planted", "potted_up", "lost", "moved")}
     # A move parts a batch: the new one holds its cells from then.
     batch_ids |= {x.fields["to_batch"] for x in touched if x.kind == "moved" and x.fields.get("to_batch")}
-    trays = {x.fields["tray"] for x in touched if x.kind == "placed"}
     if batch_ids:
         batches = queries.records(c, garden_id, "batches", table_of(t.BatchRow).c.id.in_(batch_ids))
         project_cells(c, garden_id, batches, queries.events_about(c, garden_id, [], list(batch_ids)))
-    if trays:
-        project_placements(c, garden_id, trays, queries.events_about(c, garden_id, list(trays), []))
-    if kinds & SETTING_FIELDS.keys():
-        project_settings(c, garden_id, queries.events(c, garden_id))
     return touched
 
 

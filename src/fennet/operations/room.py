@@ -134,8 +134,8 @@ def _check_names(w: WriteContext, section: str, record: Any) -> None:
 def remake(w: WriteContext, section: str, id: str) -> int:
     """Make the canonical figures of readings under a lamp or by a probe anew; how many there were."""
     if section == "lamps":
-        return renew(w, lambda col: col.under == id or of_unnamed_light(col), light_only=True)
-    return renew(w, lambda col: col.series[2] == id)
+        return renew(w, "light", bears=lambda col: col.under == id or of_unnamed_light(col))
+    return renew(w, source=id)
 
 
 def calibrate(w: WriteContext, source_id: str, calibration: Calibration) -> None:

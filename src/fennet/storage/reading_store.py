@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from itertools import groupby
 from typing import Any
 
 import numpy as np
@@ -201,14 +202,20 @@ def _roll_up(c: Connection, spans: dict[int, tuple[float, float]]) -> None:
         c.execute(text("update series set revision = revision + 1 where id = :n"), {"n": number})
 
 
-def stored(c: Connection, garden_id: int, quantity: str | None = None) -> Iterator[Column]:
-    """Every reading of a garden in columns, as given; of one quantity only, if it is named."""
+#: Readings held at a time where a whole series is gone through.
+PIECE = 50_000
+
+
+def stored(c: Connection, garden_id: int, quantity: str | None = None, source: str | None = None) -> Iterator[Column]:
+    """Every reading of a garden in columns, as given; of one quantity or source only, if it is named. A long column comes in
+    pieces, so that no more than one piece is held at a time."""
     series = c.execute(
         text(
             "select id, place, quantity, source, x_mm, y_mm, z_mm from series where garden_id = :g "
-            "and (cast(:q as text) is null or quantity = :q) order by place, quantity, source, id"
+            "and (cast(:q as text) is null or quantity = :q) and (cast(:s as text) is null or source = :s) "
+            "order by place, quantity, source, id"
         ),
-        {"g": garden_id, "q": quantity},
+        {"g": garden_id, "q": quantity, "s": source},
     ).all()
     for number, *key in series:
         rows = c.execute(
@@ -217,15 +224,13 @@ def stored(c: Connection, garden_id: int, quantity: str | None = None) -> Iterat
                 "where series_id = :n order by unit, under, estimated, at"
             ),
             {"n": number},
-        ).all()
-        start = 0
-        for i in range(1, len(rows) + 1):
-            if i == len(rows) or rows[i][:3] != rows[start][:3]:
-                part = rows[start:i]
+            execution_options={"stream_results": True, "yield_per": PIECE},
+        )
+        for found in rows.partitions():
+            for (unit, under, estimated), run in groupby(found, key=lambda r: tuple(r[:3])):
+                part = list(run)
                 at_s, value, figure = (np.array([np.nan if r[k] is None else r[k] for r in part], dtype=float) for k in (3, 4, 5))
-                unit, under, estimated = part[0][:3]
                 yield Column(tuple(key), unit, under, estimated, at_s, value, figure)
-                start = i
 
 
 def take_back(c: Connection, garden_id: int, series: tuple[Any, ...], at_s: float) -> tuple[float, str] | None:
@@ -245,28 +250,33 @@ def take_back(c: Connection, garden_id: int, series: tuple[Any, ...], at_s: floa
     return float(gone[0]), str(gone[1])
 
 
-def rebuild(c: Connection, garden_id: int, columns: Sequence[Column]) -> None:
-    """Write canonical figures anew (after a calibration or a lamp's factor changed) and their hours."""
-    numbers = series_numbers(c, garden_id, [col.series for col in columns])
+def rebuild(c: Connection, garden_id: int, columns: Iterable[Column]) -> int:
+    """Write canonical figures anew (after a calibration or a lamp's factor changed) and the hours of their series; how many
+    figures there were."""
+    c.execute(text("create temp table if not exists redone (at timestamptz, canonical float8) on commit drop"))
+    touched: set[int] = set()
+    n = 0
     for col in columns:
-        number = numbers[col.series]
-        c.execute(text("create temp table if not exists redone (at timestamptz, canonical float8) on commit drop"))
+        number = series_numbers(c, garden_id, [col.series])[col.series]
         c.execute(text("truncate redone"))
         with c.connection.cursor().copy("copy redone (at, canonical) from stdin") as copy:
             for at_s, figure in zip(col.at_s, col.canonical, strict=True):
                 copy.write_row((datetime.fromtimestamp(float(at_s), UTC), None if np.isnan(figure) else float(figure)))
         c.execute(
             text(
-                "update reading r set canonical = d.canonical from redone d "
-                "where r.series_id = :n and r.at = d.at and r.unit = :u"
+                "update reading r set canonical = d.canonical from redone d where r.series_id = :n and r.at = d.at "
+                "and r.unit = :u and r.canonical is distinct from d.canonical"
             ),
             {"n": number, "u": col.unit},
         )
-        c.execute(text("delete from reading_hour where series_id = :n"), {"n": number})
+        touched.add(number)
+        n += len(col.at_s)
     # The hours of a series are made of all its readings, not of those alone whose figures changed.
     spans = {}
-    for number in set(numbers.values()):
+    for number in touched:
+        c.execute(text("delete from reading_hour where series_id = :n"), {"n": number})
         first, last = c.execute(text("select min(at), max(at) from reading where series_id = :n"), {"n": number}).one()
         if first is not None:
             spans[number] = (first.timestamp(), last.timestamp())
     _roll_up(c, spans)
+    return n

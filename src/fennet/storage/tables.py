@@ -414,39 +414,6 @@ class CellStayRow(SQLModel, table=True):
     during: Any = Field(sa_column=Column(TSTZRANGE, nullable=False))
 
 
-class PlacementRow(SQLModel, table=True):
-    """Where a tray stood, from when to when. Derived from `placed` events."""
-
-    __tablename__ = "placement"
-    __table_args__ = (
-        ExcludeConstraint(("garden_id", "="), ("tray", "="), ("during", "&&"), name="one_place_for_a_tray", using="gist"),
-    )
-    position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
-    garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE")
-    tray: str
-    place: str
-    x_mm: float | None = None
-    y_mm: float | None = None
-    during: Any = Field(sa_column=Column(TSTZRANGE, nullable=False))
-
-
-class SettingRow(SQLModel, table=True):
-    """What a mat, lamp, fan or cover was set to, from when to when. Derived from events."""
-
-    __tablename__ = "setting"
-    __table_args__ = (
-        ExcludeConstraint(
-            ("garden_id", "="), ("thing", "="), ("what", "="), ("during", "&&"), name="one_setting_at_a_time", using="gist"
-        ),
-    )
-    position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
-    garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE")
-    thing: str
-    what: str
-    value: Any = _json(nullable=False)
-    during: Any = Field(sa_column=Column(TSTZRANGE, nullable=False))
-
-
 class PromiseRow(SQLModel, table=True):
     """Forecasts that were shown and will be marked."""
 

@@ -69,6 +69,7 @@ def create_app(settings: Settings) -> Flask:
     app.url_map.strict_slashes = False
     app.extensions["fennet_settings"] = settings
     app.extensions["fennet_engine"] = connect(settings.database_url)
+    app.extensions["fennet_at_hand"] = record.AtHand()
     # Macros are imported without a page's context; a fresh key for each form is not of one page.
     app.jinja_env.globals["sending"] = sending
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -114,6 +114,6 @@ def in_garden(handler: Callable[..., Any]) -> Callable[..., Any]:
     return guarded
 
 
-def identity() -> tuple[str, int]:
-    """What an answer kept in this process is filed under: whose garden, in which database."""
-    return settings().database_url, garden().id
+def identity() -> int:
+    """What an answer kept by this application is filed under: whose garden."""
+    return garden().id

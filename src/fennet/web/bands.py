@@ -2,22 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
-from fennet.core.conditions import Channel, Conditions, conditions
+from fennet.core.conditions import Channel, Conditions
 from fennet.core.forecast import Forecast
-from fennet.core.history import forebears, life_stays
-from fennet.core.records import Batch, Event, Journal
-from fennet.core.room import tray_of
 from fennet.core.targets import Band
 from fennet.core.working import Input, Working
-from fennet.crops import CropTable
-from fennet.journal.targets import own_targets
 from fennet.telling.sentences import growing_sentence
 from fennet.telling.speech import Speech
-from fennet.web.answers import STEP_S
-from fennet.web.keeping import Kept
 from fennet.web.workings import WorkingView, working_view
 
 CHANNEL_WORDS = {
@@ -30,91 +23,6 @@ STAGE_WORDS = {
     "hardening": "hardening off", "out": "planted out", "lost": "lost", "given_up": "given up",
     "moved_on": "pricked out",
 }  # fmt: skip
-
-_kept: Kept[Conditions] = Kept(400)
-
-
-@dataclass(frozen=True)
-class Bearing:
-    """What bears on one batch: the part of the record, its events, "now" in steps, and a mark that what is written changes."""
-
-    mark: tuple[Any, ...]
-    part: Journal
-    events: list[Event]
-    at_s: float
-
-
-def corrections(journal: Journal) -> tuple[str, ...]:
-    """The events that change what others say: an event that was corrected keeps its id, and what was worked out from it does not
-    hold."""
-    return tuple(e.id for e in journal.events if e.kind in ("corrects", "withdrawn"))
-
-
-def bearing_on(
-    journal: Journal, table: CropTable, batch: Batch, events: list[Event], at_s: float, say: Speech, near: bool = False
-) -> Bearing:
-    """What bears on a batch, so that a deed in one tray renews that tray alone. `near`: signs in other trays bear too."""
-    moves = [e for e in events if e.kind in ("potted_up", "moved")]
-    tray = tray_of(batch, moves, at_s)
-    mates = {b.id for b in journal.batches if tray_of(b, moves, at_s) == tray}
-    trays = {s.where for s in life_stays(journal, batch, moves)}
-    mates |= {b.id for b in forebears(journal, batch)}
-    bearing = [e for e in events if _bears(e, mates, trays) or (near and e.kind in ("sign", "fan", "placed"))]
-    others = ({t.id for t in journal.trays} | {b.id for b in journal.batches}) - trays - mates
-    series = [s for s in journal.series if s.place not in others]
-    last = max([e.at.timestamp() for e in bearing if e.at.timestamp() <= at_s], default=0.0)
-    # "Now" moves in steps, but never before the last thing that bears on this batch.
-    own_s = max(at_s // STEP_S * STEP_S, min(at_s, last))
-    record = tuple(
-        (s.place, s.quantity, s.source, len(s.at_s), float(s.at_s[-1]), float(s.value.sum())) for s in series if len(s.at_s)
-    )
-    things = (
-        journal.garden,
-        tuple(journal.lamps),
-        tuple(journal.places),
-        [t for t in journal.trays if t.id in trays],
-        own_targets(journal),
-        batch,
-    )
-    mark = (
-        tuple(e.id for e in bearing), corrections(journal), record, say.zone.key, repr(things), table.get(batch.crop).id,
-        len(journal.crops),
-    )  # fmt: skip
-    return Bearing(mark, replace(journal, series=series), bearing, own_s)
-
-
-def conditions_of(
-    journal: Journal,
-    table: CropTable,
-    batch: Batch,
-    events: list[Event],
-    at_s: float,
-    say: Speech,
-    lookback_s: float | None = None,
-) -> Conditions:
-    """How a batch stands; worked out once for what bears on it.
-
-    `lookback_s`: only so far back, for pages that show how it is now.
-    """
-    b = bearing_on(journal, table, batch, events, at_s, say)
-    own = own_targets(journal)
-    from_s = b.at_s - lookback_s if lookback_s is not None else None
-    crop = table.get(batch.crop)
-    return _kept.get(
-        (b.mark, b.at_s, lookback_s), lambda: conditions(b.part, crop, batch, b.events, b.at_s, say.zone, own, from_s)
-    )
-
-
-def _bears(e: Event, mates: set[str], trays: set[str]) -> bool:
-    """Whether an event can change how a batch stands: its own and its tray mates', its trays', and what is set over the room."""
-    if e.fields.get("batch") is not None:
-        return e.fields["batch"] in mates
-    return e.kind in ("lamp", "mat") or e.fields.get("tray") in trays
-
-
-def forget() -> None:
-    """Empty the shelf of kept conditions."""
-    _kept.forget()
 
 
 def figure(quantity: str, value: float, say: Speech, unit: bool = True) -> str:

@@ -1,4 +1,4 @@
-"""A garden's record as pages read it: kept in each server process and looked up anew only where something was written."""
+"""A garden's record as pages read it, kept in the server process's memory and read anew only where something was written."""
 
 from __future__ import annotations
 
@@ -6,102 +6,171 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field, replace
 from threading import Lock
-from typing import Any, TypeVar, cast
+from typing import TypeVar, cast
 
 from flask import current_app, g
 from sqlalchemy import Connection
 
-from fennet.core.history import standing, tray_stays
+from fennet.answering.answers import Answers
+from fennet.answering.memory import Memory
+from fennet.core.bearing import Record, record_at
+from fennet.core.history import tray_stays
 from fennet.core.records import Event, Journal, RecordFault, Series
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
 from fennet.web import asking
-from fennet.web.answers import STEP_S
-from fennet.web.keeping import Kept
 from fennet.web.parts import PartNote, listening, tell
 
 #: Readings older than this are not kept at hand; exports hold everything.
 REACHES_BACK_S = 420 * 86_400.0
-#: Gardens and views kept in one process.
-MOST_GARDENS, MOST_VIEWS = 12, 300
+#: Gardens whose record is kept in one process, and the most readings that all of them may hold.
+MOST_GARDENS, MOST_READINGS = 40, 6_000_000
 T = TypeVar("T")
 
 
-@dataclass
+@dataclass(frozen=True)
 class _Shelf:
-    """What is kept of one garden: the counts it was read at, its things, events and series by number, and the whole of it."""
+    """What is kept of one garden: the revisions it was read at, its things, events and series by number, and the whole of it."""
 
     revision: int = -1
-    shape: int = -1
+    set_up: Hashable = None
     things: Journal = field(default_factory=Journal)
     events: list[Event] = field(default_factory=list)
     position: int = -1
-    series: dict[int, tuple[int, Series]] = field(default_factory=dict)
+    series: dict[int, Series] = field(default_factory=dict)
     journal: Journal = field(default_factory=Journal)
-    standing: list[Event] = field(default_factory=list)
     wants: list[int] = field(default_factory=list)
 
+    @property
+    def readings(self) -> int:
+        return sum(len(s.at_s) for s in self.series.values())
 
-_shelves: OrderedDict[Hashable, _Shelf] = OrderedDict()
-_views: Kept[Any] = Kept(MOST_VIEWS)
-_lock = Lock()
+
+class AtHand:
+    """What a server process holds of its gardens: their records, how they stand, and the answers worked out from them."""
+
+    def __init__(self) -> None:
+        self.answers = Memory()
+        self._shelves: OrderedDict[Hashable, _Shelf] = OrderedDict()
+        self._standing: dict[Hashable, tuple[_Shelf, Record]] = {}
+        self._lock = Lock()
+
+    def shelf(self, name: Hashable) -> _Shelf | None:
+        with self._lock:
+            if name in self._shelves:
+                self._shelves.move_to_end(name)
+            return self._shelves.get(name)
+
+    def put(self, name: Hashable, shelf: _Shelf) -> None:
+        with self._lock:
+            self._shelves[name] = shelf
+            self._shelves.move_to_end(name)
+            while len(self._shelves) > 1 and (
+                len(self._shelves) > MOST_GARDENS or sum(s.readings for s in self._shelves.values()) > MOST_READINGS
+            ):
+                gone, _ = self._shelves.popitem(last=False)
+                self._standing.pop(gone, None)
+
+    def standing(self, name: Hashable, shelf: _Shelf, now_s: float) -> Record:
+        """How a garden stands now: laid out once for as long as nothing is written and nothing that was written comes due."""
+        kept = self._standing.get(name)
+        if kept is not None and kept[0] is shelf and kept[1].now_s <= now_s < kept[1].until_s:
+            return kept[1]
+        record = record_at(shelf.journal, now_s)
+        self._standing[name] = (shelf, record)
+        return record
+
+    def forget(self) -> None:
+        """Empty it, as after a start."""
+        with self._lock:
+            self._shelves.clear()
+            self._standing.clear()
+        self.answers.forget()
 
 
-def _shelf() -> tuple[int, _Shelf]:
+def at_hand() -> AtHand:
+    return cast(AtHand, current_app.extensions["fennet_at_hand"])
+
+
+def _shelf() -> _Shelf:
     """The shelf of this request's garden, up to date."""
-    if "shelf" in g:
-        return cast("tuple[int, _Shelf]", g.shelf)
-    c, ref = asking.reading(), asking.garden()
-    name = asking.identity()
-    revision, shape = queries.revision(c, ref.id)
-    with _lock:
-        kept = _shelves.get(name)
-        if kept is not None:
-            _shelves.move_to_end(name)
-    if kept is None or kept.revision != revision or kept.things.garden != ref.garden:
-        kept = _read(c, ref, kept or _Shelf(), revision, shape)
-        with _lock:
-            _shelves[name] = kept
-            while len(_shelves) > MOST_GARDENS:
-                _shelves.popitem(last=False)
-    g.shelf = (revision, kept)
-    return revision, kept
+    if "shelf" not in g:
+        c, ref, name = asking.reading(), asking.garden(), asking.identity()
+        revision, set_up = queries.revision(c, ref.id)
+        day = asking.now().timestamp() // 86_400
+        kept = at_hand().shelf(name)
+        if kept is None or kept.revision != revision or kept.set_up != (set_up, day):
+            kept = _read(c, ref, kept or _Shelf(), revision, set_up, day)
+            at_hand().put(name, kept)
+        g.shelf = kept
+    return cast(_Shelf, g.shelf)
 
 
-def _read(c: Connection, ref: GardenRef, old: _Shelf, revision: int, shape: int) -> _Shelf:
-    """A shelf brought up to date: only what changed is read again."""
-    same = old.shape == shape and old.things.garden == ref.garden
-    things = old.things if same else queries.things_record(c, ref)
+def _read(c: Connection, ref: GardenRef, old: _Shelf, revision: int, set_up: int, day: float) -> _Shelf:
+    """A shelf brought up to date: only what changed is read again. With the day moves what is read of long series."""
+    mark = (set_up, day)
+    same = old.set_up == mark
+    things = old.things if same else queries.things_record(c, queries.as_it_stands(c, ref))
     fresh, position, total = queries.events_since(c, ref.id, old.position)
     found = [*old.events, *fresh]
     if len(found) != total:
         found, position, _ = queries.events_since(c, ref.id, -1)
-    series: dict[int, tuple[int, Series]] = {}
-    from_s = asking.now().timestamp() // 86_400 * 86_400 - REACHES_BACK_S
-    for mark in queries.series_marks(c, ref.id):
-        kept = old.series.get(mark.id)
-        series[mark.id] = kept if kept and kept[0] == mark.revision else (mark.revision, queries.series(c, mark, from_s))
+    series: dict[int, Series] = {}
+    from_s = day * 86_400 - REACHES_BACK_S
+    for x in queries.series_marks(c, ref.id):
+        kept = old.series.get(x.id)
+        series[x.id] = (
+            kept
+            if kept is not None and kept.revision == (x.id, x.revision, day)
+            else replace(queries.series(c, x, from_s), revision=(x.id, x.revision, day))
+        )
     # A series may have no reading at hand: its last one was taken back, is older than what is kept, or says nothing yet.
-    whole = replace(things, events=found, series=[s for _, s in series.values() if len(s.at_s)])
+    at_hand = [s for s in series.values() if len(s.at_s)]
+    whole = replace(things, events=found, series=at_hand, revision=mark)
     wants = old.wants if same else list(queries.wants_by_position(c, ref.id))
-    return _Shelf(revision, shape, things, found, position, series, whole, standing(found, float("inf")), wants)
+    return _Shelf(revision, mark, things, found, position, series, whole, wants)
 
 
 def read_again() -> None:
     """Forget what this request has read, after it wrote."""
     g.pop("shelf", None)
+    g.pop("answers", None)
 
 
-def read_in_turn() -> tuple[Journal, list[Event], float]:
-    """The record as it stands inside a write, its standing events and the moment: nothing is written to it in between. What is
-    read from here on in this request is that record."""
+def answers() -> Answers:
+    """Every answer about this request's garden as it stands now."""
+    if "answers" not in g:
+        now_s, name = asking.now().timestamp(), asking.identity()
+        record = at_hand().standing(name, _shelf(), now_s)
+        g.answers = Answers(record, now_s, at_hand().answers, name)
+    return cast(Answers, g.answers)
+
+
+def answers_at(at_s: float) -> Answers:
+    """Every answer as it could have been given at a moment that is past."""
+    return Answers(record_at(journal(), at_s), at_s, at_hand().answers, asking.identity(), exactly=True)
+
+
+def answers_in_turn() -> Answers:
+    """Every answer from the record as it stands inside a write: nothing is written to it in between. What is read from here on in
+    this request is that record."""
     read_again()
-    return journal(), events(), at_s()
+    return answers()
 
 
 def journal() -> Journal:
     """The whole record of this request's garden, its readings by the hour where a logger wrote them."""
-    return _shelf()[1].journal
+    return _shelf().journal
+
+
+def events() -> list[Event]:
+    """The events that stand, in order of time."""
+    return answers().events
+
+
+def at_s() -> float:
+    """Now, in steps, but never before the last thing written."""
+    return answers().at_s
 
 
 def faults() -> list[RecordFault]:
@@ -116,58 +185,25 @@ def faults() -> list[RecordFault]:
         return []
 
 
-def revision() -> int:
-    """Counts every write to this garden."""
-    return _shelf()[0]
-
-
-def shape() -> int:
-    """Counts the writes to the things of this garden, wants and packets among them."""
-    return _shelf()[1].shape
-
-
 def want_positions() -> list[int]:
     """The numbers that address the wants, in the order of the record."""
-    return _shelf()[1].wants
-
-
-def events() -> list[Event]:
-    """The events that stand, in order of time."""
-    now_s = asking.now().timestamp()
-    return [e for e in _shelf()[1].standing if e.at.timestamp() <= now_s]
-
-
-def at_s() -> float:
-    """Now, in steps, but never before the last thing written."""
-    now_s = asking.now().timestamp()
-    stood = events()
-    last = stood[-1].at.timestamp() if stood else 0.0
-    return max(now_s // STEP_S * STEP_S, min(now_s, last))
+    return _shelf().wants
 
 
 def remembered(key: Hashable, make: Callable[[], T]) -> T:
     """What a page shows of this garden, made once for the same record, time step and reader."""
-    revision, _ = _shelf()
-    whole = (*asking.identity(), revision, at_s(), asking.speech(), key)
+    shelf = _shelf()
+    whole = (asking.identity(), "page", shelf.revision, shelf.set_up, at_s(), asking.speech(), key)
 
     def made() -> tuple[T, tuple[PartNote, ...]]:
         with listening() as notes:
             return make(), tuple(notes)
 
-    value, notes = cast("tuple[T, tuple[PartNote, ...]]", _views.get(whole, made))
+    # What failed or was left out for want of time is worked out at the next look.
+    value, notes = at_hand().answers.get(whole, made, keep=lambda made: not made[1])
     for note in notes:
         tell(note)
-    if any(note.slow for note in notes):
-        # What was left out for want of time is worked out at the next look.
-        _views.drop(whole)
     return value
-
-
-def forget() -> None:
-    """Empty the shelves, as after a start."""
-    with _lock:
-        _shelves.clear()
-    _views.forget()
 
 
 def part_of_tray(whole: Journal, stood: list[Event], tray_id: str, now_s: float) -> Journal:

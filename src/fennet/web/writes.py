@@ -12,7 +12,7 @@ from fennet.journal.times import zone_of
 from fennet.operations import promises
 from fennet.operations.acting import WriteContext, in_turn
 from fennet.storage import queries
-from fennet.web import answers, asking, record
+from fennet.web import asking, record
 from fennet.web.forms import key_sent
 
 T = TypeVar("T")
@@ -41,11 +41,12 @@ def keep_promises() -> None:
         actor, now = asking.actor(), asking.now()
         day = now.astimezone(zone_of(actor.ref.garden.timezone)).date()
         made = queries.promised_on(asking.reading(), actor.ref.id, promises.HALF_UP, day)
-        journal, events, at_s = record.journal(), record.events(), record.at_s()
-        waiting = [b for b in journal.batches if b.id not in made and b.sown_at.timestamp() <= at_s]
-        found = [answers.answer(journal, b, at_s) for b in waiting if over_s(b, events, at_s) is None]
+        a = record.answers()
+        waiting = [b for b in a.journal.batches if b.id not in made and b.sown_at.timestamp() <= a.at_s]
+        found = [a.forecast(b) for b in waiting if over_s(b, a.events, a.at_s) is None]
         new = [f for f in found if f is not None and f.half_up is not None and not f.half_up.settled and f.verdict != "finished"]
         if new:
-            in_turn(asking.engine(), actor, now, lambda w: promises.keep(w, new), counted=False)
+            in_turn(asking.engine(), actor, now, lambda w: promises.keep(w, new))
+            record.read_again()
     except Exception:
         current_app.logger.exception("the day's promises were not kept")

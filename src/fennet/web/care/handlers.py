@@ -13,6 +13,7 @@ from fennet.web import asking, record
 from fennet.web.care.forms import DropForm, FeedForm, PotUpForm, PrickOutForm, ProductForm
 from fennet.web.care.view import PotView, feed_view, pot_view
 from fennet.web.forms import Form, submitted
+from fennet.web.plan import answers as plans
 from fennet.web.writes import write
 
 CAUTION = "The label is the law. Measure, keep feed from children and pets, and never in drink bottles."
@@ -27,8 +28,7 @@ def feed() -> Any:
 
     def log(w: WriteContext) -> list[Event]:
         # Whether they are too young is judged by the record as it stands.
-        journal, events, at_s = record.read_in_turn()
-        view = feed_view(journal, events, at_s, asking.speech())
+        view = feed_view(record.answers_in_turn(), asking.speech())
         young = any(r.young for r in view.rows if r.tray in trays)
         return care.log_fed(w, trays, form.product.data or "", form.mg.data, form.sure.data, young)
 
@@ -47,8 +47,7 @@ def feed() -> Any:
 
 
 def _feed_page(form: FeedForm, product: ProductForm, refusal: Refusal | None = None) -> Any:
-    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
-    view = record.remembered(("feed",), lambda: feed_view(journal, events, at_s, say))
+    view = record.remembered(("feed",), lambda: feed_view(record.answers(), asking.speech()))
     if form.mg.data is None and not form.mg.given and view.rows:
         form.mg.data = view.rows[0].mg
     page = render_template("care/feed.html", v=view, refusal=refusal, form=form, product=product, caution=CAUTION)
@@ -79,13 +78,13 @@ def products() -> Any:
 @asking.in_garden
 def pot_up(batch_id: str) -> Any:
     """Cells to pots, or a crowd to cells: how many, into what, where they stand, buried or not."""
-    journal, events, at_s = record.journal(), record.events(), record.at_s()
-    batch = next((b for b in journal.batches if b.id == batch_id and b.sown_at.timestamp() <= at_s), None)
+    a = record.answers()
+    batch = next((b for b in a.journal.batches if b.id == batch_id and b.sown_at.timestamp() <= a.at_s), None)
     if batch is None:
         abort(404)
-    view = pot_view(journal, batch, events, at_s, asking.speech())
+    view = pot_view(a, plans.plan(), batch, asking.speech())
     pricking = submitted() and bool(PrickOutForm().tray.raw_data)
-    prick, pot = _pot_forms(view, journal, pricking)
+    prick, pot = _pot_forms(view, a.journal, pricking)
     refusal: Refusal | None = None
     if submitted():
         form: Form = prick if pricking else pot
@@ -125,9 +124,9 @@ def _potted(form: PotUpForm, batch_id: str) -> Any:
         raise Refusal("Say where the pots stand.", "place")
 
     def work(w: WriteContext) -> tuple[str, str]:
-        journal, events, _ = record.read_in_turn()
+        a = record.answers_in_turn()
         return care.pot_up(
-            w, journal, events, batch_id, form.n.data, form.pot_mm.data, form.place.data, form.buried.data, form.anyway.data
+            w, a.journal, a.events, batch_id, form.n.data, form.pot_mm.data, form.place.data, form.buried.data, form.anyway.data
         )
 
     tray, to = write(work) or ("", batch_id)

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import partial
 
+from fennet.answering.answers import Answers
 from fennet.core.care.feeding import BURNS_MG, Dose, Product, dose_for, product_of, takes_up_l
 from fennet.core.care.handling import buries, pots_area_mm2
 from fennet.core.care.leaves import leaves_made
 from fennet.core.conditions import Conditions
 from fennet.core.history import left_of
+from fennet.core.planning.plan import Plan
 from fennet.core.planning.pot_space import pot_space
-from fennet.core.records import Batch, Event, Journal
+from fennet.core.records import Batch, Journal
 from fennet.core.room import free_cells, tray_of
 from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.core.stretch import thermal_age
@@ -21,10 +22,7 @@ from fennet.telling.planning import day_words
 from fennet.telling.speech import Speech
 from fennet.telling.work import HOLDS
 from fennet.web import answers
-from fennet.web.bands import conditions_of
-from fennet.web.care_found import care_of
-from fennet.web.parts import Untold, part, untold
-from fennet.web.plan import answers as plan_answers
+from fennet.web.parts import Untold, untold
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view
 
@@ -93,8 +91,8 @@ def products_of(journal: Journal) -> tuple[list[Product], list[str]]:
     return out, faults
 
 
-def feed_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> FeedView:
-    table = answers.table_for(journal)
+def feed_view(a: Answers, say: Speech) -> FeedView:
+    journal, events, at_s, table = a.journal, a.events, a.at_s, a.table
     by_tray: dict[str, list[tuple[Batch, Conditions]]] = {}
     alive: list[Batch] = []
     for b in journal.batches:
@@ -102,16 +100,13 @@ def feed_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -
         if stands is None or b.sown_at.timestamp() > at_s or stage_at(stage_spans(b, events, at_s), at_s) in ENDED:
             continue
         alive.append(b)
-        state = part(f"how {b.id} stands", partial(conditions_of, journal, table, b, events, at_s, say, LOOKS_BACK_S), None, b.id)
+        state = answers.conditions(a, b, LOOKS_BACK_S)
         if state is not None:
             by_tray.setdefault(stands, []).append((b, state))
     rows, litres = [], 0.0
     for tray in journal.trays:
         inside = by_tray.get(tray.id, [])
-        cares = [
-            (b, part(f"what {b.id} wants", partial(care_of, journal, b, tray, events, at_s, c, say), None, b.id))
-            for b, c in inside
-        ]
+        cares = [(b, answers.care(a, b, tray, c)) for b, c in inside]
         found = [(b, care) for b, care in cares if care is not None]
         fed = [(b, c, c.feed) for b, c in found if c.feed is not None]
         if not fed:
@@ -158,9 +153,9 @@ def _product(p: Product, strengths: list[float], litres: float, say: Speech) -> 
     return ProductView(p.name, label, told, view)
 
 
-def pot_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, say: Speech) -> PotView:
-    table = answers.table_for(journal)
-    crop = table.get(batch.crop)
+def pot_view(a: Answers, plan: Plan, batch: Batch, say: Speech) -> PotView:
+    journal, events, at_s = a.journal, a.events, a.at_s
+    crop = a.table.get(batch.crop)
     alive = left_of(batch, events)
     pot_mm = crop.planting.pot_mm or 90.0
     stem = buries(crop, practice_of(journal.garden, batch))
@@ -182,7 +177,7 @@ def pot_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, s
     here = tray_of(batch, events, at_s) or ""
     cells_free = {tray: len(cells) for tray, cells in free_cells(journal, events, at_s).items() if cells and tray != here}
     trays = [(tray, f"{tray}, {n} free {'cell' if n == 1 else 'cells'}") for tray, n in cells_free.items()]
-    space = pot_space(plan_answers.plan(), batch.id, alive, pot_mm, True)
+    space = pot_space(plan, batch.id, alive, pot_mm, True)
     plan_words = ""
     if space is not None:
         full = f"{say.percent(space.share)} full at the most, in the week of {day_words(space.monday, say)}"

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any, NoReturn
 
-from flask import abort, jsonify, make_response, request
+from flask import abort, g, jsonify, make_response, request
 
 from fennet.core.bounds import is_plain_text
-from fennet.core.history import standing
 from fennet.core.light import hours_of
-from fennet.core.room import room_at
+from fennet.core.room import RoomState, room_at
 from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.guards import HOLD_S, TIMER_HOLD_S, may_heat
 from fennet.journal.times import zone_of
@@ -18,7 +18,7 @@ from fennet.operations import doors
 from fennet.operations.planning import hashed
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
-from fennet.web import asking
+from fennet.web import asking, record
 
 LONGEST = 4000
 #: Beyond this, either way, a figure is no temperature of a tray, °C.
@@ -61,6 +61,13 @@ def _report(said: dict[str, Any], **read: Any) -> dict[str, Any]:
     return {**read, "why": why, "simulated": said.get("simulated") is True}
 
 
+def _room(ref: GardenRef, now: datetime) -> RoomState:
+    """The room as it is now, from the record at hand: a device that calls three times a minute reads nothing anew."""
+    g.garden = ref
+    a = record.answers()
+    return room_at(a.journal, a.events, now.timestamp())
+
+
 def thermostat() -> Any:
     """A thermostat reports itself and is told what to hold and for how long; without another answer by then it goes off."""
     caller = _caller("thermostat")
@@ -71,9 +78,7 @@ def thermostat() -> Any:
     if isinstance(probe, int | float) and not isinstance(probe, bool) and abs(probe) <= MOST_C:
         probe_c = float(probe)
     now = asking.now()
-    c = asking.reading()
-    journal = queries.things_record(c, ref)
-    state = room_at(journal, standing(queries.events(c, ref.id), now.timestamp()), now.timestamp()).mats.get(mat)
+    state = _room(ref, now).mats.get(mat)
     setpoint_c = state.setpoint_c if state is not None else None
     heat, why = may_heat(setpoint_c, state is not None and state.on and bool(state.trays), probe_c)
     report = _report(said, probe_c=probe_c, heating=said.get("heating") is True)
@@ -96,8 +101,7 @@ def timer() -> Any:
     caller = _caller("timer")
     ref, lamp, said = caller.ref, caller.thing, caller.said
     now = asking.now()
-    c = asking.reading()
-    state = room_at(queries.things_record(c, ref), standing(queries.events(c, ref.id), now.timestamp()), now.timestamp())
+    state = _room(ref, now)
     periods = state.lamps[lamp].periods if lamp in state.lamps else None
     too_long = periods is not None and hours_of(periods) > LONGEST_DAY_H
     local = now.astimezone(zone_of(ref.garden.timezone))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fennet.core.doubts import Doubt, doubt_feed, doubt_weight
 from fennet.journal.log_line import Deed, Measured, Said
 from fennet.telling.doubts import doubt_words
-from fennet.web import answers, asking, record
+from fennet.web import asking, record
 
 
 def doubts(said: Said) -> list[str]:
@@ -16,7 +16,7 @@ def doubts(said: Said) -> list[str]:
         if isinstance(part, Measured) and part.quantity == "moisture" and part.unit == "g":
             found.append(doubt_weight(journal.sources, part.place, part.value, at_s))
         elif isinstance(part, Deed) and part.kind == "fed" and part.fields.get("n_mg_per_l") is not None:
-            table = answers.table_for(journal)
+            table = record.answers().table
             crops = {b.crop: table.get(b.crop) for b in journal.batches}
             found.append(doubt_feed(journal, crops, part.fields["tray"], part.fields["n_mg_per_l"], record.events(), at_s))
     say = asking.speech()

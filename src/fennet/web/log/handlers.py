@@ -56,7 +56,7 @@ def log() -> Any:
     if submitted():
         # What a line means (which mat, which place) is read from the record as it stands when its turn has come.
         def work(w: WriteContext) -> tuple[Said, log_line.Written]:
-            record.read_in_turn()
+            record.answers_in_turn()
             said = understood(line, form.pressed)
             return said, log_line.write(w, said)
 

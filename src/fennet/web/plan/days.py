@@ -86,7 +86,7 @@ def day(day: str) -> Any:
         days=[(d, day_words(d, say), sum(1 for p in plan.sowings if p.sow_on == d)) for d in days],
         starts=[(sowing_words(p), PRETREAT_WORDS[p.draft.crop.pretreatment]) for p in plan.sowings if p.pretreat_from == chosen],
         early=chosen > answers.today(),
-        crops=answers.table_of_crops(journal),
+        crops=record.answers().table,
     )
 
 

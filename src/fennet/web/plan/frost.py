@@ -107,7 +107,7 @@ def _gates() -> list[GateRow]:
     """When each wanted crop may go out."""
     say, journal = asking.speech(), record.journal()
     nights = answers.nights()
-    table = answers.table_of_crops(journal)
+    table = record.answers().table
     school = practice_of(asking.garden().garden)["frost_risk"]
     out = []
     for n, name in enumerate(dict.fromkeys(w.crop for w in journal.wants)):

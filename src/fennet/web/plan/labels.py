@@ -186,7 +186,7 @@ def _planned(day: date) -> Iterator[Label]:
 
 def _of_batch(b: Batch, events: Sequence[Event]) -> Label:
     say = asking.speech()
-    crop = answers.table_of_crops(record.journal()).get(b.crop)
+    crop = record.answers().table.get(b.crop)
     sown = say.local(b.sown_at).date()
     stays = tray_stays(b, events)
     where = f"{stays[-1].where} {spoken_cells(b.cell_list or [])}".strip() if stays else ""

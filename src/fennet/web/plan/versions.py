@@ -163,7 +163,7 @@ class Again:
 def season() -> Any:
     """A new season from the last: each want with its results, a year on, to keep or to leave."""
     journal = record.journal()
-    table = answers.table_of_crops(journal)
+    table = record.answers().table
     rows = []
     for want in journal.wants:
         crop = table.get(want.crop)

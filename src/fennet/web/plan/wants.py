@@ -32,7 +32,7 @@ def want(position: int | None = None) -> Any:
     if position is not None and position not in listed:
         abort(404)
     old = journal.wants[listed.index(position)] if position is not None else None
-    table = answers.table_of_crops(journal)
+    table = record.answers().table
     left = seeds_left(journal, asking.now().timestamp())
     form = _form(journal, {**vars(old), "crop": table.get(old.crop).name, **_practice_data(old)} if old else {}, left)
     refusal = None

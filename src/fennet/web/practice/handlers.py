@@ -14,10 +14,9 @@ from fennet.core.stages import ENDED, STAGES, stage_at, stage_spans
 from fennet.core.targets import practice_of, targets_for
 from fennet.crops import UnknownCrop, load_sources
 from fennet.crops.schools import schools
-from fennet.journal.targets import own_targets
 from fennet.operations import room as operations
 from fennet.operations.acting import Refusal
-from fennet.web import answers, asking, query, record
+from fennet.web import asking, query, record
 from fennet.web.bands import CHANNEL_WORDS, STAGE_WORDS, band_words, figure
 from fennet.web.forms import submitted
 from fennet.web.practice.forms import BatchForm, PracticeForm, TargetForm, WarmthForm
@@ -72,7 +71,7 @@ def targets() -> Any:
     """The bands of a crop or batch at every stage, by the practice in force, with the grower's own beside them."""
     batch = _batch()
     journal, say = record.journal(), asking.speech()
-    table = answers.table_for(journal)
+    table = record.answers().table
     crop = table.get(batch.crop) if batch else _crop(table)
     form, refusal = _target_form(), None
     if submitted():
@@ -90,7 +89,7 @@ def targets() -> Any:
             form.tell(e)
             refusal = e
     used = practice_of(journal.garden, batch)
-    own = own_targets(journal)
+    own = record.answers().targets
     length_h = planting_day_length_h(journal.garden, say.local(asking.now()).year)
     sources = load_sources()
     rows = []

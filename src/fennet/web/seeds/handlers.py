@@ -50,7 +50,7 @@ class PacketView:
 
 def _views() -> list[PacketView]:
     journal, say = record.journal(), asking.speech()
-    table, today = answers.table_of_crops(journal), answers.today()
+    table, today = record.answers().table, answers.today()
     left = seeds_left(journal, asking.now().timestamp())
     out = []
     for n, lot in enumerate(journal.seed_lots):
@@ -105,7 +105,7 @@ def packet(lot_id: str | None = None) -> Any:
         except Refusal as e:
             form.tell(e)
             refusal = e
-    table = answers.table_of_crops(journal)
+    table = record.answers().table
     view = next((v for v in _views() if v.lot.id == lot_id), None)
     return render_template(
         "seeds/packet.html",
@@ -126,7 +126,7 @@ def _known(old: SeedLot | None) -> dict[str, Any]:
         return {}
     journal = record.journal()
     left = seeds_left(journal, asking.now().timestamp())
-    return {**vars(old), "crop": answers.table_of_crops(journal).get(old.crop).name, "seeds": left.get(old.id)}
+    return {**vars(old), "crop": record.answers().table.get(old.crop).name, "seeds": left.get(old.id)}
 
 
 @asking.in_garden

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 from flask import flash, redirect, render_template, request, url_for
 
+from fennet.answering.answers import Answers
 from fennet.core.away import LONGEST_D
-from fennet.core.history import standing
-from fennet.core.records import Event, Journal
-from fennet.core.scoring import Mark, marks
+from fennet.core.scoring import Mark
 from fennet.core.work.task import LEAVE
 from fennet.operations import deeds
 from fennet.operations.acting import Refusal
@@ -34,24 +32,21 @@ class LeaveForm(Form):
     why = Words("For what reason", 200)
 
 
-def _marked(journal: Journal, events: list[Event], at_s: float) -> list[Mark]:
+def _marked(a: Answers) -> list[Mark]:
     """The garden's promises as they stand; none where they cannot be marked."""
     none: list[Mark] = []
-    return part("what came of the promises", lambda: _marks_of(journal, events, at_s), none)
+    return part("what came of the promises", lambda: _marks_of(a), none)
 
 
-def _marks_of(journal: Journal, events: list[Event], at_s: float) -> list[Mark]:
+def _marks_of(a: Answers) -> list[Mark]:
     kept = queries.kept(asking.reading(), asking.garden().id).get("promises", [])
-    return marks(replace(journal, promises=[p for p in kept if p.get("kind") == "mat_soil"]), events, at_s)
+    return a.marks([p for p in kept if p.get("kind") == "mat_soil"])
 
 
 def view_now(room: str = "", away_days: int = 0) -> TodayView:
     """The day in a room as it is now, worked out once for the same record."""
-    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
-    return record.remembered(
-        ("today", room, away_days),
-        lambda: today_view(journal, events, at_s, say, _marked(journal, events, at_s), room, away_days),
-    )
+    a, say = record.answers(), asking.speech()
+    return record.remembered(("today", room, away_days), lambda: today_view(a, say, _marked(a), room, away_days))
 
 
 @asking.in_garden
@@ -63,7 +58,6 @@ def front() -> Any:
 @asking.in_garden
 def today() -> Any:
     """The room as it is now, or as it was at a time asked for."""
-    journal, say = record.journal(), asking.speech()
     then = query.text("at", longest=40)
     room = query.text("room", longest=64)
     if then:
@@ -71,8 +65,7 @@ def today() -> Any:
             at_s = min(local_time(then).timestamp(), asking.now().timestamp())
         except ValueError as e:
             raise Refusal(f"{short(then)!r} {e}.", "at", then) from None
-        events = standing(journal.events, at_s)
-        view = today_view(journal, events, at_s, say, [], room)
+        view = today_view(record.answers_at(at_s), asking.speech(), [], room)
     else:
         view = view_now(room)
     return render_template("today/today.html", v=view, then=then, later=LATER)

@@ -5,26 +5,24 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import partial
 
-from fennet.core.care.day import CareDay
+from fennet.answering.answers import Answers
 from fennet.core.conditions import Conditions, next_last_frost_s
 from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
-from fennet.core.records import Batch, Event, Journal, Tray
-from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
+from fennet.core.records import Batch, Journal
+from fennet.core.room import Trouble, canopy_mm, tray_of, troubles
 from fennet.core.scoring import Mark
 from fennet.core.targets import practice_of
 from fennet.core.work.task import BatchDay, Task
-from fennet.crops import CropTable
 from fennet.telling.speech import Speech
 from fennet.telling.work import task_words
 from fennet.web import answers
-from fennet.web.bands import STAGE_WORDS, conditions_of
-from fennet.web.care_found import care_of
+from fennet.web.bands import STAGE_WORDS
 from fennet.web.parts import Untold, lacks, part, untold
 from fennet.web.today.bench import bench
 from fennet.web.today.drawn import ROOMLESS, Bench, Matter, TrayNow
-from fennet.web.today.work import AwayView, WorkView, away_view, tasks_of, work_view
+from fennet.web.today.work import AwayView, WorkView, away_view, work_view
 from fennet.web.trays.view import LOOKS_BACK_S, batch_name, lives
 
 #: Parts of the page that much of it hangs on.
@@ -53,14 +51,10 @@ class TodayView:
     undrawn: bool
 
 
-def today_view(
-    journal: Journal, events: list[Event], at_s: float, say: Speech, marked: list[Mark], room: str = "",
-    away_days: int = 0,
-) -> TodayView:  # fmt: skip
+def today_view(a: Answers, say: Speech, marked: list[Mark], room: str = "", away_days: int = 0) -> TodayView:
     """The day in one room, the one with most that lives if none is asked for; the worklist is of the whole garden. `marked` the
     promises as marked; `away_days` how long nobody will be there."""
-    state = room_at(journal, events, at_s)
-    table = answers.table_for(journal)
+    journal, events, at_s, state, table = a.journal, a.events, a.at_s, a.room, a.table
     alive = [b for b in journal.batches if lives(b, events, at_s)]
     in_tray: dict[str, list[Batch]] = {}
     for b in alive:
@@ -82,21 +76,21 @@ def today_view(
             continue
         told[tray.id] = []
         for b in in_tray.get(tray.id, []):
-            c = _standing(journal, table, b, events, at_s, say)
+            c = answers.conditions(a, b, LOOKS_BACK_S)
             if c is None:
                 bare.setdefault(tray.id, []).append(names[b.id])
                 continue
-            f = answers.answer(journal, b, at_s) if c.stage in WAITED_FOR else None
+            f = answers.forecast(a, b) if c.stage in WAITED_FOR else None
             told[tray.id].append((b, c, f, table.get(b.crop)))
     by_id = {t.id: t for t in journal.trays}
     days: list[BatchDay] = []
     for t, inside in told.items():
         for b, c, f, _ in inside:
-            care = _care(journal, b, by_id[t], events, at_s, c, say)
+            care = answers.care(a, b, by_id[t], c)
             if care is not None:
                 days.append(BatchDay(b, by_id[t], c, f, practice_of(journal.garden, b), care))
     nothing: list[Task] = []
-    tasks = part(LIST, lambda: tasks_of(journal, state, events, days, marked, at_s, say), nothing)
+    tasks = part(LIST, lambda: a.tasks(days, marked), nothing)
     callouts = _callouts(tasks, names, at_s, say)
     now = {t: TrayNow(by_id[t], inside, callouts.get(t, []), bare.get(t, [])) for t, inside in told.items()}
     canopies = {t: canopy_mm(batches, events, at_s, journal.series) for t, batches in in_tray.items()}
@@ -114,18 +108,6 @@ def today_view(
     return TodayView(
         tabs, rooms.get(shown, ""), drawn, work, gone, wrong, say.moment(at_s), _week(journal, at_s, say), lacks(DRAWING)
     )
-
-
-def _standing(journal: Journal, table: CropTable, b: Batch, events: list[Event], at_s: float, say: Speech) -> Conditions | None:
-    """How a batch stands, where that can be worked out."""
-    return part(
-        f"how {b.id} stands", lambda: conditions_of(journal, table, b, events, at_s, say, LOOKS_BACK_S), None, b.id
-    )  # fmt: skip
-
-
-def _care(journal: Journal, b: Batch, tray: Tray, events: list[Event], at_s: float, c: Conditions, say: Speech) -> CareDay | None:
-    """What a batch wants done, where that can be worked out."""
-    return part(f"what {b.id} wants done", lambda: care_of(journal, b, tray, events, at_s, c, say), None, b.id)
 
 
 def _week(journal: Journal, at_s: float, say: Speech) -> str:

@@ -9,13 +9,11 @@ from fennet.core.away import Ask
 from fennet.core.away import away as core_away
 from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState
-from fennet.core.scoring import Mark
 from fennet.core.work.task import BatchDay, Left, Task, left
-from fennet.core.work.worklist import first_and_rest, worklist
+from fennet.core.work.worklist import first_and_rest
 from fennet.telling.speech import Speech
 from fennet.telling.work import Words, ask_words, minutes_words, task_words, when_words
 from fennet.web.parts import Untold
-from fennet.web.settings_found import lamps_for_today, proposed
 
 #: Deeds that count as done today.
 DEEDS = frozenset(
@@ -73,14 +71,6 @@ class AwayView:
     asks: list[str]
     unknown: list[str]
     untold: list[Untold]
-
-
-def tasks_of(
-    journal: Journal, state: RoomState, events: list[Event], days: list[BatchDay], marked: list[Mark], at_s: float, say: Speech
-) -> list[Task]:
-    """Everything there is to do, most pressing first."""
-    settings, swaps = proposed(journal, events, at_s)
-    return worklist(journal, state, events, days, settings, swaps, marked, at_s, lamps_for_today(journal, events, at_s, say.zone))
 
 
 def work_view(

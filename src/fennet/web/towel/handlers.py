@@ -54,15 +54,15 @@ def towels() -> Any:
 
 
 def _page(told: Form | None = None, of: str = "") -> Any:
-    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
-    table = answers.table_for(journal)
+    a, say = record.answers(), asking.speech()
+    journal, events, at_s, table = a.journal, a.events, a.at_s, a.table
     shown = []
     for b in sorted(journal.batches, key=lambda b: b.sown_at, reverse=True):
         over = ended_s(b, events)
         if b.set_up != "towel" or b.sown_at.timestamp() > at_s or (over is not None and at_s - over > SHOWN_FOR_S):
             continue
         counts = counts_of(b, events)
-        f = answers.answer(journal, b, at_s)
+        f = answers.forecast(a, b)
         rows, before = [], 0
         for t, total in zip(counts.at_s, counts.total, strict=True):
             rows.append(

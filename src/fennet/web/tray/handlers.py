@@ -17,8 +17,7 @@ from fennet.journal.times import zone_of
 from fennet.operations import deeds, logging, photos, readings, uploads
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.storage import queries
-from fennet.web import answers, asking, query, record
-from fennet.web.bands import conditions_of
+from fennet.web import asking, query, record
 from fennet.web.forms import Form, Temperature, file_of, submitted
 from fennet.web.tray.forms import (
     HAND_READINGS,
@@ -59,10 +58,10 @@ def _page(journal: Journal, tray_id: str, told: Form | None = None, refusal: Ref
     """The tray's page; with a form that was refused, what was typed and why it will not do."""
     now = asking.now()
     of, whole = query.text("of"), query.text("days") == "all"
-    at_s, events, say = record.at_s(), record.events(), asking.speech()
+    say = asking.speech()
     view = record.remembered(
         ("tray", tray_id, of, whole),
-        lambda: tray_view(record.journal(), journal, events, tray_id, at_s, say, of, whole),
+        lambda: tray_view(record.answers(), journal, tray_id, say, of, whole),
     )
     trays = [t.id for t in record.journal().trays if t.until is None]
     here = trays.index(tray_id) if tray_id in trays else 0
@@ -163,8 +162,8 @@ def reading(tray_id: str) -> Any:
         quantity, unit, _ = HAND_READINGS[form.what.data or "soil"]
         at, under = form.at.data or form.pressed, None
         if quantity == "light":
-            whole, events, _ = record.read_in_turn()
-            over = room_at(whole, events, at.timestamp())
+            a = record.answers_in_turn()
+            over = room_at(a.journal, a.events, at.timestamp())
             lamps = over.over(over.trays[tray_id].place)
             under = lamps[0].lamp if lamps and not form.sky.data else "daylight"
         value, unit = (form.value.data, unit) if unit else _as_typed(form)
@@ -198,11 +197,9 @@ def series(tray_id: str) -> Any:
     batch = next((b for b in record.journal().batches if b.id == query.text("of")), None)
     if batch is None or batch.id not in {b.id for b in journal.batches}:
         abort(404)
-    events, say, at_s = record.events(), asking.speech(), record.at_s()
-    table = answers.table_for(journal)
 
     def made() -> dict[str, Any]:
-        return zoom_charts(conditions_of(record.journal(), table, batch, events, at_s, say), say)
+        return zoom_charts(record.answers().conditions(batch), asking.speech())
 
     return record.remembered(("series", batch.id), made), 200, {"Cache-Control": "no-store"}
 

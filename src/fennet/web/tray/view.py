@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from functools import partial
 
+from fennet.answering.answers import Answers
 from fennet.core.conditions import Conditions
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
@@ -21,8 +22,7 @@ from fennet.telling.sentences import VERDICT_WORDS, counted, verdict_sentence
 from fennet.telling.speech import Speech
 from fennet.telling.work import WATER_HOW
 from fennet.web import answers
-from fennet.web.bands import STAGE_WORDS, conditions_of, grown_sentence, is_grown
-from fennet.web.care_found import care_of
+from fennet.web.bands import STAGE_WORDS, grown_sentence, is_grown
 from fennet.web.drawing import Plot, Tick, day_ticks
 from fennet.web.parts import Untold, part, untold
 from fennet.web.tray.around import around
@@ -139,22 +139,18 @@ class TrayRoom:
     around: list[tuple[str, str, WorkingView]]
 
 
-def tray_view(
-    whole: Journal, journal: Journal, events: list[Event], tray_id: str, now_s: float, say: Speech, of: str = "",
-    all_days: bool = False,
-) -> TrayView:  # fmt: skip
-    """One tray's page. `whole` is the garden's record, `journal` its part about this tray, `events` what stands; `of` the batch
-    whose ribbons are drawn."""
+def tray_view(a: Answers, journal: Journal, tray_id: str, say: Speech, of: str = "", all_days: bool = False) -> TrayView:
+    """One tray's page. `journal` is the record's part about this tray; `of` the batch whose ribbons are drawn."""
+    whole, events, now_s, table = a.journal, a.events, a.at_s, a.table
     tray = journal.trays[0]
-    table = answers.table_for(journal)
     batches = _to_show(journal, events, now_s)
     letters = {b.id: LETTERS[i % 26] if len(batches) > 1 else "" for i, b in enumerate(batches)}
     parts: list[Part] = []
     forecasts: list[Forecast] = []
     standing_now: dict[str, Conditions] = {}
     for batch in batches:
-        f = answers.answer(whole, batch, now_s, curves=True)
-        state = part(f"how {batch.id} stands", partial(conditions_of, whole, table, batch, events, now_s, say), None, batch.id)
+        f = answers.forecast(a, batch, curves=True)
+        state = answers.conditions(a, batch)
         if f is None or state is None:
             continue
         forecasts.append(f)
@@ -164,9 +160,7 @@ def tray_view(
         if made is None:
             continue
         if f.counts.up and state.stage in WITH_PLANTS:
-            grown = part(
-                f"the plants of {batch.id}", partial(_plants, whole, batch, tray, state, events, now_s, say), None, batch.id
-            )
+            grown = part(f"the plants of {batch.id}", partial(_plants, a, batch, tray, state, say), None, batch.id)
             made = replace(made, plants=grown)
         parts.append(made)
     stays = [s for s in place_stays(tray_id, events) if s.from_s <= now_s]
@@ -183,7 +177,7 @@ def tray_view(
         strips = partial(ribbons, state, events, {tray_id}, lamps, now_s, say, drawn, all_days)
         shown = part("the ribbons", strips, None, drawn.batch.id)
         if shown is not None:
-            risky = partial(_risk, whole, drawn.batch, tray, state, events, now_s, shown, say)
+            risky = partial(_risk, a, drawn.batch, tray, state, shown, say)
             risk = part("the risk of damping off", risky, None, drawn.batch.id)
     set_up = _room(whole, tray, batches, events, now_s, say)
     cells = _cells(tray, batches, events, table, letters, now_s, say)
@@ -215,19 +209,14 @@ def _name(table: CropTable, batch: Batch) -> str:
     return batch_name(batch, table.get(batch.crop).name)
 
 
-def _plants(
-    whole: Journal, batch: Batch, tray: Tray, state: Conditions, events: list[Event], now_s: float, say: Speech
-) -> Plants:
+def _plants(a: Answers, batch: Batch, tray: Tray, state: Conditions, say: Speech) -> Plants:
     """How a batch's plants stand and what they want."""
-    table = answers.table_for(whole)
-    care = care_of(whole, batch, tray, events, now_s, state, say)
-    return plants(whole, table.get(batch.crop), batch, _name(table, batch), tray, state, care, events, now_s, say)
+    care, name = a.care(batch, tray, state), _name(a.table, batch)
+    return plants(a.journal, a.table.get(batch.crop), batch, name, tray, state, care, a.events, a.at_s, say)
 
 
-def _risk(
-    whole: Journal, batch: Batch, tray: Tray, state: Conditions, events: list[Event], now_s: float, shown: Ribbons, say: Speech
-) -> RiskStrip | None:
-    care = care_of(whole, batch, tray, events, now_s, state, say)
+def _risk(a: Answers, batch: Batch, tray: Tray, state: Conditions, shown: Ribbons, say: Speech) -> RiskStrip | None:
+    care = a.care(batch, tray, state)
     return risk_strip(care.risk, shown.from_s, shown.to_s, say) if care.risk is not None else None
 
 

@@ -19,9 +19,8 @@ from fennet.web.writes import write
 
 @asking.in_garden
 def index() -> Any:
-    now_s, journal = record.at_s(), record.journal()
-    seen = record.remembered("trays", lambda: shelves(journal, record.events(), now_s, asking.speech()))
-    return render_template("trays/index.html", shelves=seen, any=bool(journal.trays))
+    seen = record.remembered("trays", lambda: shelves(record.answers(), asking.speech()))
+    return render_template("trays/index.html", shelves=seen, any=bool(record.journal().trays))
 
 
 @asking.in_garden

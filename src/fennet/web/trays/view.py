@@ -5,18 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import partial
 
+from fennet.answering.answers import Answers
 from fennet.core.conditions import STALE_S
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
 from fennet.core.history import place_stays
-from fennet.core.records import Batch, Event, Journal, Tray
+from fennet.core.records import Batch, Event, Tray
 from fennet.core.room import tray_of
 from fennet.core.stages import ENDED, stage_at, stage_spans
-from fennet.crops import CropTable
 from fennet.telling.sentences import verdict_sentence
 from fennet.telling.speech import Speech
 from fennet.web import answers
-from fennet.web.bands import conditions_of, grown_sentence, is_grown
+from fennet.web.bands import grown_sentence, is_grown
 from fennet.web.parts import Untold, part, untold
 
 #: How far back a list looks at a batch's conditions: the last reading counts, not the season.
@@ -77,25 +77,26 @@ def band_words(f: Forecast | None, say: Speech) -> tuple[str, str]:
     return text, ""
 
 
-def shelves(journal: Journal, events: list[Event], now_s: float, say: Speech) -> list[Shelf]:
+def shelves(a: Answers, say: Speech) -> list[Shelf]:
     """Trays by the place they stand on now, places in the order they were set up, trays without one last."""
-    table = answers.table_for(journal)
+    journal = a.journal
     names = {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
     by_place: dict[str, list[TrayLine]] = {}
     for tray in journal.trays:
-        stays = place_stays(tray.id, events)
+        stays = place_stays(tray.id, a.events)
         bare = TrayLine(tray, [], "", "", [], [])
-        line = part(f"tray {tray.id}", partial(_line, journal, table, tray, events, now_s, say), bare, tray.id)
+        line = part(f"tray {tray.id}", partial(_line, a, tray, say), bare, tray.id)
         line = replace(line, untold=[*untold([(tray.id, f"tray {tray.id}")]), *line.untold])
         by_place.setdefault(stays[-1].where if stays else "", []).append(line)
     order = [*(p.id for p in journal.places), *(r.id for r in journal.rooms), ""]
     return [Shelf(names.get(place, "Place not said yet"), by_place[place]) for place in order if place in by_place]
 
 
-def _line(journal: Journal, table: CropTable, tray: Tray, events: list[Event], now_s: float, say: Speech) -> TrayLine:
+def _line(a: Answers, tray: Tray, say: Speech) -> TrayLine:
     """One tray with what lives in it."""
-    inside = [b for b in journal.batches if tray_of(b, events, now_s) == tray.id and lives(b, events, now_s)]
-    forecasts = [(b, answers.answer(journal, b, now_s)) for b in inside]
+    table = a.table
+    inside = [b for b in a.journal.batches if tray_of(b, a.events, a.at_s) == tray.id and lives(b, a.events, a.at_s)]
+    forecasts = [(b, answers.forecast(a, b)) for b in inside]
     lines, seedlings = [], []
     for batch, f in forecasts:
         crop = table.get(batch.crop)
@@ -103,7 +104,7 @@ def _line(journal: Journal, table: CropTable, tray: Tray, events: list[Event], n
             continue
         sentence = verdict_sentence(f, say)
         if f.verdict == "finished":
-            state = conditions_of(journal, table, batch, events, now_s, say, LOOKS_BACK_S)
+            state = a.conditions(batch, LOOKS_BACK_S)
             sentence = grown_sentence(state, say) if is_grown(state.stage, f) else sentence
         lead, _, rest = sentence.partition(":")
         lines.append(

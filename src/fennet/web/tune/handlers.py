@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 from flask import abort, flash, redirect, render_template, request, url_for
@@ -17,7 +16,6 @@ from fennet.operations import doors, tuning
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.storage import queries
 from fennet.web import asking, record
-from fennet.web.settings_found import proposed, proposed_lamps
 from fennet.web.tune.forms import DoorForm, LampForm, MatForm, TriedForm
 from fennet.web.tune.lamp_view import lamps_view
 from fennet.web.tune.score import score_view
@@ -31,8 +29,8 @@ def mats() -> Any:
 
 
 def _page(refusal: Refusal | None = None, mat: str = "", token: str = "", form: MatForm | None = None) -> Any:
-    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
-    view = record.remembered(("tune",), lambda: mats_view(journal, events, at_s, say))
+    say = asking.speech()
+    view = record.remembered(("tune",), lambda: mats_view(record.answers(), say))
     open_doors = door_views(queries.doors(asking.reading(), asking.garden().id, "thermostat"), asking.now(), say)
     return render_template(
         "tune/mats.html", v=view, refusal=refusal, refused=mat, form=form or MatForm(formdata=None), doors=open_doors, token=token
@@ -49,13 +47,13 @@ def set_it(thing_id: str) -> Any:
 
     def work(w: WriteContext) -> Event:
         # Guards and promises are worked out from the record as it stands.
-        journal, events, at_s = record.read_in_turn()
-        setting = next((s for s in proposed(journal, events, at_s)[0] if s.mat.id == thing_id), None)
+        a = record.answers_in_turn()
+        setting = next((s for s in a.mats()[0] if s.mat.id == thing_id), None)
         trays = setting.trays if setting else ()
         ceiling_c = min([CEILING_C, *(t.ceiling_c() for t in trays)])
         promised.clear()
         promised.update({t.tray: t.expected(form.setpoint.data) for t in trays if t.waiting})
-        return tuning.set_mat(w, journal, events, thing_id, round(form.setpoint.data, 2), promised, ceiling_c)
+        return tuning.set_mat(w, a.journal, a.events, thing_id, round(form.setpoint.data, 2), promised, ceiling_c)
 
     try:
         form.take()
@@ -77,7 +75,7 @@ def lamps() -> Any:
 
 
 def _lamps(refusal: Refusal | None = None, lamp: str = "", token: str = "", form: LampForm | None = None) -> Any:
-    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
+    say = asking.speech()
     tried: dict[str, tuple[float, float]] = {}
     if "height" in request.args:
         asked = TriedForm(request.args)
@@ -87,7 +85,7 @@ def _lamps(refusal: Refusal | None = None, lamp: str = "", token: str = "", form
         except Refusal as e:
             refusal, lamp = e, asked.lamp.data or ""
     key = ("tune", "lamps", tuple(tried.items()))
-    view = record.remembered(key, lambda: lamps_view(journal, events, at_s, say, tried))
+    view = record.remembered(key, lambda: lamps_view(record.answers(), say, tried))
     timers = timer_views(queries.doors(asking.reading(), asking.garden().id, "timer"), asking.now(), say)
     page = render_template(
         "tune/lamps.html", v=view, refusal=refusal, refused=lamp, doors=timers, token=token, form=form or LampForm(formdata=None)
@@ -105,8 +103,7 @@ def set_lamp(lamp_id: str) -> Any:
     promised: dict[str, Interval[float]] = {}
 
     def work(w: WriteContext) -> Event:
-        journal, events, at_s = record.read_in_turn()
-        setting = next((s for s in proposed_lamps(journal, events, at_s, say.zone) if s.lamp.id == lamp_id), None)
+        setting = next((s for s in record.answers_in_turn().lamps() if s.lamp.id == lamp_id), None)
         if setting is None:
             raise Refusal(f"Nothing stands under {lamp_id} that it could be set for.", "height")
         height_mm, hours = form.height.data, form.hours.data
@@ -162,6 +159,5 @@ def door(thing_id: str) -> Any:
 def score() -> Any:
     """Fennet's own promises, marked."""
     say, c, ref = asking.speech(), asking.reading(), asking.garden()
-    journal = replace(record.journal(), promises=queries.kept(c, ref.id).get("promises", []))
-    view = score_view(journal, record.events(), asking.now().timestamp(), say)
+    view = score_view(record.answers().marks(queries.kept(c, ref.id).get("promises", [])), say)
     return render_template("tune/score.html", v=view)

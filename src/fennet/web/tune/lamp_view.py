@@ -8,10 +8,11 @@ from typing import Any
 
 import numpy as np
 
+from fennet.answering.answers import Answers
 from fennet.core.lighting.compared import area_in_band, compared
 from fennet.core.lighting.energy import LightCost, cost_of_lamp, light_cost
 from fennet.core.lighting.shelf_map import ShelfMap
-from fennet.core.records import Event, Journal
+from fennet.core.records import Journal
 from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.lamps import LampSetting, heights_open
 from fennet.core.tuning.under_lamp import ExpectedLight, expected_at, least_mm
@@ -26,11 +27,8 @@ from fennet.telling.lamps import (
     setting_sentence,
 )
 from fennet.telling.speech import Speech
-from fennet.web import answers
-from fennet.web.bands import conditions_of
 from fennet.web.drawing import Plot
 from fennet.web.parts import Untold, lacks, part, untold
-from fennet.web.settings_found import proposed_lamps
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view
 
@@ -141,18 +139,16 @@ class LampsView:
     untold: list[Untold]
 
 
-def lamps_view(
-    journal: Journal, events: list[Event], at_s: float, say: Speech, tried: dict[str, tuple[float, float]] | None = None
-) -> LampsView:
+def lamps_view(a: Answers, say: Speech, tried: dict[str, tuple[float, float]] | None = None) -> LampsView:
     """Every lamp that hangs over trays. `tried` lamp → (height mm, hours) as the handles were left, without scripts."""
     none: list[LampSetting] = []
-    settings = part(WHOLE, lambda: proposed_lamps(journal, events, at_s, say.zone), none)
-    table = answers.table_for(journal)
+    settings = part(WHOLE, a.lamps, none)
+    journal, at_s, table = a.journal, a.at_s, a.table
     names = {b.id: batch_name(b, table.get(b.crop).name) for b in journal.batches}
     found = [
         part(
             f"the answer for {s.lamp.id}",
-            partial(_lamp, s, journal, events, at_s, say, names, (tried or {}).get(s.lamp.id)),
+            partial(_lamp, s, a, say, names, (tried or {}).get(s.lamp.id)),
             None,
             s.lamp.id,
         )
@@ -168,10 +164,7 @@ def lamps_view(
     return LampsView(views, idle, CAUTION, sheets, [*([Untold("", WHOLE)] if lacks(WHOLE) else []), *missing])
 
 
-def _lamp(
-    s: LampSetting, journal: Journal, events: list[Event], at_s: float, say: Speech, names: dict[str, str],
-    tried: tuple[float, float] | None,
-) -> LampView:  # fmt: skip
+def _lamp(s: LampSetting, a: Answers, say: Speech, names: dict[str, str], tried: tuple[float, float] | None) -> LampView:
     state = s.case.state
     lit = ", ".join(f"{clock(a)}–{clock(b)}" for a, b in state.periods or ())
     hangs = say.length(state.height_mm) if state.height_mm is not None else "height never logged"
@@ -192,13 +185,13 @@ def _lamp(
         sampled = _sampled(s, heights, say)
         curve = _curve(s, at_height, say)
     working = [working_view(f"w-{s.lamp.id}-{k}".replace(".", "-"), w, say) for k, w in s.workings.items()]
-    cost = cost_of_lamp(journal, s.case, events, at_s, say.zone)
+    cost = cost_of_lamp(a.journal, s.case, a.events, a.at_s, say.zone)
     return LampView(
         s.lamp.id, s.lamp.name or s.lamp.id, setting_sentence(s, say), now, basis_words(s, say), height, hours,
         clock(s.on_min) if s.on_min is not None else "", button_words(s, say) if s.height_mm is not None else "", answered,
         sampled, curve, _map(s.map, s, say) if s.map else None, [instead_words(i, s, say) for i in s.instead],
-        [f"{say.day(t)}: to {say.length(mm)}" for t, mm in s.raise_at], _compared(s, journal, events, at_s, say, names, cost),
-        _cost_words(cost, journal, s, say) if cost else [],
+        [f"{say.day(t)}: to {say.length(mm)}" for t, mm in s.raise_at], _compared(s, a, say, names, cost),
+        _cost_words(cost, a.journal, s, say) if cost else [],
         working_view(f"w-{s.lamp.id}-cost".replace(".", "-"), cost.working, say) if cost else None, working, s.reaches,
         _outside(s),
     )  # fmt: skip
@@ -294,14 +287,11 @@ def _map(m: ShelfMap, s: LampSetting, say: Speech) -> MapView:
     return MapView(MAP_WIDTH, round(height, 1), cells, spots, trays, words, rows)
 
 
-def _compared(
-    s: LampSetting, journal: Journal, events: list[Event], at_s: float, say: Speech, names: dict[str, str], cost: LightCost | None
-) -> list[ComparedView]:  # fmt: skip
-    table = answers.table_for(journal)
-    found = {b.batch.id: conditions_of(journal, table, b.batch, events, at_s, say) for _, b in s.case.batches}
+def _compared(s: LampSetting, a: Answers, say: Speech, names: dict[str, str], cost: LightCost | None) -> list[ComparedView]:
+    found = {b.batch.id: a.conditions(b.batch) for _, b in s.case.batches}
     costed = {h.batch: h for h in cost.in_band} if cost else {}
     out = []
-    for c in compared(s.case, found, at_s):
+    for c in compared(s.case, found, a.at_s):
         hours = costed.get(c.batch)
         working = None if c.ratio is None else working_view(f"w-{c.batch}-ratio".replace(".", "-"), c.ratio.working, say)
         out.append(

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fennet.core.records import Event, Journal
-from fennet.core.scoring import Mark, Score, marks, scores
+from fennet.core.scoring import Mark, Score, scores
 from fennet.core.working import Interval
 from fennet.telling.lamps import ppfd_words
 from fennet.telling.speech import Speech
@@ -49,8 +48,7 @@ class ScoreView:
     more: int
 
 
-def score_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> ScoreView:
-    found = marks(journal, events, at_s)
+def score_view(found: list[Mark], say: Speech) -> ScoreView:
     lines = [_line(s, say) for s in scores(found)]
     shown = sorted(found, key=lambda m: (m.outcome == "open", -m.made_s))[:SHOWN]
     return ScoreView(lines, [_mark(m, say) for m in shown], len(found) - len(shown))

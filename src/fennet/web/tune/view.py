@@ -8,8 +8,8 @@ from functools import partial
 
 import numpy as np
 
+from fennet.answering.answers import Answers
 from fennet.core.exposure import DAY_S
-from fennet.core.records import Event, Journal
 from fennet.core.tuning.guards import HOLD_S, TIMER_HOLD_S
 from fennet.core.tuning.mat_fit import soil_by
 from fennet.core.tuning.mats import LEAST_SETPOINT_C, MatSetting
@@ -18,10 +18,8 @@ from fennet.core.tuning.places import Exchange, places
 from fennet.storage.queries import Door
 from fennet.telling.speech import Speech
 from fennet.telling.tuning import CAUTION, instead_words, setting_sentence
-from fennet.web import answers
 from fennet.web.drawing import Plot
 from fennet.web.parts import Untold, lacks, part, untold
-from fennet.web.settings_found import proposed
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_view
 
@@ -126,10 +124,10 @@ def door_views(found: list[Door], now: datetime, say: Speech) -> list[DoorView]:
     return out
 
 
-def mats_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> TuneView:
+def mats_view(a: Answers, say: Speech) -> TuneView:
     none: tuple[list[MatSetting], list[Exchange]] = ([], [])
-    settings, swaps = part(WHOLE, lambda: proposed(journal, events, at_s), none)
-    table = answers.table_for(journal)
+    settings, swaps = part(WHOLE, a.mats, none)
+    journal, at_s, table = a.journal, a.at_s, a.table
     names = {b.id: batch_name(b, table.get(b.crop).name) for b in journal.batches}
     made = [part(f"the answer for {s.mat.id}", partial(_mat, s, names, say), None, s.mat.id, light=True) for s in settings]
     views = [v for v in made if v is not None]

@@ -33,8 +33,7 @@ class LookForm(Form):
 @asking.in_garden
 def index() -> Any:
     """Every batch that is waited for: those that are slow first."""
-    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
-    view = record.remembered(("why",), lambda: index_view(journal, events, at_s, say))
+    view = record.remembered(("why",), lambda: index_view(record.answers(), asking.speech()))
     return render_template("why/index.html", v=view)
 
 
@@ -44,11 +43,11 @@ def batch(batch_id: str) -> Any:
 
 
 def _page(batch_id: str, refusal: Refusal | None = None) -> Any:
-    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
-    chosen = next((b for b in journal.batches if b.id == batch_id and b.sown_at.timestamp() <= at_s), None)
+    a = record.answers()
+    chosen = next((b for b in a.journal.batches if b.id == batch_id and b.sown_at.timestamp() <= a.at_s), None)
     if chosen is None:
         abort(404)
-    view = record.remembered(("why", batch_id), lambda: why_view(journal, chosen, events, at_s, say))
+    view = record.remembered(("why", batch_id), lambda: why_view(a, chosen, asking.speech()))
     return render_template("why/batch.html", v=view, refusal=refusal), 400 if refusal else 200
 
 
@@ -112,8 +111,7 @@ def look(batch_id: str) -> Any:
 
 
 def _look_page(batch: Batch, asked: int, skipped: tuple[str, ...], refusal: Refusal | None = None) -> Any:
-    journal, events, at_s, say = record.journal(), record.events(), record.at_s(), asking.speech()
-    view = look_view(journal, batch, events, at_s, say, asked, skipped)
+    view = look_view(record.answers(), batch, asked, skipped)
     if asked and view.question is None:
         # Nothing more would settle anything: what is known now is the answer.
         return redirect(url_for("why.batch", slug=asking.garden().slug, batch_id=batch.id))

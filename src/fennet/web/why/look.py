@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fennet.answering.answers import Answers
 from fennet.core.diagnosis.finding import Finding
-from fennet.core.records import Batch, Event, Journal
+from fennet.core.records import Batch
 from fennet.core.room import tray_of
 from fennet.telling.diagnosis import CHECKS, OUTCOMES
 from fennet.telling.entries import SIGN_WORDS
-from fennet.telling.speech import Speech
 from fennet.web import answers
-from fennet.web.found import found
 from fennet.web.trays.view import batch_name
 from fennet.web.why.drawn import GROUPS, SIGNS
 from fennet.web.why.drawn import OUTCOMES as DRAWN
@@ -47,14 +46,11 @@ class LookView:
     question: Question | None
 
 
-def look_view(
-    journal: Journal, batch: Batch, events: list[Event], at_s: float, say: Speech, asked: int,
-    skipped: tuple[str, ...],
-) -> LookView:  # fmt: skip
+def look_view(a: Answers, batch: Batch, asked: int, skipped: tuple[str, ...]) -> LookView:
     """The picker of signs at first, then the next question. `asked` how many were put, `skipped` what nobody could tell."""
-    name = batch_name(batch, answers.table_for(journal).get(batch.crop).name)
-    tray = tray_of(batch, events, at_s) or ""
-    question = next_question(found(journal, batch, events, at_s), asked, skipped) if asked else None
+    name = batch_name(batch, a.table.get(batch.crop).name)
+    tray = tray_of(batch, a.events, a.at_s) or ""
+    question = next_question(answers.findings(a, batch), asked, skipped) if asked else None
     groups = [(title, [Picture(s, SIGN_WORDS[s], SIGNS[s]) for s in signs]) for title, signs in GROUPS] if not asked else []
     return LookView(batch, name, tray, groups, question)
 

@@ -7,6 +7,7 @@ import re
 from dataclasses import dataclass
 from functools import partial
 
+from fennet.answering.answers import Answers
 from fennet.core.diagnosis.finding import Finding, Remedy
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
@@ -18,7 +19,6 @@ from fennet.crops import CropTable
 from fennet.telling.diagnosis import CAUSE_NAMES, CAUTIONS, OUTCOMES, cause_words, check_words, remedy_words, verdict_words
 from fennet.telling.speech import Speech
 from fennet.web import answers
-from fennet.web.found import found
 from fennet.web.parts import Untold, part, untold
 from fennet.web.tray.shares import Share, delay_shares, delay_words
 from fennet.web.trays.view import batch_name
@@ -132,14 +132,14 @@ def living(journal: Journal, events: list[Event], at_s: float) -> list[Batch]:
     ]
 
 
-def index_view(journal: Journal, events: list[Event], at_s: float, say: Speech) -> WhyIndex:
+def index_view(a: Answers, say: Speech) -> WhyIndex:
     """What is wrong by complaint, the surest first; what cannot be told; and a line for each batch that is well."""
     ill: dict[str, list[Line]] = {}
     unsure: list[Line] = []
     well: list[Line] = []
-    table = answers.table_for(journal)
-    alive = living(journal, events, at_s)
-    told = [f for b in alive for f in found(journal, b, events, at_s)]
+    table, events, at_s = a.table, a.events, a.at_s
+    alive = living(a.journal, events, at_s)
+    told = [f for b in alive for f in answers.findings(a, b)]
     grave = {f.batch.id for f in told if f.present >= 0.5 or f.state == "warned"}
     for f in sorted(told, key=lambda f: -f.present):
         line = part(f"the line of {f.batch.id}", partial(_line, f, table, events, at_s, say), None, f.batch.id, light=True)
@@ -161,15 +161,15 @@ def _line(f: Finding, table: CropTable, events: list[Event], at_s: float, say: S
     return Line(f.batch.id, tray_of(f.batch, events, at_s) or "", name, verdict_words(f, say))
 
 
-def why_view(journal: Journal, batch: Batch, events: list[Event], at_s: float, say: Speech) -> WhyView:
+def why_view(a: Answers, batch: Batch, say: Speech) -> WhyView:
     """One batch argued."""
-    table = answers.table_for(journal)
+    table, events, at_s = a.table, a.events, a.at_s
     name = batch_name(batch, table.get(batch.crop).name)
     tray = tray_of(batch, events, at_s) or ""
     facts = f"sown {say.day(batch.sown_at)}, day {int((at_s - batch.sown_at.timestamp()) // DAY_S)}"
     alive = stage_at(stage_spans(batch, events, at_s), at_s) not in ENDED
-    told = found(journal, batch, events, at_s)
-    forecast = answers.answer(journal, batch, at_s)
+    told = answers.findings(a, batch)
+    forecast = answers.forecast(a, batch)
     # What is wrong stands first; of what is not, what was asked about.
     told = sorted(told, key=lambda f: (f.present < 0.5 and f.state != "warned", -f.present))
     made = [part(f"the finding on {f.batch.id}", partial(_finding, f, forecast, say), None, f.batch.id, light=True) for f in told]

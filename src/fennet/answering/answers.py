@@ -1,0 +1,228 @@
+"""Every answer about a garden at a moment. One question is asked in one way, whoever asks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable, Mapping, Sequence
+from dataclasses import replace
+from datetime import date
+from functools import cached_property
+from typing import Protocol, TypeVar
+from zoneinfo import ZoneInfo
+
+from fennet.core.bearing import WARMTH, Part, Record
+from fennet.core.care.day import CareDay, care_day
+from fennet.core.conditions import Conditions, conditions
+from fennet.core.crop import Crop
+from fennet.core.diagnosis.finding import Finding
+from fennet.core.diagnosis.findings import findings
+from fennet.core.forecast import Forecast, forecast
+from fennet.core.planning.plan import Outdoors, Plan, outdoors
+from fennet.core.planning.plan import plan as core_plan
+from fennet.core.records import Batch, Event, Journal, Target, Tray, Want
+from fennet.core.room import RoomState, room_at
+from fennet.core.scoring import Mark, marks
+from fennet.core.targets import practice_of
+from fennet.core.tuning.lamps import LampSetting, tune_lamps
+from fennet.core.tuning.mats import MatSetting, tune_mats
+from fennet.core.tuning.places import Exchange, exchanges
+from fennet.core.work.task import BatchDay, Task
+from fennet.core.work.worklist import worklist
+from fennet.crops import CropTable, UnknownCrop, shipped
+from fennet.crops.complaints import shipped_complaints
+from fennet.journal.minima import read_minima
+from fennet.journal.plans import assumed_of
+from fennet.journal.targets import own_targets
+from fennet.journal.times import zone_of
+
+T = TypeVar("T")
+#: Kinds of event that no setting of a mat, no setting of a lamp and no plan reads.
+BESIDE_MATS = frozenset(("fed", "thinned", "topped", "taste", "height", "lamp", "fan", "washed", "check"))
+BESIDE_LAMPS = frozenset(("fed", "topped", "taste", "fan", "washed", "check", "watered", "mat"))
+BESIDE_PLAN = frozenset(("fed", "thinned", "topped", "taste", "height", "fan", "washed", "check", "watered", "sign", "cover"))
+
+
+class Keeps(Protocol):
+    """Where answers are kept: `get` gives what is filed under a key, or makes it."""
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T: ...
+
+
+class KeepsNothing:
+    """Every answer is made anew."""
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+        return make()
+
+
+class Answers:
+    """Answers about one garden from its record as it stood at a moment.
+
+    `now_s` is the moment, seconds UTC, at which the record stands as it is given. `identity` tells the garden from others that
+    are kept in the same `memory`. Questions are answered for the half hour unless they are asked `exactly` for the moment, as a
+    command does.
+    """
+
+    def __init__(
+        self, record: Record, now_s: float, memory: Keeps | None = None, identity: Hashable = None, exactly: bool = False
+    ) -> None:
+        self.record, self.now_s, self._identity, self._exactly = record, now_s, identity, exactly
+        # Without revisions nobody can tell one record from another.
+        self._memory: Keeps = memory if memory is not None and record.journal.revision is not None else KeepsNothing()
+        self.at_s = self.moment_s(record.garden())
+
+    # -- what is asked about ----------------------------------------------------------------------------------------------
+
+    @property
+    def journal(self) -> Journal:
+        """The record: its events as they stand."""
+        return self.record.journal
+
+    @property
+    def events(self) -> list[Event]:
+        return self.record.events
+
+    @cached_property
+    def zone(self) -> ZoneInfo:
+        return zone_of(self.journal.garden.timezone)
+
+    @cached_property
+    def table(self) -> CropTable:
+        """The crop table with the garden's own kinds."""
+        return shipped().with_own(self.journal.crops) if self.journal.crops else shipped()
+
+    @cached_property
+    def crops(self) -> dict[str, Crop]:
+        """The kinds that batches and wants name, as far as anybody knows them."""
+        out = {}
+        for name in {b.crop for b in self.journal.batches} | {w.crop for w in self.journal.wants}:
+            try:
+                out[name] = self.table.get(name)
+            except UnknownCrop:
+                continue
+        return out
+
+    @cached_property
+    def targets(self) -> list[Target]:
+        """The grower's own bands."""
+        return own_targets(self.journal)
+
+    @cached_property
+    def room(self) -> RoomState:
+        return room_at(self.journal, self.events, self.at_s)
+
+    def moment_s(self, part: Part) -> float:
+        """The moment that a question on a part is answered for, seconds UTC."""
+        return self.now_s if self._exactly else part.moment_s(self.now_s)
+
+    def _answer(self, question: str, part: Part, make: Callable[[], T], *given: Hashable) -> T:
+        return self._memory.get((self._identity, question, part.mark, self.moment_s(part), *given), make)
+
+    # -- questions on a batch ---------------------------------------------------------------------------------------------
+
+    def conditions(self, batch: Batch, looks_back_s: float | None = None) -> Conditions:
+        """How a batch stands in its four quantities; time in band from so far back, or from sowing."""
+        part, crop = self.record.home(batch), self.table.get(batch.crop)
+        at_s = self.moment_s(part)
+        from_s = at_s - looks_back_s if looks_back_s is not None else None
+        return self._answer(
+            "conditions", part,
+            lambda: conditions(part.journal, crop, batch, part.journal.events, at_s, self.zone, self.targets, from_s),
+            batch.id, looks_back_s,
+        )  # fmt: skip
+
+    def forecast(self, batch: Batch, curves: bool = False) -> Forecast | None:
+        """When a batch comes up and whether it is late; None while it is not sown."""
+        part = self.record.soil(batch)
+        at_s = self.moment_s(part)
+        if batch.sown_at.timestamp() > at_s:
+            return None
+        return self._answer(
+            "forecast", part, lambda: forecast(part.journal, self.table.get(batch.crop), batch, at_s, curves), batch.id, curves
+        )
+
+    def findings(self, batch: Batch) -> list[Finding]:
+        """What is wrong with a batch, and why."""
+        part = self.record.argument(batch)
+        at_s = self.moment_s(part)
+        return self._answer(
+            "findings", part,
+            lambda: findings(part.journal, self.crops, shipped_complaints(), batch, at_s, part.journal.events), batch.id,
+        )  # fmt: skip
+
+    def care(self, batch: Batch, tray: Tray, conditions: Conditions) -> CareDay:
+        """What a batch wants done, of which it is known how it stands."""
+        part, home = self.record.care(batch), self.record.home(batch)
+        at_s, practice = self.moment_s(part), practice_of(self.journal.garden, batch)
+        return self._answer(
+            "care", part,
+            lambda: care_day(
+                part.journal, self.table.get(batch.crop), batch, tray, part.journal.events, at_s, practice, conditions
+            ),
+            batch.id, tray.id, home.mark, self.moment_s(home),
+        )  # fmt: skip
+
+    # -- questions on the room --------------------------------------------------------------------------------------------
+
+    def mats(self) -> tuple[list[MatSetting], list[Exchange]]:
+        """A setting for every mat in use, and what exchanges of places would gain."""
+        part = self.record.garden(BESIDE_MATS, WARMTH)
+        at_s = self.moment_s(part)
+
+        def made() -> tuple[list[MatSetting], list[Exchange]]:
+            settings = tune_mats(part.journal, self.crops, at_s)
+            return settings, exchanges(part.journal, self.crops, settings, part.journal.events, at_s)
+
+        return self._answer("mats", part, made)
+
+    def lamps(self) -> list[LampSetting]:
+        """A setting for every lamp that hangs over trays."""
+        part = self.record.garden(BESIDE_LAMPS)
+        at_s = self.moment_s(part)
+        return self._answer(
+            "lamps", part,
+            lambda: tune_lamps(part.journal, self.crops, at_s, self.zone, self.targets, part.journal.events),
+        )  # fmt: skip
+
+    def tasks(self, days: Sequence[BatchDay], marked: Sequence[Mark]) -> list[Task]:
+        """Everything there is to do, most pressing first, from how each batch stands and what came of promises."""
+        settings, swaps = self.mats()
+        return worklist(self.journal, self.room, self.events, list(days), settings, swaps, list(marked), self.at_s, self.lamps())
+
+    def marks(self, promises: Sequence[Mapping[str, object]]) -> list[Mark]:
+        """What came of promises."""
+        return marks(replace(self.journal, promises=[dict(p) for p in promises]), self.events, self.at_s)
+
+    # -- the plan ---------------------------------------------------------------------------------------------------------
+
+    def nights(self) -> Outdoors:
+        """Frost and climate here, from the record of nights."""
+        key = (self._identity, "nights", self.journal.revision)
+        return self._memory.get(key, lambda: outdoors(self.journal.garden, read_minima(self.journal.minima).minima))
+
+    def plan(
+        self, today: date, wants: Sequence[Want] | None = None, name: Hashable = None, leave_out: Sequence[int] = ()
+    ) -> Plan:
+        """The plan of the garden's wants as of a day, or of other `wants`, which `name` tells from the garden's own. Wants and
+        batches of a crop that nobody knows are passed over."""
+        part = self.record.garden(BESIDE_PLAN)
+        at_s = self.moment_s(part)
+        known = replace(
+            part.journal, batches=[b for b in self.journal.batches if b.crop in self.crops],
+            wants=list(self.journal.wants if wants is None else wants),
+        )  # fmt: skip
+        crops = self.crops | self._named(known.wants)
+        return self._answer(
+            "plan", part,
+            lambda: core_plan(known, crops, self.nights(), today, at_s, assumed_of(self.journal.plans), leave_out),
+            today, name, tuple(leave_out),
+        )  # fmt: skip
+
+    def _named(self, wants: Sequence[Want]) -> dict[str, Crop]:
+        """The kinds of wants that may not be the garden's."""
+        out = {}
+        for name in {w.crop for w in wants} - set(self.crops):
+            try:
+                out[name] = self.table.get(name)
+            except UnknownCrop:
+                continue
+        return out

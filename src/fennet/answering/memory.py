@@ -1,0 +1,104 @@
+"""What a process keeps of answers: filed under the exact revisions they were worked out from, the least lately asked for given
+up first."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, fields, is_dataclass
+from threading import Lock
+from typing import Any, TypeVar, cast
+
+import numpy as np
+from cachetools import LRUCache
+
+from fennet.core.crop import Crop
+from fennet.core.records import Batch, Event, Journal
+
+T = TypeVar("T")
+#: Kept beside the answers anyway, so their size is not an answer's.
+SHARED = (Batch, Crop, Event, Journal, str, bool)
+#: What one entry costs beside what it holds: its key, mostly the ids of events, and its place in the books.
+ENTRY_BYTES = 2_000
+MOST_ENTRIES, MOST_BYTES = 6_000, 120_000_000
+
+
+@dataclass(frozen=True)
+class Held:
+    """How full a memory is, and how often it had what was asked for."""
+
+    entries: int
+    bytes: int
+    hits: int
+    misses: int
+
+
+class Memory:
+    """Answers by key, bounded in entries and in bytes. Two threads that ask for the same at once may both make it; either is as
+    good, since a key says all that its answer was made from."""
+
+    def __init__(self, most_entries: int = MOST_ENTRIES, most_bytes: int = MOST_BYTES) -> None:
+        self._most_entries = most_entries
+        self._kept: LRUCache[Hashable, tuple[int, Any]] = LRUCache(most_bytes, getsizeof=lambda entry: entry[0])
+        self._lock = Lock()
+        self._hits = self._misses = 0
+
+    def get(self, key: Hashable, make: Callable[[], T], keep: Callable[[T], bool] = lambda _: True) -> T:
+        """The answer filed under a key, made now if there is none; kept where `keep` says so of it."""
+        with self._lock:
+            found = self._kept.get(key)
+            if found is not None:
+                self._hits += 1
+                return cast(T, found[1])
+            self._misses += 1
+        made = make()
+        if keep(made):
+            weight = ENTRY_BYTES + weight_of(made)
+            with self._lock:
+                # One that is larger than all there is room for is not kept.
+                if weight <= self._kept.maxsize:
+                    self._kept[key] = (weight, made)
+                while len(self._kept) > self._most_entries:
+                    self._kept.popitem()
+        return made
+
+    def forget(self) -> None:
+        """Empty it, as after a start."""
+        with self._lock:
+            self._kept.clear()
+
+    def held(self) -> Held:
+        with self._lock:
+            return Held(len(self._kept), int(self._kept.currsize), self._hits, self._misses)
+
+
+def weight_of(value: Any) -> int:
+    """About how many bytes an answer holds for itself alone.
+
+    >>> weight_of(np.zeros(1000)) >= 8000, weight_of([1.0] * 10) < 1000
+    (True, True)
+    """
+    seen: set[int] = set()
+    open_ones, total = [value], 0
+    while open_ones:
+        x = open_ones.pop()
+        if x is None or isinstance(x, SHARED) or id(x) in seen:
+            continue
+        seen.add(id(x))
+        if isinstance(x, np.ndarray):
+            total += x.nbytes + 112
+        elif isinstance(x, int | float):
+            total += 24
+        elif isinstance(x, dict):
+            total += sys.getsizeof(x)
+            open_ones += [*x.keys(), *x.values()]
+        elif isinstance(x, list | tuple | set | frozenset):
+            total += sys.getsizeof(x)
+            open_ones += x
+        elif is_dataclass(x):
+            total += 64
+            open_ones += [getattr(x, f.name) for f in fields(x)]
+        else:
+            total += sys.getsizeof(x, 64)
+            open_ones += vars(x).values() if hasattr(x, "__dict__") else ()
+    return total
