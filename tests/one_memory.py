@@ -238,7 +238,15 @@ class OneMemory(RuleBasedStateMachine):
 
     @rule(crop=st.sampled_from(("leek", "lettuce")))
     def sow(self, crop: str) -> None:
-        self.send("a sowing", "sow", tray="C", **{"crop-0": crop, "cells-0": "r2c1-r2c4", "crop": crop, "cells": "r2c1-r2c4"})
+        self.send(
+            "a sowing",
+            "sow",
+            tray="C",
+            kinds="1",
+            mix="seed_mix",
+            covered_with="mix",
+            **{"crop-0": crop, "cells-0": "r2c1-r2c4", "seeds-0": "2"},
+        )
 
     @rule(minutes=st.sampled_from((1, 17, 45, 600)))
     def time_passes(self, minutes: int) -> None:

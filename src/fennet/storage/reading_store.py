@@ -226,7 +226,7 @@ def stored(c: Connection, garden_id: int, quantity: str | None = None, source: s
             {"n": number},
             execution_options={"stream_results": True, "yield_per": PIECE},
         )
-        for found in rows.partitions():
+        for found in rows.partitions(PIECE):
             for (unit, under, estimated), run in groupby(found, key=lambda r: tuple(r[:3])):
                 part = list(run)
                 at_s, value, figure = (np.array([np.nan if r[k] is None else r[k] for r in part], dtype=float) for k in (3, 4, 5))
