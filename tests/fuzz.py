@@ -28,8 +28,8 @@ from hypothesis import strategies as st
 from sqlalchemy import text
 from sqlalchemy.exc import SQLAlchemyError
 
-from fennet.journal.aside import FormatError
 from fennet.journal.reader import open_journal, read_journal
+from fennet.journal.rejected import FormatError
 from fennet.operations.acting import Refusal
 from fennet.operations.exchange import give_journal, take_journal
 from fennet.storage import queries
@@ -146,7 +146,7 @@ class World(SiteCase):
         world.me = world.gardener()
         world.token, world.devices = world.me.token(), {}
         world.read()
-        for kind, door in (("thermostat", "tune/mat-1/door"), ("timer", "tune/lamps/lamp-1/door")):
+        for kind, door in (("thermostat", "tune/mat-1/device"), ("timer", "tune/lamps/lamp-1/device")):
             page = world.me.send(f"{G}/{door}", "/me", key=f"fuzz-{kind}").get_data(as_text=True)
             found = re.search(r'<code class="token">([^<]+)</code>', page)
             assert found, kind

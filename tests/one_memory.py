@@ -53,7 +53,7 @@ def _cells(row: int, n: int) -> list[str]:
 
 def small_garden() -> dict[str, Any]:
     """Two shelves, three trays, four batches, a mat, two lamps, a fan, a scale, a few readings, a want."""
-    deeds: list[dict[str, Any]] = [
+    actions: list[dict[str, Any]] = [
         {"kind": "placed", "tray": "A", "place": "top"}, {"kind": "placed", "tray": "B", "place": "top"},
         {"kind": "placed", "tray": "C", "place": "low"},
         {"kind": "mat", "tray": "A", "mat": "mat-1", "on": True, "setpoint_c": 23},
@@ -62,7 +62,7 @@ def small_garden() -> dict[str, Any]:
         {"kind": "count", "batch": "b1", "cells_up": 1}, {"kind": "count", "batch": "b3", "cells_up": 5},
         {"kind": "watered", "tray": "A", "how": "below", "ml": 200},
     ]  # fmt: skip
-    events = [{"id": f"e{i}", "at": _at(9 - i * 0.8)} | e for i, e in enumerate(deeds)]
+    events = [{"id": f"e{i}", "at": _at(9 - i * 0.8)} | e for i, e in enumerate(actions)]
     soil = [
         {
             "at": _at(d / 2, 8 + d % 9),
@@ -101,7 +101,7 @@ def small_garden() -> dict[str, Any]:
 
 def _fill(engine: Engine) -> None:
     result = take_journal(engine, small_garden(), NOW)
-    assert not result.aside, result.aside
+    assert not result.rejected, result.rejected
     with engine.begin() as c:
         person = gardens.make_person(c, NAME, PasswordHasher(time_cost=1, memory_cost=8, parallelism=1).hash(PASSWORD), NOW)
         gardens.join(c, result.garden, person, "owner")
@@ -263,7 +263,7 @@ class OneMemory(RuleBasedStateMachine):
     def every_page_is_as_it_would_be_anew(self) -> None:
         if not hasattr(self, "apps"):
             return
-        self.apps[2].extensions["fennet_at_hand"].forget()
+        self.apps[2].extensions["fennet_snapshots"].forget()
         for page in PAGES:
             anew = self.shown(self.anew, page)
             for who, visitor in (("the application that wrote", self.writes), ("one that looks", self.looks)):

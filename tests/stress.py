@@ -18,7 +18,7 @@ from dataclasses import dataclass, field
 
 from flask.testing import FlaskClient
 
-from fennet.core.history import counts_of, occupancies, standing
+from fennet.core.history import counts_of, effective_events, occupancies
 from fennet.core.records import Batch, Event, Mix, Tray
 from fennet.launch.serve import DEMO_NAME
 from fennet.operations import gardens, logging, planning, sowing
@@ -137,7 +137,7 @@ class Hand:
         """One press of something."""
         rng = self.rng
         tray = rng.choice(("S1", "S2"))
-        deeds: tuple[Callable[[], object], ...] = (
+        actions: tuple[Callable[[], object], ...] = (
             lambda: self.log("counts", "S1 +1 up"),
             self.mark,
             lambda: self.log("covers", f"{tray} cover {rng.choice(('on', 'off'))}"),
@@ -147,7 +147,7 @@ class Hand:
             self.note,
             self.undo,
         )
-        rng.choice(deeds)()
+        rng.choice(actions)()
 
     def mark(self) -> None:
         cells = self.rng.sample(CELLS, 3)
@@ -213,7 +213,7 @@ def watch(here: Hands, until: float) -> None:
 def _batch(here: Hands, batch_id: str) -> tuple[Batch, list[Event]]:
     def work(w: WriteContext) -> tuple[Batch, list[Event]]:
         batch, events = logging.batch_and_events(w, batch_id)
-        return batch, standing(events, float("inf"))
+        return batch, effective_events(events, float("inf"))
 
     done = in_turn(here.engine, here.actor, NOW, work, rehearsal=True)
     assert done is not None
@@ -238,7 +238,7 @@ def held(here: Hands) -> None:
         batches = queries.records(c, here.actor.ref.id, "batches")
         events = queries.events_since(c, here.actor.ref.id, -1)[0]
         (lot,) = (x for x in queries.records(c, here.actor.ref.id, "seed_lots") if x.id == here.lot)
-    stand = standing(events, float("inf"))
+    stand = effective_events(events, float("inf"))
     same("tests", here.tested, Counter(t.germinated for t in lot.tests))
     cells = [s.cell for b in batches for s in occupancies(b, stand) if s.tray == "S3"]
     same("cells sown", sorted(here.sown), sorted(cells))
@@ -250,8 +250,8 @@ def held(here: Hands) -> None:
             same(f"{kind} that stand", ids - here.undone, ids & standing_ids)
     words = Counter(str(e.fields.get("text")) for e in events if e.kind == "note" and "hand" in str(e.fields.get("text")))
     same("notes", told.kept["notes"], sum(words.values()))
-    for kind, deed in (("covers", "cover"), ("moves", "placed")):
-        theirs = {e.id for e in events if e.kind == deed and e.by == DEMO_NAME and e.fields.get("tray") in here.batches}
+    for kind, action in (("covers", "cover"), ("moves", "placed")):
+        theirs = {e.id for e in events if e.kind == action and e.by == DEMO_NAME and e.fields.get("tray") in here.batches}
         same(f"{kind}, and none more", here.entries[kind], theirs)
 
 

@@ -12,9 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fennet.journal.reader import read_journal
-from fennet.simulated_room.ills import CARELESS, ILL_FROM, ILLS, draw, tell
 from fennet.simulated_room.mats import MatTruth, draw_mat
 from fennet.simulated_room.season import germinating_room
+from fennet.simulated_room.simulated_faults import CARELESS, ILL_FROM, ILLS, draw, tell
 
 
 class Trays(unittest.TestCase):
@@ -24,7 +24,7 @@ class Trays(unittest.TestCase):
         told = tell(seed)
         self.assertEqual(json.dumps(told.journal), json.dumps(tell(seed).journal))
         read = read_journal(told.journal)
-        self.assertEqual([str(a) for a in read.aside if "below an earlier" not in str(a)], [])
+        self.assertEqual([str(a) for a in read.rejected if "below an earlier" not in str(a)], [])
         if told.main is not None:
             self.assertIn(told.main, told.ills)
             self.assertGreaterEqual(told.missing, ILL_FROM)
@@ -64,7 +64,7 @@ class Mats(unittest.TestCase):
         outcomes = [case.outcome_c(s) for s in (15.0, 20.0, 25.0, 30.0, 60.0)]
         self.assertTrue(all(b >= a - 0.05 for a, b in pairwise(outcomes)), outcomes)
         self.assertEqual(case.most_c(), outcomes[-1])
-        self.assertEqual([str(a) for a in read_journal(case.journal).aside], [])
+        self.assertEqual([str(a) for a in read_journal(case.journal).rejected], [])
 
     def test_rooms_to_germinate_in_hold_what_they_promise(self) -> None:
         from datetime import UTC, datetime
@@ -72,4 +72,4 @@ class Mats(unittest.TestCase):
         truths: dict[str, list[float]] = {}
         journal = germinating_room(3, 4, datetime(2026, 3, 20, 12, tzinfo=UTC), truths, 20.0)
         self.assertEqual(set(truths), {b["id"] for b in journal["batches"]})
-        self.assertEqual(read_journal(journal).aside, [])
+        self.assertEqual(read_journal(journal).rejected, [])

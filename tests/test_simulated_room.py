@@ -57,7 +57,7 @@ class Journals(unittest.TestCase):
     def test_what_it_writes_is_taken_whole(self) -> None:
         for data in (drawn_room(5, 4, 20, END), demo_journal(END)):
             read = read_journal(data)
-            self.assertEqual(([str(a) for a in read.aside], read.notes), ([], []))
+            self.assertEqual(([str(a) for a in read.rejected], read.notes), ([], []))
             self.assertLessEqual(max(float(g.at_s[-1]) for g in read.groups), END.timestamp())
 
     def test_the_story_holds_whenever_the_demo_is_started(self) -> None:

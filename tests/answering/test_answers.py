@@ -8,7 +8,7 @@ import unittest
 import numpy as np
 
 from fennet.answering.answers import Answers
-from fennet.answering.memory import ENTRY_BYTES, Memory, weight_of
+from fennet.answering.memo import ENTRY_BYTES, Memo, weight_of
 from fennet.core.bearing import record_at
 from fennet.core.records import Batch, Event, Journal, Series, Tray
 from tests.building import DAY_S, SOWN, counts, event, on, record, soil
@@ -22,13 +22,13 @@ def kept(journal: Journal, set_up: int = 1) -> Journal:
 
 class Kept(unittest.TestCase):
     def setUp(self) -> None:
-        self.memory = Memory()
+        self.memo = Memo()
         self.journal = kept(record([soil(16, 6)], counts((5, 1))))
         self.journal = dataclasses.replace(self.journal, trays=[Tray(id="A", rows=3, columns=4), Tray(id="B")])
 
     def at(self, journal: Journal, day: float, garden: object = 1) -> Answers:
         now_s = on(day).timestamp()
-        return Answers(record_at(journal, now_s), now_s, self.memory, garden)
+        return Answers(record_at(journal, now_s), now_s, self.memo, garden)
 
     @property
     def batch(self) -> Batch:
@@ -38,7 +38,7 @@ class Kept(unittest.TestCase):
         first = self.at(self.journal, 6).forecast(self.batch)
         elsewhere = self.with_events(event("watered", 5.9, tray="B"), event("note", 5.95, text="x"))
         self.assertIs(self.at(elsewhere, 6 + 30 / DAY_S).forecast(self.batch), first)
-        self.assertGreater(self.memory.held().hits, 0)
+        self.assertGreater(self.memo.held().hits, 0)
 
     def with_events(self, *events: Event) -> Journal:
         return dataclasses.replace(self.journal, events=[*self.journal.events, *events])
@@ -92,26 +92,26 @@ class Kept(unittest.TestCase):
 
 class Bounds(unittest.TestCase):
     def test_it_holds_no_more_than_it_may_and_gives_up_what_was_asked_for_least_lately(self) -> None:
-        memory = Memory(most_entries=3, most_bytes=10 * ENTRY_BYTES)
+        memo = Memo(most_entries=3, most_bytes=10 * ENTRY_BYTES)
         for key in "abc":
-            memory.get(key, lambda: 1)
-        memory.get("a", lambda: self.fail("it is kept"))
-        memory.get("d", lambda: 1)
+            memo.get(key, lambda: 1)
+        memo.get("a", lambda: self.fail("it is kept"))
+        memo.get("d", lambda: 1)
         made: list[str] = []
-        memory.get("b", lambda: made.append("b"))
-        self.assertEqual((made, memory.held().entries), (["b"], 3))
+        memo.get("b", lambda: made.append("b"))
+        self.assertEqual((made, memo.held().entries), (["b"], 3))
         big = np.zeros(9 * ENTRY_BYTES // 8)
-        memory.get("big", lambda: big)
-        self.assertLessEqual(memory.held().bytes, 10 * ENTRY_BYTES)
-        memory.get("too big", lambda: np.zeros(20 * ENTRY_BYTES))
-        self.assertNotEqual(memory.held().entries, 0, "what would empty it is not kept")
+        memo.get("big", lambda: big)
+        self.assertLessEqual(memo.held().bytes, 10 * ENTRY_BYTES)
+        memo.get("too big", lambda: np.zeros(20 * ENTRY_BYTES))
+        self.assertNotEqual(memo.held().entries, 0, "what would empty it is not kept")
 
     def test_what_fails_or_is_not_to_be_kept_is_made_anew(self) -> None:
-        memory = Memory()
+        memo = Memo()
         with self.assertRaises(ZeroDivisionError):
-            memory.get("x", lambda: 1 / 0)
-        self.assertEqual(memory.get("x", lambda: 2, keep=lambda v: v > 2), 2)
-        self.assertEqual(memory.get("x", lambda: 3), 3)
+            memo.get("x", lambda: 1 / 0)
+        self.assertEqual(memo.get("x", lambda: 2, keep=lambda v: v > 2), 2)
+        self.assertEqual(memo.get("x", lambda: 3), 3)
 
     def test_shared_records_weigh_nothing(self) -> None:
         journal = record([soil(16, 60)])

@@ -53,7 +53,7 @@ def handled(day: float, *events: Event, crop: str = "cabbage", tray: Tray = CELL
     age = thermal_age(journal, kind, journal.batches[0], stood, at_s)
     seed = seed_state(kind, SeedLot(id="s", crop=crop, rate=0.9), journal.batches[0].sown_at.date())
     school = practice_of(journal.garden) | (practice or {})
-    return {h.deed: h for h in handling_due(kind, journal.batches[0], tray, stood, at_s, school, age, seed, ready_in_d)}
+    return {h.action: h for h in handling_due(kind, journal.batches[0], tray, stood, at_s, school, age, seed, ready_in_d)}
 
 
 class Doses(unittest.TestCase):

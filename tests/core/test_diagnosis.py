@@ -22,9 +22,9 @@ from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.findings import findings
 from fennet.crops.complaints import complaint_of, shipped_complaints
 from fennet.journal.reader import read_journal
-from fennet.telling.diagnosis import CAUSE_NAMES, CHECKS, MISSING, OUTCOMES, as_json
-from fennet.telling.evidence import HEARD
-from fennet.telling.speech import Speech
+from fennet.presentation.diagnosis import CAUSE_NAMES, CHECKS, MISSING, OUTCOMES, as_json
+from fennet.presentation.evidence import HEARD
+from fennet.presentation.formatter import Formatter
 
 CASES = Path(__file__).parent.parent / "cases"
 Entries = dict[str, Any]
@@ -74,7 +74,7 @@ class Cases(unittest.TestCase):
     def test_an_idle_mat_is_named(self) -> None:
         f = found(opened("slow_cold_unplugged_mat"))
         self.assertIn("mat_without_lift", [e.key for e in f.causes[0].speaks_for])
-        self.assertEqual(f.remedies[0].deed, "check_plug")
+        self.assertEqual(f.remedies[0].action, "check_plug")
 
     def test_drawn_trays_of_the_half_held_back(self) -> None:
         # A small draw: the whole score stands in docs/models.md. A third of the aim's distance is left to luck.
@@ -189,9 +189,9 @@ class Words(unittest.TestCase):
                     self.assertEqual(set(OUTCOMES[w.key]), set(w.outcomes))
 
     def test_every_case_can_be_told(self) -> None:
-        say = Speech(ZoneInfo("Europe/Amsterdam"))
+        fmt = Formatter(ZoneInfo("Europe/Amsterdam"))
         for file in CASES.glob("slow_*.json"):
-            told = as_json(found(json.loads(file.read_text(encoding="utf-8"))), say, str)
+            told = as_json(found(json.loads(file.read_text(encoding="utf-8"))), fmt, str)
             self.assertAlmostEqual(sum(c["share"] for c in told["causes"]), 1.0, places=9)
             self.assertTrue(told["verdict"].endswith("."), told["verdict"])
 

@@ -22,7 +22,7 @@ OTHERS = [
         "journal.cells",
         "journal.plans",
         "journal.lists_csv",
-        "telling.csv_cells",
+        "presentation.csv_cells",
     )
 ]
 

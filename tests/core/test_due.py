@@ -26,7 +26,7 @@ def counts(*totals: int, of: int = 10) -> Counts:
 
 
 def due(totals: Counts, day: float = 3.0, tray: TrayState = COVERED, stage: str = "emerging", **practice: str) -> list[str]:
-    return [d.deed for d in due_after_emergence(stage, tray, totals, {**USUAL, **practice}, day * 86_400)]
+    return [d.action for d in due_after_emergence(stage, tray, totals, {**USUAL, **practice}, day * 86_400)]
 
 
 class Due(unittest.TestCase):

@@ -147,7 +147,7 @@ class Files(unittest.TestCase):
         self.assertTrue(np.isnan(d.minima.low_c[1]), "a leap day that is missing stays missing")
         _, bad = minima_from_csv("date,min_c\n1996-01-01,1\nsoon,2\n1996-01-03,cold\n1996-01-04,-99\n1996-01-01,3\n")
         self.assertEqual(
-            [str(x).split(":")[0] for x in bad.aside], ["line 3.date", "line 4.min", "line 5.min", "line 6.1996-01-01"]
+            [str(x).split(":")[0] for x in bad.rejected], ["line 3.date", "line 4.min", "line 5.min", "line 6.1996-01-01"]
         )
         warm = "date,min_c\n" + "\n".join(f"2001-07-{d:02},{d + 30}" for d in range(1, 12))
         self.assertIn("check the unit", " ".join(minima_from_csv(warm)[1].notes))
@@ -162,7 +162,7 @@ class Files(unittest.TestCase):
         ])  # fmt: skip
         assert read.minima is not None
         np.testing.assert_allclose(read.minima.low_c, [-2, 5, 1, np.nan, 2])
-        self.assertEqual([x.where for x in read.aside], ["minima[3]", "minima[4]", "minima[5]"])
+        self.assertEqual([x.where for x in read.rejected], ["minima[3]", "minima[4]", "minima[5]"])
         self.assertIsNone(read_minima([]).minima)
 
 

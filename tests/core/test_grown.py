@@ -22,7 +22,7 @@ from fennet.core.diagnosis.findings import findings
 from fennet.core.emerged import half_up_s
 from fennet.core.exposure import soil_record
 from fennet.core.growth import Growth
-from fennet.core.history import standing
+from fennet.core.history import effective_events
 from fennet.core.kinds import SIGNS
 from fennet.core.records import Journal, Mix, Place, Tray
 from fennet.core.stretch import stretch_of, thermal_age
@@ -82,12 +82,12 @@ class Timer(unittest.TestCase):
         f = self.finding(6.0)
         self.assertEqual(f.causes[0].cause, "short_hours")
         self.assertIn("lamp_did_not_burn", [e.key for e in f.causes[0].speaks_for])
-        self.assertEqual(f.remedies[0].deed, "see_timer")
+        self.assertEqual(f.remedies[0].action, "see_timer")
 
     def test_without_such_days_nothing_speaks_of_the_timer(self) -> None:
         f = self.finding(0.0)
         self.assertLess(share(f, "short_hours"), 0.1)
-        self.assertNotIn("see_timer", [r.deed for r in f.remedies])
+        self.assertNotIn("see_timer", [r.action for r in f.remedies])
 
 
 class Uncounted(unittest.TestCase):
@@ -130,11 +130,11 @@ class WarnedEarly(unittest.TestCase):
         journal = replace(journal, trays=[Tray(id="A")], places=[Place(id="p")])
         f = next(f for f in argued(journal, 4) if f.complaint == "damping_off")
         self.assertEqual(f.state, "warned")
-        deeds = [r.deed for r in f.remedies]
-        self.assertEqual(deeds[:2], ["seed_not_wet", "cover_when_up"])
-        self.assertFalse({"cover_off", "let_top_dry", "thin_out"} & set(deeds))
+        actions = [r.action for r in f.remedies]
+        self.assertEqual(actions[:2], ["seed_not_wet", "cover_when_up"])
+        self.assertFalse({"cover_off", "let_top_dry", "thin_out"} & set(actions))
         up = replace(journal, events=[*journal.events, event("count", 3.5, batch="b1", cells_up=8)])
-        after = [r.deed for f in argued(up, 4) if f.complaint == "damping_off" for r in f.remedies]
+        after = [r.action for f in argued(up, 4) if f.complaint == "damping_off" for r in f.remedies]
         self.assertIn("let_top_dry", after)
         self.assertNotIn("seed_not_wet", after)
 
@@ -228,18 +228,18 @@ class Traces(unittest.TestCase):
 
     def test_the_first_hour_comes_first(self) -> None:
         f = told(opened("damp_wet_top"))["damping_off"]
-        self.assertEqual([r.deed for r in f.remedies[:2]], ["remove_fallen", "keep_apart"])
+        self.assertEqual([r.action for r in f.remedies[:2]], ["remove_fallen", "keep_apart"])
         asked = moment_of(read_journal(opened("damp_wet_top")), opened("damp_wet_top")["truth"]["at"])
         self.assertLess((f.remedies[0].by_s or 0) - asked, 2 * 3600)
 
     def test_stem_rooting_kinds_are_buried_and_others_sown_again_while_there_is_time(self) -> None:
-        deeds = [r.deed for r in told(opened("leggy_weak_lamp"))["leggy"].remedies]
-        self.assertIn("bury_stem", deeds)
-        other = {r.deed: r for r in told(opened("leggy_short_days"))["leggy"].remedies}
+        actions = [r.action for r in told(opened("leggy_weak_lamp"))["leggy"].remedies]
+        self.assertIn("bury_stem", actions)
+        other = {r.action: r for r in told(opened("leggy_short_days"))["leggy"].remedies}
         self.assertIn("resow", other)
         late = opened("leggy_short_days")
         late["wants"] = [{"crop": "pak_choi", "plants": 8, "out_by": "2026-03-10"}]
-        self.assertIn("resow_too_late", [r.deed for r in told(late)["leggy"].remedies])
+        self.assertIn("resow_too_late", [r.action for r in told(late)["leggy"].remedies])
 
     def test_every_sign_leads_to_a_cause_or_a_question(self) -> None:
         heard = {s for c in shipped_complaints().values() for w in c.witnesses.values() for s in w.signs}
@@ -281,7 +281,7 @@ class Risk(unittest.TestCase):
         journal = self.journal(**batch)
         every = [event("count", 8, batch="b1", cells_up=12), *events]
         at_s = on(day).timestamp()
-        return risk_days(journal, shipped().get("snapdragon"), journal.batches[0], standing(every, at_s), at_s).now
+        return risk_days(journal, shipped().get("snapdragon"), journal.batches[0], effective_events(every, at_s), at_s).now
 
     @given(st.floats(0.01, 5000), st.floats(1.0, 9.0))
     def test_the_index_rises_with_every_factor_and_stays_in_its_hundred(self, product: float, factor: float) -> None:
@@ -298,7 +298,7 @@ class Risk(unittest.TestCase):
     def test_an_empty_record_is_not_warned_of_for_what_is_only_supposed(self) -> None:
         def warned(*events: Any) -> bool:
             journal, at_s = self.journal(), on(6).timestamp()
-            risk = risk_days(journal, shipped().get("snapdragon"), journal.batches[0], standing(events, at_s), at_s)
+            risk = risk_days(journal, shipped().get("snapdragon"), journal.batches[0], effective_events(events, at_s), at_s)
             self.assertGreater(risk.now, 30.0, "the index itself is told with what is supposed")
             return risk.warns(at_s)
 

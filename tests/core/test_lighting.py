@@ -93,41 +93,41 @@ class Curve(unittest.TestCase):
 class AtTheLeaf(unittest.TestCase):
     """What a reading says of a tray's daily light, wherever the meter was held."""
 
-    def standing(self, series: list[Series], *more: Event, day: float = 20.0) -> list[tuple[str, int]]:
+    def effective_events(self, series: list[Series], *more: Event, day: float = 20.0) -> list[tuple[str, int]]:
         events = sorted([*hung(height=300.0, canopy=40.0), *more], key=lambda e: e.at)
         journal = shelf(series)
         light = light_at_tray(journal, journal.trays[0], journal.batches, events, UTC, on(15.2).timestamp(), on(day).timestamp())
-        return [(b.basis, round(b.ppfd_umol)) for b in light.standing]
+        return [(b.basis, round(b.ppfd_umol)) for b in light.effective_events]
 
     def spot(self, z_mm: float, umol: float, day: float = 16.0) -> Series:
         at = np.array([on(day).timestamp()])
         return Series("p", "light", "m", at, np.array([umol]), np.zeros(1, bool), spot_mm=(100.0, None, z_mm))
 
     def test_a_meter_held_at_the_lamp_says_nothing_of_the_leaves(self) -> None:
-        self.assertEqual(self.standing([self.spot(300.0, 900.0)]), [])
+        self.assertEqual(self.effective_events([self.spot(300.0, 900.0)]), [])
 
     def test_a_meter_laid_on_the_shelf_is_carried_up_to_the_leaves(self) -> None:
-        ((basis, umol),) = self.standing([self.spot(0.0, 100.0)])
+        ((basis, umol),) = self.effective_events([self.spot(0.0, 100.0)])
         self.assertEqual(basis, "moved")
         self.assertGreater(umol, 120)
 
     def test_a_lamp_put_back_where_it_was_read_gives_what_was_read(self) -> None:
         there, back = event("lamp", 17, id="m1", lamp="l", height_mm=200.0), event("lamp", 18, id="m2", lamp="l", height_mm=300.0)
-        found = self.standing([read((16, 100.0))], there, back)
+        found = self.effective_events([read((16, 100.0))], there, back)
         self.assertEqual([found[0], found[2]], [("measured", 100)] * 2)
         self.assertGreater(found[1][1], 140)
 
     def test_leaves_measured_taller_have_more_light(self) -> None:
-        found = self.standing([read((16, 100.0))], event("height", 18, id="h2", batch="b1", mm=100))
+        found = self.effective_events([read((16, 100.0))], event("height", 18, id="h2", batch="b1", mm=100))
         self.assertEqual([basis for basis, _ in found], ["measured", "moved"])
         self.assertGreater(found[1][1], 115)
 
     def test_a_dimmed_lamp_dims_what_was_read(self) -> None:
-        found = self.standing([read((16, 100.0))], event("lamp", 17, id="m1", lamp="l", dim_pct=50.0))
+        found = self.effective_events([read((16, 100.0))], event("lamp", 17, id="m1", lamp="l", dim_pct=50.0))
         self.assertEqual(found, [("measured", 100), ("moved", 50)])
 
     def test_a_reading_that_all_others_contradict_does_not_stand(self) -> None:
-        found = self.standing([read((16, 100.0), (16.1, 104.0), (16.2, 97.0), (17, 700.0))])
+        found = self.effective_events([read((16, 100.0), (16.1, 104.0), (16.2, 97.0), (17, 700.0))])
         self.assertNotIn(700, [umol for _, umol in found])
         self.assertEqual(len(found), 3)
 
@@ -179,13 +179,13 @@ class Setting(unittest.TestCase):
         s = tuned(shelf([read((15.1, 40.0))]), hung(250.0))
         self.assertFalse(s.reaches)
         self.assertEqual(s.distance_mm, 50.0)
-        self.assertIn("another_lamp", [i.deed for i in s.instead])
+        self.assertIn("another_lamp", [i.action for i in s.instead])
 
     def test_kinds_whose_hours_do_not_agree_are_told_apart(self) -> None:
         journal = shelf([read((15.1, 200.0))], trays="AB")
         journal.batches[1] = replace(journal.batches[1], crop="onion")
         s = tuned(journal, hung(trays="AB"))
-        self.assertIn("move", [i.deed for i in s.instead])
+        self.assertIn("move", [i.action for i in s.instead])
         self.assertFalse(s.reaches)
 
     def test_the_tallest_tray_keeps_the_safe_distance(self) -> None:
@@ -202,7 +202,7 @@ class Setting(unittest.TestCase):
 
     def test_nothing_known_is_asked_and_not_guessed_at(self) -> None:
         s = tuned(shelf([]), hung())
-        self.assertEqual((s.height_mm, s.why_not, [i.deed for i in s.instead]), (None, "not_known", ["read_light"]))
+        self.assertEqual((s.height_mm, s.why_not, [i.action for i in s.instead]), (None, "not_known", ["read_light"]))
 
     def test_before_anything_is_up_the_lamp_is_set_for_what_will_be(self) -> None:
         s = tuned(shelf([read((1, 200.0))]), hung(), 3.0)
@@ -218,7 +218,7 @@ class Setting(unittest.TestCase):
     def test_lux_that_say_nothing_of_a_lamp_are_named_as_the_reason(self) -> None:
         blind = replace(read((15.1, 1.0)), value=np.array([np.nan]))
         s = tuned(shelf([blind], lamp=replace(LED, kind="red_blue_led")), hung())
-        self.assertEqual([i.deed for i in s.instead], ["lux_unknown", "read_light"])
+        self.assertEqual([i.action for i in s.instead], ["lux_unknown", "read_light"])
 
     def test_later_readings_are_not_used(self) -> None:
         early = tuned(shelf([read((15.1, 120.0))]), hung())
@@ -246,43 +246,43 @@ class Setting(unittest.TestCase):
 class Instead(unittest.TestCase):
     """What is told beside a setting, or in place of one."""
 
-    def deeds(self, series: list[Series], events: list[Event], journal: Journal | None = None, **more: Any) -> list[str]:
-        return [i.deed for i in tuned(journal or shelf(series, **more), events).instead]
+    def actions(self, series: list[Series], events: list[Event], journal: Journal | None = None, **more: Any) -> list[str]:
+        return [i.action for i in tuned(journal or shelf(series, **more), events).instead]
 
     def test_a_dimmed_lamp_is_turned_up_before_another_is_bought(self) -> None:
-        deeds = self.deeds([read((15.1, 30.0))], hung(250.0, dim_pct=50.0))
-        self.assertEqual(deeds[0], "undim")
-        self.assertLess(deeds.index("undim"), deeds.index("another_lamp"))
-        self.assertNotIn("undim", self.deeds([read((15.1, 30.0))], hung(250.0)))
+        actions = self.actions([read((15.1, 30.0))], hung(250.0, dim_pct=50.0))
+        self.assertEqual(actions[0], "undim")
+        self.assertLess(actions.index("undim"), actions.index("another_lamp"))
+        self.assertNotIn("undim", self.actions([read((15.1, 30.0))], hung(250.0)))
 
     def test_a_lamp_too_bright_at_its_highest_is_dimmed_and_one_beside_tall_plants_makes_room(self) -> None:
-        self.assertIn("dim", self.deeds([read((15.1, 1900.0))], hung(900.0, canopy=40.0), crop="leek"))
+        self.assertIn("dim", self.actions([read((15.1, 1900.0))], hung(900.0, canopy=40.0), crop="leek"))
         short_and_tall = [*hung(trays="AB", canopy=30.0), event("height", 15.5, id="tall", batch="b2", mm=220.0)]
         found = tuned(shelf([read((15.1, 130.0)), read((15.1, 400.0), place="B")], trays="AB"), short_and_tall)
-        self.assertEqual({i.tray for i in found.instead if i.deed == "lift"}, {"A"})
-        lift = next(i for i in found.instead if i.deed == "lift")
+        self.assertEqual({i.tray for i in found.instead if i.action == "lift"}, {"A"})
+        lift = next(i for i in found.instead if i.action == "lift")
         assert lift.lift_mm is not None and found.distance_mm is not None
         self.assertGreater(lift.lift_mm, 0)
 
     def test_a_place_no_lamp_can_light_long_enough_asks_for_a_longer_day(self) -> None:
-        deeds = self.deeds([read((15.1, 60.0))], hung(250.0, hours=12), practice={"light_hours": "12_on_12_off"})
-        self.assertTrue({"longer_day", "reflect", "another_lamp"} <= set(deeds), deeds)
+        actions = self.actions([read((15.1, 60.0))], hung(250.0, hours=12), practice={"light_hours": "12_on_12_off"})
+        self.assertTrue({"longer_day", "reflect", "another_lamp"} <= set(actions), actions)
 
     def test_what_was_never_logged_is_asked_for(self) -> None:
         unhung = [e for e in hung() if e.kind != "lamp"]
         bulb = replace(LED, lumens=4000.0)
-        deeds = self.deeds([], unhung, journal=shelf([], lamp=bulb))
-        self.assertTrue({"log_height", "log_timer", "read_light"} <= set(deeds), deeds)
-        read_unhung = self.deeds([read((15.1, 100.0))], unhung, journal=shelf([read((15.1, 100.0))], lamp=bulb))
+        actions = self.actions([], unhung, journal=shelf([], lamp=bulb))
+        self.assertTrue({"log_height", "log_timer", "read_light"} <= set(actions), actions)
+        read_unhung = self.actions([read((15.1, 100.0))], unhung, journal=shelf([read((15.1, 100.0))], lamp=bulb))
         self.assertIn("no_height", read_unhung)
 
     def test_a_second_reading_at_another_height_or_tray_is_asked_for_once(self) -> None:
-        self.assertIn("read_another_height", self.deeds([read((15.1, 150.0))], hung()))
+        self.assertIn("read_another_height", self.actions([read((15.1, 150.0))], hung()))
         moved = [*hung(height=300.0), event("lamp", 15.5, id="m", lamp="l", height_mm=200.0)]
         self.assertNotIn(
-            "read_another_height", self.deeds([read((15.1, 150.0), (15.6, 260.0))], sorted(moved, key=lambda e: e.at))
+            "read_another_height", self.actions([read((15.1, 150.0), (15.6, 260.0))], sorted(moved, key=lambda e: e.at))
         )
-        self.assertIn("one_reading", self.deeds([read((15.1, 150.0))], hung(trays="AB"), trays="AB"))
+        self.assertIn("one_reading", self.actions([read((15.1, 150.0))], hung(trays="AB"), trays="AB"))
 
     def test_light_of_another_lamp_over_the_shelf_is_counted_in(self) -> None:
         alone = tuned(shelf([read((15.1, 60.0))]), hung(300.0))
@@ -365,7 +365,7 @@ class Shelf(unittest.TestCase):
         s = tuned(shelf(series), hung())
         assert s.map is not None
         self.assertIn(("turn", "A"), s.map.advice())
-        self.assertIn("turn", [i.deed for i in s.instead])
+        self.assertIn("turn", [i.action for i in s.instead])
         # 14 h of 260 µmol are 13 mol: the bright end is in a tomato's band of light, the dark end is not.
         self.assertTrue(0.1 < area_in_band(s.case, s.map)["A"] < 0.9)
         dark = replace(s.case, state=replace(s.case.state, periods=()))

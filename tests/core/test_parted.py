@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from fennet.core.care.handling import cell_holds_d, handling_due
 from fennet.core.exposure import readings_for
-from fennet.core.history import counts_of, ended_s, forebears, fresh_mix_s, left_of, life_stays, occupancies
+from fennet.core.history import ancestors, counts_of, ended_s, fresh_mix_s, left_of, life_stays, occupancies
 from fennet.core.records import Event, Journal, Tray
 from fennet.core.room import canopy_mm
 from fennet.core.seed import seed_state
@@ -24,7 +24,7 @@ from tests.building import SOWN, counts, event, on, record, soil
 MOVED_D = 24.0
 
 
-def parted(count: int = 12, then: tuple[Event, ...] = ()) -> Journal:
+def split(count: int = 12, then: tuple[Event, ...] = ()) -> Journal:
     """Twelve cells of onion up in tray A on day 9, `count` of them pricked out into tray B on day 24."""
     events = [
         *counts((8, 3), (9, 12)),
@@ -45,7 +45,7 @@ def parted(count: int = 12, then: tuple[Event, ...] = ()) -> Journal:
 
 class PartedBatches(TestCase):
     def test_a_part_is_as_old_and_as_far_as_the_plants_it_was_parted_from(self) -> None:
-        j = parted(6)
+        j = split(6)
         old, new = j.batches
         at_s = on(MOVED_D + 0.05).timestamp()
         crop = shipped().get("onion")
@@ -56,20 +56,20 @@ class PartedBatches(TestCase):
 
     @given(st.integers(1, 12), st.lists(st.integers(1, 12), min_size=1, max_size=6))
     def test_half_of_any_part_were_up_when_half_of_the_whole_were(self, count: int, found: list[int]) -> None:
-        j = parted(count)
+        j = split(count)
         seen = counts(*((6 + 0.5 * i, n) for i, n in enumerate(sorted(found))))
         events = [*seen, *(e for e in j.events if e.kind != "count")]
         old, new = (counts_of(b, events) for b in j.batches)
         self.assertEqual(new.reached(-(-new.up // 2)), old.reached(-(-old.up // 2)))
 
     def test_heights_before_the_move_are_the_parts_and_later_ones_are_each_its_own(self) -> None:
-        j = parted(6)
+        j = split(6)
         at_s = on(40).timestamp()
         self.assertEqual([mm for _, mm in measured_heights(j, j.batches[1], j.events, at_s)], [60.0, 110.0])
         self.assertEqual([mm for _, mm in measured_heights(j, j.batches[0], j.events, at_s)], [60.0, 99.0])
 
     def test_the_soil_of_both_trays_is_read_each_for_its_time(self) -> None:
-        j = parted(6)
+        j = split(6)
         new = j.batches[1]
         self.assertEqual([s.where for s in life_stays(j, new, j.events)], ["A", "B"])
         level, found = readings_for(j, new, j.events, "soil_temperature", on(40).timestamp())
@@ -80,35 +80,35 @@ class PartedBatches(TestCase):
         self.assertEqual({s.place for s in found}, {"A", "B"})
 
     def test_cells_are_held_from_the_move_and_a_batch_moved_whole_is_done(self) -> None:
-        j = parted()
+        j = split()
         old, new = j.batches
         moved_s = on(MOVED_D).timestamp()
         self.assertEqual({o.from_s for o in occupancies(new, j.events)}, {moved_s})
         self.assertEqual((left_of(old, j.events), ended_s(old, j.events)), (0, moved_s))
         self.assertEqual(stage_spans(old, j.events, on(30).timestamp())[-1].stage, "moved_on")
         self.assertIsNone(ended_s(new, j.events))
-        self.assertIsNone(ended_s(parted(11).batches[0], parted(11).events))
+        self.assertIsNone(ended_s(split(11).batches[0], split(11).events))
 
     def test_a_part_of_a_part_keeps_the_life_of_both(self) -> None:
-        j = parted(6, (event("moved", 35, batch="b2", to_batch="b3", count=2), event("height", 36, batch="b2", mm=150.0)))
+        j = split(6, (event("moved", 35, batch="b2", to_batch="b3", count=2), event("height", 36, batch="b2", mm=150.0)))
         third = replace(j.batches[1], id="b3", tray="A", cell_list=["r1c1", "r1c2"], from_batch="b2")
         j = replace(j, batches=[*j.batches, third])
-        self.assertEqual([b.id for b in forebears(j, third)], ["b2", "b1"])
+        self.assertEqual([b.id for b in ancestors(j, third)], ["b2", "b1"])
         self.assertEqual([mm for _, mm in measured_heights(j, third, j.events, on(40).timestamp())], [60.0, 110.0])
         self.assertEqual([s.where for s in life_stays(j, third, j.events)], ["A", "B", "A"])
 
     def test_a_journal_whose_batches_came_from_each_other_is_read_all_the_same(self) -> None:
-        j = parted(6, (event("moved", 35, batch="b2", to_batch="b1", count=2),))
+        j = split(6, (event("moved", 35, batch="b2", to_batch="b1", count=2),))
         round_ = [replace(j.batches[0], from_batch="b2"), j.batches[1]]
         j = replace(j, batches=round_)
         for b in round_:
-            self.assertLessEqual(len(forebears(j, b)), 2)
+            self.assertLessEqual(len(ancestors(j, b)), 2)
             self.assertTrue(life_stays(j, b, j.events))
             self.assertTrue(stage_spans(b, j.events, on(40).timestamp()))
 
     @given(st.integers(1, 12), st.floats(0.0, 39.0))
     def test_the_stays_of_a_life_follow_each_other_without_a_gap(self, n: int, day: float) -> None:
-        j = parted(n)
+        j = split(n)
         stays = life_stays(j, j.batches[1], j.events)
         self.assertEqual(stays[0].from_s, SOWN.timestamp())
         for a, b in pairwise(stays):
@@ -117,7 +117,7 @@ class PartedBatches(TestCase):
         self.assertEqual(len(covering), 1)
 
     def test_fresh_mix_and_the_pot_count_from_the_move(self) -> None:
-        j = parted(6)
+        j = split(6)
         old, new = j.batches
         crop, practice = shipped().get("tomato"), practice_of(j.garden)
         seed = seed_state(crop, None, SOWN.date())
@@ -126,7 +126,7 @@ class PartedBatches(TestCase):
             age = thermal_age(j, crop, b, j.events, on(25).timestamp())
             tray = replace(next(t for t in j.trays if t.id == b.tray), cell_ml=40.0)
             found = handling_due(crop, b, tray, j.events, on(25).timestamp(), practice, age, seed)
-            due[b.id] = next(h for h in found if h.deed == "pot_up")
+            due[b.id] = next(h for h in found if h.action == "pot_up")
         self.assertEqual((due["b1"].why, due["b2"].why), ("leaves", "full_cell"))
         self.assertAlmostEqual(due["b2"].due_s, on(MOVED_D + cell_holds_d(40.0)).timestamp(), delta=1.0)
         self.assertEqual(fresh_mix_s(new, j.events), [on(MOVED_D).timestamp()])
@@ -134,7 +134,7 @@ class PartedBatches(TestCase):
         self.assertEqual(canopy_mm([new], j.events, on(26).timestamp()), 60.0)
 
     def test_rooted_seed_out_of_a_towel_is_sown_by_its_move_not_potted(self) -> None:
-        j = parted(6)
+        j = split(6)
         towel = replace(j.batches[0], set_up="towel")
         sown = replace(j.batches[1], sown_at=on(MOVED_D))
         self.assertEqual(fresh_mix_s(sown, j.events), [])

@@ -45,7 +45,7 @@ def garden(wants: list[dict[str, Any]], shelves: int = 2, mats: int = 2, **more:
         "wants": wants, **more,
     }  # fmt: skip
     read = read_journal(data)
-    assert not read.aside, read.aside[0]
+    assert not read.rejected, read.rejected[0]
     return read.journal
 
 

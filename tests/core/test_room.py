@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 from fennet.core.records import Batch, Event, Fan, Journal, Lamp, Mat, Outlet, Place, Tray
-from fennet.core.room import canopy_mm, leaf_distance_mm, outlet_loads, room_at, troubles
+from fennet.core.room import canopy_mm, leaf_distance_mm, outlet_loads, room_at, room_problems
 from tests.building import SOWN, event, on
 
 JOURNAL = Journal(
@@ -20,7 +20,7 @@ JOURNAL = Journal(
 
 def found(*events: Event, canopy: float | None = None) -> dict[str, str]:
     state = room_at(JOURNAL, list(events), on(50).timestamp())
-    return {t.what: t.mend for t in troubles(JOURNAL, state, {"A": canopy, "B": canopy})}
+    return {t.what: t.mend for t in room_problems(JOURNAL, state, {"A": canopy, "B": canopy})}
 
 
 class OverTime(unittest.TestCase):

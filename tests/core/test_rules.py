@@ -11,8 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.core import units
-from fennet.core.blame import shapley
-from fennet.core.history import counts_of, ended_s, occupancies, place_stays, standing
+from fennet.core.attribution import shapley
+from fennet.core.history import counts_of, effective_events, ended_s, occupancies, place_stays
 from fennet.core.moisture import advance, survival
 from fennet.core.records import Batch, Calibration, Lamp, SeedLot, SeedTest
 from fennet.core.response import Response
@@ -180,9 +180,9 @@ class History(unittest.TestCase):
         count = event("count", 5, "c", batch="b1", cells_up=1)
         undo = event("withdrawn", 6, "u", target="c")
         redo = event("withdrawn", 7, "r", target="u")
-        self.assertEqual(standing([count, undo], on(8).timestamp()), [])
-        self.assertEqual(standing([count, undo, redo], on(8).timestamp()), [count])
-        self.assertEqual(standing([count, undo, redo], on(5.5).timestamp()), [count], "the undo was not known then")
+        self.assertEqual(effective_events([count, undo], on(8).timestamp()), [])
+        self.assertEqual(effective_events([count, undo, redo], on(8).timestamp()), [count])
+        self.assertEqual(effective_events([count, undo, redo], on(5.5).timestamp()), [count], "the undo was not known then")
 
     def test_the_last_correction_holds(self) -> None:
         count = event("count", 5, "c", batch="b1", cells_up=2)
@@ -190,8 +190,8 @@ class History(unittest.TestCase):
             event("corrects", 6 + i, f"x{i}", target="c", event=event("count", 5, "c", batch="b1", cells_up=n))
             for i, n in enumerate((1, 0))
         ]
-        self.assertEqual(standing([count, *fixes], on(9).timestamp())[0].fields["cells_up"], 0)
-        self.assertEqual(standing([count, *fixes], on(6.5).timestamp())[0].fields["cells_up"], 1)
+        self.assertEqual(effective_events([count, *fixes], on(9).timestamp())[0].fields["cells_up"], 0)
+        self.assertEqual(effective_events([count, *fixes], on(6.5).timestamp())[0].fields["cells_up"], 1)
 
     def test_counts_never_fall_nor_pass_what_was_sown(self) -> None:
         got = counts_of(self.batch(), [event("count", d, batch="b1", cells_up=n) for d, n in ((5, 1), (6, 0), (7, 9))])

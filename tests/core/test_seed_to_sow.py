@@ -9,11 +9,11 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fennet.core.how_much import CROWD_IN_A_CELL, MOST_IN_A_CELL, HowMuch, chance_of, how_much
 from fennet.core.mixing import Recipe, mix_for, recipe_of
 from fennet.core.records import Batch, Journal, SeedLot, SeedTest
 from fennet.core.seed import SeedState, seed_state
 from fennet.core.seed_advice import advice
+from fennet.core.sowing_quantity import CROWD_IN_A_CELL, MOST_IN_A_CELL, HowMuch, chance_of, how_much
 from fennet.core.stock import seeds_left
 from fennet.core.working import Working
 from fennet.crops import shipped

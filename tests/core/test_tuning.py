@@ -15,8 +15,8 @@ from fennet.core.records import Batch, Event, Journal, Mat, Place, Series, Tray
 from fennet.core.tuning.mat_fit import MatRecord, fit_mat, soil_by
 from fennet.core.tuning.mats import CAP_C, MatSetting, tune_mats
 from fennet.crops import shipped
-from fennet.telling.speech import Speech
-from fennet.telling.tuning import as_json, setting_sentence
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.tuning import as_json, setting_sentence
 from tests.building import DAY_S, SOWN, event, on, soil
 
 
@@ -104,8 +104,8 @@ class Settings(unittest.TestCase):
         ]
         s = tuned(Journal(**{**vars(swing), "series": series}))
         self.assertTrue(s.flat_out)
-        self.assertIn("cover_on", [i.deed for i in s.instead])
-        self.assertIn("changes nothing", setting_sentence(s, Speech(SOWN.tzinfo)))  # type: ignore[arg-type]
+        self.assertIn("cover_on", [i.action for i in s.instead])
+        self.assertIn("changes nothing", setting_sentence(s, Formatter(SOWN.tzinfo)))  # type: ignore[arg-type]
 
     def test_never_over_the_ceiling(self) -> None:
         for crop in ("lettuce", "celery", "melon", "pepper"):
@@ -117,14 +117,14 @@ class Settings(unittest.TestCase):
 
     def test_unlike_crops_share_the_loss_and_one_may_leave(self) -> None:
         alike = tuned(room({"A": "tomato", "B": "tomatillo"}, 24.0, 24.0))
-        self.assertNotIn("leave", [i.deed for i in alike.instead])
+        self.assertNotIn("leave", [i.action for i in alike.instead])
         # A kind that stands no heat holds the mat down for one that wants much.
         cool = replace(
             shipped().get("lettuce"), t_lo_c=14.0, t_hi_c=18.0, t_ceil_c=26.0, share_full_to_c=18.0, share_none_at_c=26.0
         )
         j = room({"A": "melon", "B": "lettuce"}, 23.0, 23.0, air_c=19.0)
         s = tune_mats(j, {"melon": shipped().get("melon"), "lettuce": cool}, on(1.0).timestamp())[0]
-        self.assertEqual([(i.deed, i.tray) for i in s.instead if i.deed == "leave"], [("leave", "B")])
+        self.assertEqual([(i.action, i.tray) for i in s.instead if i.action == "leave"], [("leave", "B")])
         best = sum(s.loss_days.values())
         assert s.setpoint_c is not None
         for other_c in (s.setpoint_c - 2.0, s.setpoint_c + 1.0):
@@ -141,14 +141,14 @@ class Settings(unittest.TestCase):
         timer = tuned(room({"A": "tomato"}, 22.0, None, control="timer"))
         self.assertEqual((timer.setpoint_c, timer.why_not), (None, "no_thermostat"))
         unset = tuned(room({"A": "tomato"}, 22.0, None, control="thermostat"))
-        self.assertIn("log_setpoint", [i.deed for i in unset.instead])
+        self.assertIn("log_setpoint", [i.action for i in unset.instead])
         up = room({"A": "tomato"}, 22.0, 24.0)
         done = Journal(**{**vars(up), "events": [*up.events, event("count", 0.9, batch="bA", cells_up=6)]})
         self.assertEqual(tuned(done).why_not, "nothing_waits")
 
     def test_nothing_is_set_while_the_soil_is_too_hot(self) -> None:
         s = tuned(room({"A": "tomato"}, 45.0, 27.0))
-        self.assertEqual((s.setpoint_c, s.why_not, s.instead[0].deed), (None, "too_hot", "too_hot"))
+        self.assertEqual((s.setpoint_c, s.why_not, s.instead[0].action), (None, "too_hot", "too_hot"))
 
     def test_a_limit_is_not_claimed_of_what_nobody_read(self) -> None:
         unread = room({"A": "tomato"}, 22.0, None)
@@ -177,16 +177,16 @@ class Settings(unittest.TestCase):
                 "series": [*j.series, Series("A", corner.quantity, "corner", corner.at_s, corner.value, corner.estimated)],
             }
         )
-        self.assertIn("probes_apart", [i.deed for i in tuned(j).instead])
+        self.assertIn("probes_apart", [i.action for i in tuned(j).instead])
 
     def test_every_setting_can_be_told(self) -> None:
-        say = Speech(SOWN.tzinfo)  # type: ignore[arg-type]
+        fmt = Formatter(SOWN.tzinfo)  # type: ignore[arg-type]
         for j in (
             room({"A": "tomato"}, 22.0, 24.0),
             room({"A": "tomato"}, 22.0, None, control="always"),
             room({"A": "pepper", "B": "leek"}, 24, 24),
         ):
-            told = as_json(tuned(j), say)
+            told = as_json(tuned(j), fmt)
             self.assertTrue(told["sentence"].endswith("."))
             self.assertTrue(all(w.endswith((".", ")")) for w in told["instead"]))
 

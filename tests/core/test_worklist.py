@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from fennet.core.away import away
 from fennet.core.conditions import conditions
 from fennet.core.forecast import forecast
-from fennet.core.history import Counts, standing
+from fennet.core.history import Counts, effective_events
 from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Mat, Place, Series, Tray
 from fennet.core.room import room_at
 from fennet.core.scoring import mark, marks, scores, settled
@@ -27,12 +27,12 @@ from fennet.core.tuning.places import exchanges, places
 from fennet.core.work.task import LEAVE, BatchDay, Task, left
 from fennet.core.work.worklist import FIRST, first_and_rest, grouped, in_order, worklist
 from fennet.crops import shipped
-from fennet.telling.speech import Speech
-from fennet.telling.work import ask_words, task_words, when_words
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.work import ask_words, task_words, when_words
 from tests.building import DAY_S, SOWN, event, on, soil
 
 ZONE = ZoneInfo("Europe/Amsterdam")
-SAY = Speech(ZONE)
+SAY = Formatter(ZONE)
 
 
 def room(crop: str = "tomato", soil_c: float = 26.0, **more: Any) -> Journal:
@@ -57,7 +57,7 @@ def room(crop: str = "tomato", soil_c: float = 26.0, **more: Any) -> Journal:
 
 def listed(journal: Journal, day: float, marked: Any = ()) -> list[Task]:
     at_s = on(day).timestamp()
-    events = standing(journal.events, at_s)
+    events = effective_events(journal.events, at_s)
     state = room_at(journal, events, at_s)
     crops = {b.crop: shipped().get(b.crop) for b in journal.batches}
     settings = tune_mats(journal, crops, at_s)
@@ -67,7 +67,7 @@ def listed(journal: Journal, day: float, marked: Any = ()) -> list[Task]:
 
 def days_of(journal: Journal, day: float) -> list[BatchDay]:
     at_s = on(day).timestamp()
-    events = standing(journal.events, at_s)
+    events = effective_events(journal.events, at_s)
     trays = {t.id: t for t in journal.trays}
     out = []
     for b in journal.batches:
@@ -215,13 +215,13 @@ class Absence(unittest.TestCase):
         wet = Series("A", "moisture", None, at, np.array([45.0]), np.zeros(1, bool))
         journal = room(series=[wet], events=[event("cover", 2.5, "off", tray="A", on=False)])
         at_s = on(3.1).timestamp()
-        events = standing(journal.events, at_s)
+        events = effective_events(journal.events, at_s)
         state = room_at(journal, events, at_s)
         a = away(journal, state, events, days_of(journal, 3.1), listed(journal, 3.1), at_s, 6)
         assert a.first is not None
-        self.assertEqual(a.first.deed, "dries_out")
-        self.assertIn("hand_over", [x.deed for x in a.asks])
-        self.assertIn("mat_alone", [x.deed for x in a.before])
+        self.assertEqual(a.first.action, "dries_out")
+        self.assertIn("hand_over", [x.action for x in a.asks])
+        self.assertIn("mat_alone", [x.action for x in a.before])
         for x in (*a.before, *a.asks, a.first):
             self.assertTrue(ask_words(x, SAY).endswith("."))
         with self.assertRaises(ValueError):
@@ -297,7 +297,7 @@ class Promises(unittest.TestCase):
         return {"id": "p", "kind": "half_up", "subject": "b", "made_at": on(1).isoformat(), **when}
 
     def outcome(self, promise: dict[str, Any], journal: Journal, day: float) -> str:
-        found = mark(promise, journal, standing(journal.events, on(day).timestamp()), on(day).timestamp())
+        found = mark(promise, journal, effective_events(journal.events, on(day).timestamp()), on(day).timestamp())
         assert found is not None
         return found.outcome
 

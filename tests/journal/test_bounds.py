@@ -15,9 +15,9 @@ from hypothesis import strategies as st
 
 from fennet.core.bounds import is_open_entry, is_plain_text
 from fennet.core.salvage import salvage
-from fennet.journal.aside import FormatError
 from fennet.journal.numbers import number, whole
 from fennet.journal.reader import open_journal, read_journal
+from fennet.journal.rejected import FormatError
 from fennet.journal.targets import own_targets
 from fennet.journal.writer import write_journal
 from tests import fuzz
@@ -95,10 +95,10 @@ class Journals(unittest.TestCase):
             read = read_journal(open_journal(json.dumps(drawn[1])))
         except FormatError:
             return
-        for aside in read.aside:
-            self.assertTrue(aside.where and aside.reason, aside)
+        for rejected in read.rejected:
+            self.assertTrue(rejected.where and rejected.reason, rejected)
         text = "".join(write_journal(read.journal, read.groups))
-        self.assertEqual(read_journal(open_journal(text)).aside, [], "what was taken is taken again")
+        self.assertEqual(read_journal(open_journal(text)).rejected, [], "what was taken is taken again")
 
     def test_an_object_or_a_list_at_any_place_of_a_journal_is_told_and_breaks_nothing(self) -> None:
         def places(value: Any, at: tuple[Any, ...] = ()) -> Iterator[tuple[Any, ...]]:
@@ -127,7 +127,7 @@ class Journals(unittest.TestCase):
         self.assertFalse(kept.keys() & set(sown))
         for batch_id in potted:
             self.assertIsNone(kept[batch_id].from_batch)
-        self.assertIn("from", {a.field for a in read.aside})
+        self.assertIn("from", {a.field for a in read.rejected})
 
     def test_a_band_that_no_plant_should_be_held_to_is_kept_told_and_not_gone_by(self) -> None:
         given_ = copy.deepcopy(WHOLE)
@@ -144,4 +144,4 @@ class Journals(unittest.TestCase):
                 given_["crops"][0] |= change
                 read = read_journal(given_)
                 self.assertEqual(read.journal.crops, [])
-                self.assertEqual([a.where for a in read.aside if a.where.startswith("crops")], ["crops[0]"])
+                self.assertEqual([a.where for a in read.rejected if a.where.startswith("crops")], ["crops[0]"])

@@ -8,9 +8,9 @@ from zoneinfo import ZoneInfo
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fennet.journal.aside import FormatError
 from fennet.journal.readings import Collector, Known, Taken
 from fennet.journal.readings_csv import decode, guess_mapping, open_table, read_mapped, read_own
+from fennet.journal.rejected import FormatError
 
 ZONE = ZoneInfo("Europe/Tallinn")
 
@@ -38,7 +38,7 @@ class OwnColumns(unittest.TestCase):
             "At\tPlace\tQuantity\tValue\tUnit\tSource\r\n2026-02-03 21:00:00\tA\tsoil_temperature\t21,4\tdegC\tp\r\n",
         ):
             taken = own(text)
-            self.assertEqual([str(a) for a in taken.aside], [])
+            self.assertEqual([str(a) for a in taken.rejected], [])
             self.assertEqual((taken.groups[0].value.tolist(), taken.groups[0].key.source), ([21.4], "p"))
 
     def test_spots_and_a_place_left_out(self) -> None:
@@ -58,11 +58,11 @@ class OwnColumns(unittest.TestCase):
         )
         self.assertEqual(taken.n, 1)
         self.assertAlmostEqual(float(taken.groups[0].canonical[0]), 18.0)
-        self.assertEqual(sorted(a.where for a in taken.aside), [f"line {n}" for n in (3, 4, 5, 6, 7)])
+        self.assertEqual(sorted(a.where for a in taken.rejected), [f"line {n}" for n in (3, 4, 5, 6, 7)])
 
     def test_the_future_is_set_aside(self) -> None:
         taken = own("at,place,quantity,value,unit\n2026-02-03T21:00:00Z,A,soil_temperature,18,degC\n", latest_s=0.0)
-        self.assertIn("future", taken.aside[0].reason)
+        self.assertIn("future", taken.rejected[0].reason)
 
     def test_files_that_are_none(self) -> None:
         for data, said in (
@@ -93,13 +93,13 @@ class Loggers(unittest.TestCase):
             ("when\tvalue\n02/13/2026 09:00:00 PM\t19.5\n02/14/2026 09:05:00 PM\t19.5\n", 19.5),
         ):
             taken = mapped(text)
-            self.assertEqual((taken.n, taken.aside), (2, []))
+            self.assertEqual((taken.n, taken.rejected), (2, []))
             self.assertAlmostEqual(float(taken.groups[0].canonical[0]), value, places=6)
 
     def test_a_loggers_time_in_the_hour_that_does_not_exist(self) -> None:
         taken = mapped("t;c\n28.03.2026 03:30;18\n29.03.2026 03:30;18\n")
-        self.assertEqual((taken.n, len(taken.aside)), (1, 1))
-        self.assertIn("does not exist", taken.aside[0].reason)
+        self.assertEqual((taken.n, len(taken.rejected)), (1, 1))
+        self.assertIn("does not exist", taken.rejected[0].reason)
 
     def test_no_time_no_guess(self) -> None:
         self.assertIsNone(guess_mapping(open_table("a,b\n1,2\n"), "A"))

@@ -10,10 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fennet.crops import shipped
-from fennet.journal.aside import FormatError
 from fennet.journal.lists_csv import read_list
 from fennet.journal.minima import is_minima_csv
 from fennet.journal.reader import read_journal
+from fennet.journal.rejected import FormatError
 
 
 class Lists(unittest.TestCase):
@@ -38,7 +38,7 @@ class Lists(unittest.TestCase):
     def test_two_alike_are_told_apart_and_a_bad_row_by_its_line(self) -> None:
         read = read_list("crop,packed\nleek,2025\nleek,2025\n\nnonsense,2025\nleek,old\n", shipped())
         self.assertEqual([e["id"] for e in read.entries], ["leek-2025", "leek-2025-2"])
-        self.assertEqual([str(a).split(":")[0] for a in read.aside], ["line 5.crop", "line 6.packed"])
+        self.assertEqual([str(a).split(":")[0] for a in read.rejected], ["line 5.crop", "line 6.packed"])
         self.assertEqual(read.where("seed_lots[1]"), "line 3")
         self.assertEqual(read.where("elsewhere"), "elsewhere")
 

@@ -18,7 +18,7 @@ from fennet.core.kinds import EVENT_KINDS, SIGNS, UNITS_OF
 from fennet.core.light import LampState
 from fennet.core.records import Batch, Tray
 from fennet.core.room import MatState, RoomState, TrayState
-from fennet.journal.log_line import Deed, Measured, Misread, Scene, suggest, understand
+from fennet.journal.log_line import Action, Measured, Misread, Scene, suggest, understand
 
 NOW = datetime(2026, 3, 3, 9, 30, tzinfo=UTC)
 SOWN = NOW - timedelta(days=13)
@@ -50,7 +50,7 @@ SCENE = Scene(
 def told(line: str, scene: Scene = SCENE) -> list[Any]:
     """What a line says, as (kind, fields) and (place, quantity, value, unit, under)."""
     return [
-        (p.kind, p.fields) if isinstance(p, Deed) else (p.place, p.quantity, p.value, p.unit, p.under)
+        (p.kind, p.fields) if isinstance(p, Action) else (p.place, p.quantity, p.value, p.unit, p.under)
         for p in understand(line, scene).parts
     ]
 
@@ -153,7 +153,7 @@ class Understood(unittest.TestCase):
             "A topped",
         ):
             for part in understand(line, SCENE).parts:
-                if isinstance(part, Deed):
+                if isinstance(part, Action):
                     schema = EVENT_KINDS[part.kind]
                     self.assertLessEqual(set(part.fields), {*schema.required, *schema.optional}, line)
                 else:
@@ -230,7 +230,7 @@ class NotUnderstood(unittest.TestCase):
             self.assertTrue(0 <= e.start <= len(line) + 1)
         else:
             self.assertTrue(said.parts)
-            self.assertTrue(all(isinstance(p, Deed | Measured) for p in said.parts))
+            self.assertTrue(all(isinstance(p, Action | Measured) for p in said.parts))
 
     @given(st.text(max_size=40))
     def test_any_text_is_told(self, line: str) -> None:

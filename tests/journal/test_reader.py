@@ -14,8 +14,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fennet.core.kinds import EVENT_KINDS, SIGNS, UNITS_OF
-from fennet.journal.aside import FormatError
 from fennet.journal.reader import Read, open_journal, read_journal
+from fennet.journal.rejected import FormatError
 from fennet.journal.writer import write_journal
 from tests.journal.whole import at, whole_journal
 
@@ -34,7 +34,7 @@ class Whole(unittest.TestCase):
     def test_every_key_comes_back_as_it_was(self) -> None:
         given_ = whole_journal()
         read = read_journal(copy.deepcopy(given_))
-        self.assertEqual([str(a) for a in read.aside], [])
+        self.assertEqual([str(a) for a in read.rejected], [])
         self.assertEqual(read.notes, [])
         back = written(read)
         for section, entries in given_.items():
@@ -56,7 +56,7 @@ class Whole(unittest.TestCase):
         data["moon"] = []
         read = read_journal(data)
         self.assertEqual([n.split("'")[1] for n in read.notes], ["moon", "readings.battery", "trays.colour"])
-        self.assertEqual(len(read.aside), 0)
+        self.assertEqual(len(read.rejected), 0)
 
     def test_one_bad_record_of_each_sort_is_set_aside_and_the_rest_stays(self) -> None:
         data = whole_journal()
@@ -83,16 +83,16 @@ class Whole(unittest.TestCase):
             {"kind": "height", "at": at(9), "batch": "b1", "mm": 1e6},
         ]
         read = read_journal(data)
-        told = [f"{a.where} {a.field}" for a in read.aside]
+        told = [f"{a.where} {a.field}" for a in read.rejected]
         for where in ("places[2] id", "trays[3] id", "lamps[1] kind", "seed_lots[1] rate", "batches[3] crop", "batches[4] cells",
                       "batches[5] cell_list", "batches[6] cell_list", f"events[{n}] kind", f"events[{n + 1}] sign", f"events[{n + 2}] cells_up",
                       f"events[{n + 5}] tray", f"events[{n + 6}] at", f"events[{n + 8}] ",
                       f"events[{n + 9}] cells_up", f"events[{n + 10}] mm"):  # fmt: skip
             self.assertIn(where, told)
-        self.assertTrue(all(a.reason for a in read.aside))
+        self.assertTrue(all(a.reason for a in read.rejected))
         self.assertEqual(len(read.journal.events), n)
         self.assertEqual([b.id for b in read.journal.batches], ["b1", "b2", "b3"])
-        nearest = next(a for a in read.aside if a.where == "batches[3]")
+        nearest = next(a for a in read.rejected if a.where == "batches[3]")
         self.assertIn("leek", nearest.reason)
 
     def test_what_is_no_journal_is_refused_in_one_line(self) -> None:
@@ -122,7 +122,7 @@ class Whole(unittest.TestCase):
     )
     def test_rubbish_never_breaks_the_reader(self, sections: dict[str, Any]) -> None:
         read = read_journal(whole_journal() | sections)
-        for entry in read.aside:
+        for entry in read.rejected:
             self.assertTrue(entry.reason, entry)
         json.loads("".join(write_journal(read.journal, read.groups)))
 
@@ -169,20 +169,20 @@ class Times(unittest.TestCase):
     def test_the_hour_that_does_not_exist_and_the_one_that_exists_twice(self) -> None:
         read = self.journal("2026-03-29T03:30:00", "2026-10-25T03:30:00", "2026-10-25T03:30:00+03:00")
         self.assertEqual(
-            [("does not exist" in a.reason, "exists twice" in a.reason) for a in read.aside], [(True, False), (False, True)]
+            [("does not exist" in a.reason, "exists twice" in a.reason) for a in read.rejected], [(True, False), (False, True)]
         )
         self.assertEqual(sum(len(g.at_s) for g in read.groups), 1)
 
     def test_an_unknown_zone_is_told_and_utc_used(self) -> None:
         read = self.journal("2026-02-03T10:00", zone="Europe/Atlantis")
-        self.assertEqual((read.aside[0].field, read.journal.garden.timezone), ("timezone", "UTC"))
+        self.assertEqual((read.rejected[0].field, read.journal.garden.timezone), ("timezone", "UTC"))
 
 
 class Readings(unittest.TestCase):
     def test_twice_is_once_and_a_contradiction_is_set_aside(self) -> None:
         one = {"at": at(1), "place": "A", "quantity": "soil_temperature", "value": 18, "unit": "degC"}
         read = read_journal({"trays": [{"id": "A"}], "readings": [one, dict(one), one | {"value": 19}, one | {"unit": "degF"}]})
-        self.assertEqual((sum(len(g.at_s) for g in read.groups), read.repeated, len(read.aside)), (1, 1, 2))
+        self.assertEqual((sum(len(g.at_s) for g in read.groups), read.repeated, len(read.rejected)), (1, 1, 2))
 
     def test_what_cannot_be_is_set_aside_with_what_can(self) -> None:
         bad = [("soil_temperature", 900, "degC"), ("light", -5, "lux"), ("light", 3e6, "lux"), ("moisture", 140, "percent"), ("moisture", 7, "feel"),
@@ -190,8 +190,8 @@ class Readings(unittest.TestCase):
                ("soil_temperature", True, "degC"), ("heat", 1, "degC"), ("light", 5, "degC")]  # fmt: skip
         readings = [{"at": at(1), "place": "A", "quantity": q, "value": v, "unit": u, "under": "daylight"} for q, v, u in bad]
         read = read_journal({"trays": [{"id": "A"}], "readings": readings})
-        self.assertEqual(sorted(int(a.where[9:-1]) for a in read.aside), list(range(len(bad))))
-        self.assertTrue(all("accepted" in a.reason for a in read.aside))
+        self.assertEqual(sorted(int(a.where[9:-1]) for a in read.rejected), list(range(len(bad))))
+        self.assertTrue(all("accepted" in a.reason for a in read.rejected))
 
     def test_lux_without_a_lamp_are_turned_by_what_hung_there_at_the_time(self) -> None:
         def ppfd(where: str, day: int, **more: Any) -> float:
@@ -217,4 +217,4 @@ class Readings(unittest.TestCase):
     def test_lux_of_red_and_blue_lamps_are_refused_with_the_reason(self) -> None:
         data = {"trays": [{"id": "A"}], "lamps": [{"id": "rb", "kind": "red_blue_led"}],
                 "readings": [{"at": at(1), "place": "A", "quantity": "light", "value": 900, "unit": "lux", "under": "rb"}]}  # fmt: skip
-        self.assertIn("quantum sensor", read_journal(data).aside[0].reason)
+        self.assertIn("quantum sensor", read_journal(data).rejected[0].reason)

@@ -8,9 +8,9 @@ from datetime import UTC, datetime, timedelta
 from sqlalchemy import text
 
 from fennet.core.records import Batch, SeedLot, Tray
-from fennet.journal.aside import FormatError
 from fennet.journal.cells import parse_cells
-from fennet.operations import deeds, gardens, logging, readings, sowing, uploads
+from fennet.journal.rejected import FormatError
+from fennet.operations import actions, gardens, logging, readings, sowing, uploads
 from fennet.operations.acting import Actor, Refusal
 from fennet.operations.exchange import find_garden, give_journal, take_journal
 from fennet.storage import queries
@@ -89,7 +89,7 @@ class Sowing(DatabaseCase):
 
     def test_cells_given_up_can_be_sown_again(self) -> None:
         (first,) = self.sow(self.actor)
-        self.write(self.actor, deeds.log_event, "gave_up", {"batch": first}, NOW - timedelta(days=1))
+        self.write(self.actor, actions.log_event, "gave_up", {"batch": first}, NOW - timedelta(days=1))
         self.assertEqual(self.sow(self.actor, at=NOW), ["onion-2"])
         gave_up = self.events("gave_up")[0]
         with self.assertRaisesRegex(Refusal, "is held by"):
@@ -112,10 +112,10 @@ class Counting(DatabaseCase):
         (self.batch,) = self.sow(self.actor, cells=("r1c1", "r1c2", "r1c3"))
 
     def up(self, at: datetime = NOW) -> dict[str, datetime]:
-        from fennet.core.history import standing
+        from fennet.core.history import effective_events
 
         batch, events = self.write(self.actor, logging.batch_and_events, self.batch)
-        return logging.cells_up(batch, standing(events, at.timestamp()))
+        return logging.cells_up(batch, effective_events(events, at.timestamp()))
 
     def mark(self, *cells: str, hours_ago: float = 0, **options: str) -> logging.Event | None:
         """The count that a mark wrote, if it wrote one."""
@@ -168,19 +168,19 @@ class Counting(DatabaseCase):
 
 class Correcting(DatabaseCase):
     def test_a_correction_holds_and_the_first_entry_stays(self) -> None:
-        from fennet.core.history import counts_of, standing
+        from fennet.core.history import counts_of, effective_events
 
         actor = self.garden("corrections")
         self.tray(actor)
         (batch_id,) = self.sow(actor)
         wrong = self.write(actor, logging.log_count, batch_id, "cells_up", 2, NOW - timedelta(days=2))
         assert wrong is not None
-        self.write(actor, deeds.correct, wrong.id, {"batch": batch_id, "cells_up": 1}, NOW - timedelta(days=1))
+        self.write(actor, actions.correct, wrong.id, {"batch": batch_id, "cells_up": 1}, NOW - timedelta(days=1))
         batch, events = self.write(actor, logging.batch_and_events, batch_id)
-        self.assertEqual(counts_of(batch, standing(events, NOW.timestamp())).total, (1,))
+        self.assertEqual(counts_of(batch, effective_events(events, NOW.timestamp())).total, (1,))
         self.assertEqual([e.fields["cells_up"] for e in events if e.id == wrong.id], [2])
         with self.assertRaisesRegex(Refusal, "no such entry"):
-            self.write(actor, deeds.correct, "nothing", {}, NOW)
+            self.write(actor, actions.correct, "nothing", {}, NOW)
 
     def test_nobody_reaches_into_another_garden(self) -> None:
         mine, theirs = self.garden("one"), self.garden("two")
@@ -191,8 +191,8 @@ class Correcting(DatabaseCase):
         for attempt in (
             lambda: self.write(theirs, logging.log_count, batch_id, "cells_up", 1, NOW),
             lambda: self.write(theirs, logging.withdraw, made.id),
-            lambda: self.write(theirs, deeds.correct, made.id, {}, NOW),
-            lambda: self.write(theirs, deeds.log_event, "gave_up", {"batch": batch_id}, NOW),
+            lambda: self.write(theirs, actions.correct, made.id, {}, NOW),
+            lambda: self.write(theirs, actions.log_event, "gave_up", {"batch": batch_id}, NOW),
             lambda: self.sow(theirs),
         ):
             with self.assertRaises(Refusal):
@@ -235,10 +235,10 @@ class Exchange(DatabaseCase):
 
     def test_out_in_and_out_again_is_identical(self) -> None:
         first = take_journal(self.engine, whole_journal(), NOW)
-        self.assertEqual([str(a) for a in first.aside], [])
+        self.assertEqual([str(a) for a in first.rejected], [])
         out = self.export("Canal house")
         again = take_journal(self.engine, json.loads(out), NOW, garden="A second home")
-        self.assertEqual(again.aside, [])
+        self.assertEqual(again.rejected, [])
         self.assertEqual(self.export("A second home"), out.replace("Canal house", "A second home"))
         given = whole_journal()
         for section in ("seed_lots", "batches", "events", "crops", "wants", "promises", "minima", "garden"):
@@ -249,13 +249,13 @@ class Exchange(DatabaseCase):
         take_journal(self.engine, data, NOW)
         before = self.export("Twice")
         again = take_journal(self.engine, data, NOW)
-        self.assertEqual((sum(again.taken.values()), again.aside, self.export("Twice")), (0, [], before))
+        self.assertEqual((sum(again.taken.values()), again.rejected, self.export("Twice")), (0, [], before))
         changed = json.loads(before)
         changed["trays"][0]["rows"] = 5
         changed["readings"][0]["value"] = 11
         changed["events"][2]["on"] = True
         told = take_journal(self.engine, changed, NOW)
-        self.assertEqual((len(told.aside), self.export("Twice")), (3, before))
+        self.assertEqual((len(told.rejected), self.export("Twice")), (3, before))
 
     def test_a_journal_of_nothing_good_is_refused_and_leaves_nothing(self) -> None:
         with self.assertRaises(FormatError):
@@ -283,7 +283,7 @@ class Exchange(DatabaseCase):
         }
         told = take_journal(self.engine, second, NOW)
         self.assertEqual((told.taken.get("batches"), told.taken.get("events")), (1, 1))
-        self.assertIn("is held by batch old", " ".join(map(str, told.aside)))
+        self.assertIn("is held by batch old", " ".join(map(str, told.rejected)))
 
 
 class FirstVisit(DatabaseCase):

@@ -21,9 +21,9 @@ class Parting(DatabaseCase):
         self.tray(self.actor, "B")
         (self.old,) = self.sow(self.actor)
         (self.other,) = self.sow(self.actor, "leek", ("r1c1", "r1c2"), "B")
-        self.say("count", {"batch": self.old, "cells_up": 2, "cell_list": ["r1c1", "r1c2"]})
+        self.fmt("count", {"batch": self.old, "cells_up": 2, "cell_list": ["r1c1", "r1c2"]})
 
-    def say(self, kind: str, fields: dict[str, object]) -> str:
+    def fmt(self, kind: str, fields: dict[str, object]) -> str:
         return self.write(self.actor, logging.write_events, [(kind, fields, NOW - timedelta(days=2))])[0].id
 
     def held(self) -> Held:
@@ -43,7 +43,7 @@ class Parting(DatabaseCase):
             self.write(self.actor, care.prick_out, self.old, "B", 1, False, now=NOW + timedelta(hours=2))
 
     def test_cells_of_a_batch_that_was_given_up_are_held_by_each_in_its_time(self) -> None:
-        self.say("gave_up", {"batch": self.other})
+        self.fmt("gave_up", {"batch": self.other})
         part = self.write(self.actor, care.prick_out, self.old, "B", 2, False)
         for cell in ("r1c1", "r1c2"):
             before, after = sorted(self.held()["B", cell])
@@ -51,12 +51,12 @@ class Parting(DatabaseCase):
             self.assertLessEqual(before[1], after[0])
 
     def test_a_journal_carries_who_held_what_when(self) -> None:
-        self.say("gave_up", {"batch": self.other})
+        self.fmt("gave_up", {"batch": self.other})
         self.write(self.actor, care.prick_out, self.old, "B", 2, False)
         with self.engine.connect() as c:
             out = "".join(give_journal(c, find_garden(c, self.actor.ref.garden.name)))
         taken = take_journal(self.engine, json.loads(out), NOW, garden="Another house " + self.id())
-        self.assertEqual(taken.aside, [])
+        self.assertEqual(taken.rejected, [])
         assert taken.garden is not None
         with self.engine.connect() as c:
             self.assertEqual(queries.cells_held(c, taken.garden.id), self.held())

@@ -12,8 +12,8 @@ from typing import Any
 from fennet.core.planning.plan import Assumed
 from fennet.core.records import Batch
 from fennet.core.stock import seeds_left
-from fennet.journal.aside import FormatError
 from fennet.journal.plans import assumed_of, versions_of
+from fennet.journal.rejected import FormatError
 from fennet.operations import exchange, lists, planning, sowing
 from fennet.operations.acting import Actor, Refusal
 from fennet.simulated_room.weather_station import minima_csv
@@ -99,11 +99,11 @@ class Sown(PlanningCase):
         position = self.want(actor)
         one = sowing.Sowing("leek", ("r1c1", "r1c2"), 3, None, None, lot, None, (), position)
         template = Batch(id="new", crop="leek", sown_at=NOW, cells=1, set_up="in_mix")
-        deeds = [("cover", {"tray": trays[0], "on": True})]
+        actions = [("cover", {"tray": trays[0], "on": True})]
         with self.assertRaises(Refusal):
             self.write(actor, sowing.sow_in_trays, [(trays[0], [one]), ("nowhere", [one])], template, NOW)
         self.assertEqual(self.record(actor).batches, [], "one tray that is not there sows none")
-        ids = [self.write(actor, sowing.sow_in_trays, [(trays[0], [one])], template, NOW, deeds, key="press") for _ in range(2)]
+        ids = [self.write(actor, sowing.sow_in_trays, [(trays[0], [one])], template, NOW, actions, key="press") for _ in range(2)]
         record = self.record(actor)
         self.assertEqual((ids[0], [b.id for b in record.batches]), (ids[1], ids[0]))
         self.assertEqual(record.batches[0].want, record.wants[0].id)
@@ -170,7 +170,7 @@ class Kept(PlanningCase):
         again = json.loads(text)
         again["garden"]["name"] = "back in"
         result = exchange.take_journal(self.engine, again, NOW, "back in")
-        self.assertEqual(result.aside, [])
+        self.assertEqual(result.rejected, [])
         with self.engine.connect() as c:
             back = json.loads("".join(exchange.give_journal(c, result.garden)))
         for document in (back, again):
@@ -178,7 +178,7 @@ class Kept(PlanningCase):
         self.assertEqual(back, again)
         self.assertEqual(len(again["minima"]), 30)
         twice = exchange.take_journal(self.engine, again | {"garden": {"name": "back in"}}, NOW, "back in")
-        self.assertEqual((twice.taken, twice.aside), ({}, []))
+        self.assertEqual((twice.taken, twice.rejected), ({}, []))
 
     def test_wants_that_cannot_be_read_are_told_one_by_one(self) -> None:
         actor = self.garden("told")
@@ -187,7 +187,7 @@ class Kept(PlanningCase):
             {"crop": "leek", "plants": 3, "seed_lot": "gone"}, {"crop": "leek", "plants": 3, "moved": {"1": "soon"}}, "leek",
         ]  # fmt: skip
         result = self.write(actor, exchange.take_part, {"wants": wants})
-        self.assertEqual(sorted({x.where for x in result.aside}), [f"wants[{i}]" for i in (1, 2, 3, 4, 5, 6)])
+        self.assertEqual(sorted({x.where for x in result.rejected}), [f"wants[{i}]" for i in (1, 2, 3, 4, 5, 6)])
         self.assertEqual(
             [w.seed_lot for w in self.record(actor).wants], [None, None], "a want whose packet is gone is kept without it"
         )

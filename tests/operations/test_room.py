@@ -11,12 +11,12 @@ from typing import Any
 from PIL import Image
 from sqlalchemy import text
 
-from fennet.core.history import standing
+from fennet.core.history import effective_events
 from fennet.core.records import Calibration, Target
 from fennet.core.room import room_at
 from fennet.journal.log_line import scene_of, understand
 from fennet.journal.times import zone_of
-from fennet.operations import deeds, log_line, photos, readings, room, starter
+from fennet.operations import actions, log_line, photos, readings, room, starter
 from fennet.operations.acting import Actor, Refusal
 from fennet.operations.log_line import Written
 from fennet.storage import queries
@@ -37,9 +37,9 @@ class RoomCase(DatabaseCase):
         with self.engine.connect() as c:
             return queries.whole_record(c, actor.ref)
 
-    def say(self, actor: Actor, line: str, key: str | None = None, now: datetime = NOW) -> Written | None:
+    def fmt(self, actor: Actor, line: str, key: str | None = None, now: datetime = NOW) -> Written | None:
         journal = self.record(actor)
-        scene = scene_of(journal, standing(journal.events, now.timestamp()), now, ZONE, "degC")
+        scene = scene_of(journal, effective_events(journal.events, now.timestamp()), now, ZONE, "degC")
         return self.write(actor, log_line.write, understand(line, scene), key=key, now=now)
 
     def kept(self, actor: Actor, quantity: str) -> list[tuple[float, float | None]]:
@@ -52,7 +52,7 @@ class Things(RoomCase):
     def test_the_starter_is_a_room_to_adjust_and_comes_once(self) -> None:
         actor = self.begun("starter")
         journal = self.record(actor)
-        state = room_at(journal, standing(journal.events, NOW.timestamp()), NOW.timestamp())
+        state = room_at(journal, effective_events(journal.events, NOW.timestamp()), NOW.timestamp())
         self.assertEqual(
             (state.trays["A"].place, state.trays["B"].mat, state.lamps["lamp-1"].height_mm), ("shelf-1", "mat-1", 200.0)
         )
@@ -79,7 +79,7 @@ class Things(RoomCase):
             ("mats", {"id": "mat-1"}, [("mat", {"mat": "mat-1", "tray": "A", "on": True})], "cannot lie under"),
         ):  # fmt: skip
             with self.subTest(given), self.assertRaisesRegex(Refusal, said):
-                self.write(actor, room.put, section, given, deeds=moves)  # type: ignore[arg-type]
+                self.write(actor, room.put, section, given, actions=moves)  # type: ignore[arg-type]
         journal = self.record(actor)
         self.assertNotIn("l9", {x.id for x in journal.lamps})
         self.assertNotIn("C", {x.id for x in journal.trays})
@@ -91,20 +91,20 @@ class Things(RoomCase):
             room.put,
             "trays",
             {"id": "C", "width_mm": 1400, "depth_mm": 200},
-            deeds=[("placed", {"tray": "C", "place": "shelf-2"})],
+            actions=[("placed", {"tray": "C", "place": "shelf-2"})],
         )
         self.assertEqual([t.what for t in wrong], ["tray_too_big"])
-        written = self.say(actor, "lamp-1 at 70mm")
+        written = self.fmt(actor, "lamp-1 at 70mm")
         assert written is not None
-        self.assertIn("its maker allows 50 mm", written.troubles[0].words)
-        self.assertEqual(written.troubles[0].mend, "Raise it: lamp-1 at 110mm.")
+        self.assertIn("its maker allows 50 mm", written.room_problems[0].words)
+        self.assertEqual(written.room_problems[0].mend, "Raise it: lamp-1 at 110mm.")
 
     def test_a_thing_that_was_not_there_yet(self) -> None:
         actor = self.begun("lives")
         self.write(actor, room.put, "places", {"id": "porch", "kind": "porch", "since": datetime(2026, 2, 15, tzinfo=UTC)})
         before = NOW - timedelta(days=9)
         with self.assertRaisesRegex(Refusal, "was not there"):
-            self.write(actor, deeds.log_event, "placed", {"tray": "A", "place": "porch"}, before)
+            self.write(actor, actions.log_event, "placed", {"tray": "A", "place": "porch"}, before)
         with self.assertRaisesRegex(Refusal, "did not exist then"):
             self.write(actor, readings.log_reading, readings.HandReading("porch", "air_temperature", 3.0, "degC", before))
         batch = self.record(actor).batches[0].id
@@ -115,7 +115,7 @@ class Things(RoomCase):
 class Factors(RoomCase):
     def test_a_lamps_own_factor_corrects_the_past(self) -> None:
         actor = self.begun("factor")
-        self.say(actor, "A light 6700lux under lamp-1")
+        self.fmt(actor, "A light 6700lux under lamp-1")
         self.assertEqual(self.kept(actor, "light"), [(6700.0, 100.0)])
         self.write(actor, room.put, "lamps", {"id": "lamp-1", "lux_per_ppfd": 50})
         self.assertEqual(self.kept(actor, "light"), [(6700.0, 134.0)])
@@ -124,12 +124,12 @@ class Factors(RoomCase):
         actor = self.begun("red and blue")
         self.write(actor, room.put, "lamps", {"id": "lamp-1", "kind": "red_blue_led"})
         with self.assertRaisesRegex(Refusal, "red-and-blue lamp; accepted: umol/m2/s from a quantum sensor"):
-            self.say(actor, "A light 6700lux under lamp-1")
-        self.say(actor, "A light 120 under lamp-1")
+            self.fmt(actor, "A light 6700lux under lamp-1")
+        self.fmt(actor, "A light 120 under lamp-1")
 
     def test_a_calibration_gives_weights_their_meaning_and_a_better_one_corrects_them(self) -> None:
         actor = self.begun("scale")
-        self.say(actor, "A 850g")
+        self.fmt(actor, "A 850g")
         self.assertEqual(self.kept(actor, "moisture"), [(850.0, None)])
         points = Calibration(quantity="moisture", dry=600, capacity=1100, unit="g")
         self.write(actor, room.calibrate, "by-hand", points)
@@ -139,7 +139,7 @@ class Factors(RoomCase):
         self.write(actor, room.calibrate, "by-hand", Calibration(quantity="moisture", dry=700, capacity=1000, unit="g"))
         self.assertEqual(self.kept(actor, "moisture"), [(850.0, 50.0)])
         with self.assertRaisesRegex(Refusal, "less than the dry tray, 700 g"):
-            self.say(actor, "A 650g", now=NOW - timedelta(hours=1))
+            self.fmt(actor, "A 650g", now=NOW - timedelta(hours=1))
         for dry, full in ((5, 5), (900, 800)):
             with self.assertRaises(Refusal):
                 self.write(actor, room.calibrate, "by-hand", Calibration(quantity="moisture", dry=dry, capacity=full, unit="g"))
@@ -149,29 +149,35 @@ class Lines(RoomCase):
     def test_a_line_is_one_transaction_and_one_entry(self) -> None:
         actor = self.begun("lines")
         before = len(self.record(actor).events)
-        written = self.say(actor, "A 1 up; A B watered below 250ml; A soil 17.5; lamp-1 at 150mm", key="press")
+        written = self.fmt(actor, "A 1 up; A B watered below 250ml; A soil 17.5; lamp-1 at 150mm", key="press")
         assert written is not None
         self.assertEqual(len(written.tokens), 5)
-        self.assertIsNone(self.say(actor, "A 1 up; A B watered below 250ml; A soil 17.5; lamp-1 at 150mm", key="press"))
+        self.assertIsNone(self.fmt(actor, "A 1 up; A B watered below 250ml; A soil 17.5; lamp-1 at 150mm", key="press"))
         self.assertEqual(len(self.record(actor).events), before + 4)
         with self.assertRaisesRegex(Refusal, "very minute"):
-            self.say(actor, "A 2 up; A soil 19")
+            self.fmt(actor, "A 2 up; A soil 19")
         self.assertEqual(len(self.record(actor).events), before + 4, "the count went back with the reading")
 
     def test_undo_takes_the_whole_line_back_and_the_line_can_come_again(self) -> None:
         actor = self.begun("undone")
-        written = self.say(actor, "A 1 up; A soil 17.5; lamp-1 at 150mm")
+        written = self.fmt(actor, "A 1 up; A soil 17.5; lamp-1 at 150mm")
         assert written is not None
         back = self.write(actor, log_line.undo, written.tokens)
         journal = self.record(actor)
         self.assertEqual(
-            room_at(journal, standing(journal.events, NOW.timestamp() + 1), NOW.timestamp() + 1).lamps["lamp-1"].height_mm, 200.0
+            room_at(journal, effective_events(journal.events, NOW.timestamp() + 1), NOW.timestamp() + 1)
+            .lamps["lamp-1"]
+            .height_mm,
+            200.0,
         )
         self.assertEqual(self.kept(actor, "soil_temperature"), [])
         self.write(actor, log_line.undo, back)
         journal = self.record(actor)
         self.assertEqual(
-            room_at(journal, standing(journal.events, NOW.timestamp() + 1), NOW.timestamp() + 1).lamps["lamp-1"].height_mm, 150.0
+            room_at(journal, effective_events(journal.events, NOW.timestamp() + 1), NOW.timestamp() + 1)
+            .lamps["lamp-1"]
+            .height_mm,
+            150.0,
         )
         for tokens in ([], ["nothing"], ["r:A|light|by-hand|2026-01-01T00:00:00+00:00"], ["r:rubbish"]):
             with self.assertRaises(Refusal):
@@ -179,18 +185,18 @@ class Lines(RoomCase):
 
     def test_a_corrected_count_may_not_fall_or_pass_what_was_sown(self) -> None:
         actor = self.begun("corrected")
-        first = self.say(actor, "A 1 up", now=NOW - timedelta(days=2))
-        self.say(actor, "A 2 up")
+        first = self.fmt(actor, "A 1 up", now=NOW - timedelta(days=2))
+        self.fmt(actor, "A 2 up")
         assert first is not None
         batch = self.record(actor).batches[0].id
         with self.assertRaisesRegex(Refusal, "more than were sown"):
-            self.write(actor, deeds.correct, first.tokens[0], {"batch": batch, "cells_up": 3}, NOW - timedelta(days=2))
-        later = self.say(actor, "A 2 up", now=NOW - timedelta(hours=3))
+            self.write(actor, actions.correct, first.tokens[0], {"batch": batch, "cells_up": 3}, NOW - timedelta(days=2))
+        later = self.fmt(actor, "A 2 up", now=NOW - timedelta(hours=3))
         assert later is not None
         with self.assertRaisesRegex(Refusal, "1 were up before"):
-            self.write(actor, deeds.correct, later.tokens[0], {"batch": batch, "cells_up": 0}, NOW - timedelta(hours=3))
+            self.write(actor, actions.correct, later.tokens[0], {"batch": batch, "cells_up": 0}, NOW - timedelta(hours=3))
         with self.assertRaisesRegex(Refusal, "sown later"):
-            self.write(actor, deeds.correct, first.tokens[0], {"batch": batch, "cells_up": 1}, NOW - timedelta(days=40))
+            self.write(actor, actions.correct, first.tokens[0], {"batch": batch, "cells_up": 1}, NOW - timedelta(days=40))
 
     def test_viewers_and_strangers_write_nothing(self) -> None:
         actor = self.begun("mine alone")
@@ -198,7 +204,7 @@ class Lines(RoomCase):
             "looker", queries.GardenRef(actor.ref.id, actor.ref.slug, actor.ref.garden, "viewer", False), actor.person_id
         )
         with self.assertRaisesRegex(Refusal, "may look"):
-            self.say(looker, "A 1 up")
+            self.fmt(looker, "A 1 up")
 
 
 class Choices(RoomCase):

@@ -11,10 +11,10 @@ from psycopg.errors import DeadlockDetected, SerializationFailure
 from sqlalchemy import text
 from sqlalchemy.exc import OperationalError
 
-from fennet.core.history import counts_of, standing
+from fennet.core.history import counts_of, effective_events
 from fennet.core.records import Batch, Event
 from fennet.journal.reader import read_journal
-from fennet.operations import acting, deeds, logging, planning, sowing
+from fennet.operations import acting, actions, logging, planning, sowing
 from fennet.operations.acting import Refusal, WriteContext, in_turn
 from fennet.operations.exchange import give_journal, take_journal
 from fennet.storage import queries
@@ -43,7 +43,7 @@ class Turns(DatabaseCase):
 
     def batch(self, batch_id: str) -> tuple[Batch, list[Event]]:
         batch, events = self.write(self.actor, logging.batch_and_events, batch_id)
-        return batch, standing(events, float("inf"))
+        return batch, effective_events(events, float("inf"))
 
     def test_marks_of_many_people_all_stand(self) -> None:
         (batch_id,) = self.sow(self.actor, cells=self.cells)
@@ -89,7 +89,7 @@ class Turns(DatabaseCase):
         with self.engine.connect() as c:
             given = "".join(give_journal(c, self.actor.ref))
         read = read_journal(json.loads(given))
-        self.assertEqual(read.aside, [])
+        self.assertEqual(read.rejected, [])
         self.assertEqual([e.fields["cells_up"] for e in read.journal.events if e.kind == "count"], [5, 5, 7])
 
     def test_home_tests_undo_and_practice_at_once(self) -> None:
@@ -99,7 +99,7 @@ class Turns(DatabaseCase):
         with self.engine.connect() as c:
             (kept,) = queries.records(c, self.actor.ref.id, "seed_lots")
         self.assertEqual(sorted(t.germinated for t in kept.tests), list(range(10)))
-        note = self.write(self.actor, deeds.log_event, "note", {"text": "dry", "place": "A"}, NOW)
+        note = self.write(self.actor, actions.log_event, "note", {"text": "dry", "place": "A"}, NOW)
         done = self.at_once([lambda w: logging.withdraw(w, note.id)] * 20)
         self.assertEqual(sum(isinstance(x, Event) for x in done), 1)
         self.assertTrue(all("undone already" in x.reason for x in done if isinstance(x, Refusal)))
@@ -107,7 +107,7 @@ class Turns(DatabaseCase):
     def test_ordinary_writes_at_once(self) -> None:
         self.tray(self.actor, "B")
         template = Batch(id="new", crop="new", sown_at=NOW, cells=1)
-        covers = [lambda w, t=t: deeds.log_event(w, "cover", {"tray": t, "on": True}, NOW) for t in "AB" * 3]
+        covers = [lambda w, t=t: actions.log_event(w, "cover", {"tray": t, "on": True}, NOW) for t in "AB" * 3]
         sown = [
             lambda w, c=c: sowing.sow(w, "A", [sowing.Sowing("leek", (c,), 1)], template, NOW - HOUR) for c in self.cells[:20]
         ]
@@ -138,7 +138,7 @@ class Turns(DatabaseCase):
             with self.engine.begin() as c:
                 acting.lock_garden(c, self.actor.ref.id)
                 with self.assertRaisesRegex(Refusal, "still being written"):
-                    self.write(self.actor, deeds.log_event, "note", {"text": "x", "place": "A"}, NOW)
+                    self.write(self.actor, actions.log_event, "note", {"text": "x", "place": "A"}, NOW)
         finally:
             acting.LONGEST_WAIT = before
 

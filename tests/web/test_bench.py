@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 
 from fennet.core.records import Journal, Lamp, Place, Room, Tray
 from fennet.core.room import room_at
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 from fennet.web.today.bench import bench
 from fennet.web.today.drawn import ROOMLESS, Bench, DrawnPlace, TrayNow
 from tests.building import event, on
 
-SAY = Speech(ZoneInfo("UTC"))
+SAY = Formatter(ZoneInfo("UTC"))
 
 
 def drawn(

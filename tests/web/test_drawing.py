@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 from fennet.web.drawing import MOST_POINTS, Plot, day_ticks, round_scale, thinned
 from tests.building import DAY_S
 
@@ -35,11 +35,11 @@ class Drawing(unittest.TestCase):
         self.assertTrue((np.diff(at) > 0).all())
 
     def test_ticks_are_local_midnights_across_a_clock_change(self) -> None:
-        say = Speech(ZoneInfo("Europe/Tallinn"))
+        fmt = Formatter(ZoneInfo("Europe/Tallinn"))
         from datetime import datetime
 
-        start = datetime(2026, 3, 27, 12, tzinfo=say.zone).timestamp()
-        ticks = day_ticks(Plot(start, start + 5 * DAY_S, 0, 1, 1), say)
+        start = datetime(2026, 3, 27, 12, tzinfo=fmt.zone).timestamp()
+        ticks = day_ticks(Plot(start, start + 5 * DAY_S, 0, 1, 1), fmt)
         self.assertEqual([t.words for t in ticks], ["28 Mar", "29 Mar", "30 Mar", "31 Mar", "1 Apr"])
         gaps = np.diff([float(t.at[:-1]) for t in ticks]) / 100 * 120
         self.assertAlmostEqual(float(gaps[1]), 23.0, delta=0.05, msg="the day the clocks go forward has 23 hours")

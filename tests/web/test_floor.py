@@ -40,7 +40,7 @@ class Floor(SiteCase):
     def change(self, statement: str) -> None:
         with self.engine.begin() as c:
             c.execute(text(statement))
-            c.execute(text("update garden set shape = shape + 1, revision = revision + 1"))
+            c.execute(text("update garden set setup_revision = setup_revision + 1, revision = revision + 1"))
 
     def all_stand(self) -> None:
         for page in PAGES:
@@ -62,7 +62,7 @@ class Stored(Floor):
             "update want set out_by = '9999-12-30' where position = (select min(position) from want)",
             "update batch set sown_at = '0202-01-01 00:00:00+00' where id = 'celeriac-1'",
             "update batch set sown_at = '1926-01-01 00:00:00+00' where id = 'parsley-1'",
-            "insert into kept_entry (garden_id, section, body) select id, 'targets', "
+            "insert into journal_section (garden_id, section, body) select id, 'targets', "
             '\'{"quantity": "moisture", "low": 1, "high": 2, "stage": "adrift"}\' from garden',
         ):
             self.change(statement)
@@ -146,7 +146,7 @@ class Stored(Floor):
         self.assertNotIn("too long", said(self.me.see(f"{G}/trays")))
 
     def forget(self) -> None:
-        self.app.extensions["fennet_at_hand"].forget()
+        self.app.extensions["fennet_snapshots"].forget()
 
 
 class Slips(Floor):
@@ -215,7 +215,7 @@ class Slips(Floor):
             "of 1900 to 2199", self.me.client.post(f"{G}/plan/frost", data=sent, follow_redirects=True).get_data(as_text=True)
         )
         with self.engine.connect() as c:
-            self.assertEqual(c.execute(text("select count(*) from kept_entry where section = 'minima'")).scalar_one(), 1)
+            self.assertEqual(c.execute(text("select count(*) from journal_section where section = 'minima'")).scalar_one(), 1)
 
 
 class OnTheWay(Floor):

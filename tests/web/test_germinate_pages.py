@@ -7,7 +7,7 @@ from __future__ import annotations
 import re
 from datetime import timedelta
 
-from fennet.core.history import standing
+from fennet.core.history import effective_events
 from fennet.core.records import Batch, Tray
 from fennet.operations import gardens, sowing
 from fennet.operations.acting import Actor
@@ -81,7 +81,9 @@ class Tune(SiteCase):
             ref = next(g for g in queries.gardens(c) if g.slug == "canal-house")
             promises = [p for p in queries.kept(c, ref.id)["promises"] if p["kind"] == "mat_soil"]
             self.assertEqual([p["thing"] for p in promises], ["mat-1"])
-            last = [e for e in standing(queries.events(c, ref.id), (NOW + timedelta(days=1)).timestamp()) if e.kind == "mat"][-1]
+            last = [
+                e for e in effective_events(queries.events(c, ref.id), (NOW + timedelta(days=1)).timestamp()) if e.kind == "mat"
+            ][-1]
             self.assertEqual((last.fields["mat"], last.fields["setpoint_c"]), ("mat-1", float(proposed.group(1))))
         self.assertIn("still open", visitor.see(f"{G}/score"))
         undo = re.search(r'name="event" value="([^"]+)"', told)

@@ -15,19 +15,19 @@ from hypothesis import strategies as st
 from fennet.core.scoring import marks
 from fennet.core.tuning.guards import HOLD_S
 from fennet.core.work.task import LEAVE, Task
-from fennet.storage.queries import Door
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
+from fennet.storage.queries import Device
 from fennet.web.parts import Untold
 from fennet.web.today.work import LATER, left_value, work_view
 from fennet.web.tune.score import score_view
-from fennet.web.tune.view import CHART_HEIGHT, _chart, door_views
+from fennet.web.tune.view import CHART_HEIGHT, _chart, device_views
 from tests.building import SOWN, event, on
 from tests.core.test_tuning import room, tuned
 from tests.core.test_worklist import room as waiting_room
 from tests.core.test_worklist import up
 
 ZONE = ZoneInfo("Europe/Amsterdam")
-SAY = Speech(ZONE)
+SAY = Formatter(ZONE)
 
 
 class Chart(unittest.TestCase):
@@ -48,7 +48,7 @@ class Chart(unittest.TestCase):
 
     def test_fahrenheit_on_both_axes(self) -> None:
         s = tuned(room({"A": "tomato"}, 22.0, 24.0))
-        chart = _chart(s, s.trays[0], Speech(ZONE, "en_US", "degF"))
+        chart = _chart(s, s.trays[0], Formatter(ZONE, "en_US", "degF"))
         assert chart is not None
         self.assertTrue(all(words.endswith("°F") for _, words in chart.ticks_y))
         self.assertIn("75.2 °F", [row[0] for row in chart.table])
@@ -59,7 +59,7 @@ class Doors(unittest.TestCase):
 
     def told(self, last: timedelta | None, **report: Any) -> str:
         at = None if last is None else self.NOW - last
-        (view,) = door_views([Door("h", "thermostat", "mat-1", self.NOW, "me", at, report)], self.NOW, SAY)
+        (view,) = device_views([Device("h", "thermostat", "mat-1", self.NOW, "me", at, report)], self.NOW, SAY)
         return view.words
 
     def test_what_a_thermostat_last_said(self) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from fennet.core.history import standing, tray_stays
+from fennet.core.history import effective_events, tray_stays
 from fennet.core.records import Event
 from fennet.storage import queries
 from fennet.web.tune.score import KINDS
@@ -18,7 +18,7 @@ class Grow(SiteCase):
     def events(self) -> list[Event]:
         with self.engine.connect() as c:
             ref = queries.gardens(c, slug="canal-house")[0]
-            return standing(queries.events(c, ref.id), NOW.timestamp() + 60)
+            return effective_events(queries.events(c, ref.id), NOW.timestamp() + 60)
 
     def row(self, page: str, name: str) -> str:
         found = re.search(rf"<dt>{name}</dt><dd>(.*?)</dd>", page, re.S)

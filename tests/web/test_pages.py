@@ -152,7 +152,7 @@ class Demo(SiteCase):
     def test_the_story_tells_its_verdicts(self) -> None:
         page = self.gardener().see(f"{G}/trays")
         self.assertRegex(page, r"Late by (six|seven|eight|nine) days, nearly all of it cold soil")
-        self.assertRegex(page, r"Not due yet</strong></a>: half should be up")
+        self.assertRegex(page, r"Not due yet</strong></a>:\s+half should be up")
         self.assertIn("On time", page)
         self.assertIn("nothing measures the soil here", page)
 

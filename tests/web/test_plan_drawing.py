@@ -11,12 +11,12 @@ import segno
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 from fennet.web.plan.labels import SHEETS, Label, Sheet, _pages, _path, _placed
 from fennet.web.plan.view import NAMES, ROW, TOP, WIDTH, plan_view
 from tests.core.test_plan import STATION, Clashes, garden, planned
 
-SAY = Speech(ZoneInfo("Europe/Amsterdam"))
+SAY = Formatter(ZoneInfo("Europe/Amsterdam"))
 LINK = "http://127.0.0.1:8420/g/canal-house/s/want-leek/1"
 
 
@@ -54,7 +54,7 @@ class Chart(unittest.TestCase):
         assert shelf.have_y is not None
         for bar in shelf.bars:
             self.assertEqual(bar.over, bar.y < shelf.have_y - 0.3, bar.words)
-        self.assertTrue(any(value.startswith("fewer:7:") for c in full.clashes for _, deeds in c.ways for _, value in deeds))
+        self.assertTrue(any(value.startswith("fewer:7:") for c in full.clashes for _, actions in c.ways for _, value in actions))
         self.assertIn("does not hold", full.lead)
         told = plan_view(self.plan, list(range(7)), SAY, garden(Clashes.FULL, 3, 2)).load_workings
         self.assertEqual([w.name for w in told], ["mat places", "shelf", "room under lamps"])

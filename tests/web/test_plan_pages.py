@@ -151,10 +151,10 @@ class Season(PlanCase):
         seeds = [int(n) for n in re.findall(r"<td>(\d+) in", line)]
         self.assertEqual(len(seeds), 2)
         self.assertLess(seeds[0], seeds[1])
-        self.me.send(f"{G}/plan/versions", name="first thoughts", deed="restore")
+        self.me.send(f"{G}/plan/versions", name="first thoughts", action="restore")
         again = self.me.see(f"{G}/plan/compare?a=first thoughts")
         self.assertNotIn('class="differs"', again)
-        self.me.send(f"{G}/plan/versions", name="first thoughts", deed="drop")
+        self.me.send(f"{G}/plan/versions", name="first thoughts", action="drop")
         self.assertIn("None is kept yet", self.me.see(f"{G}/plan/versions"))
 
     def test_the_calendar_by_file_and_by_a_secret_address(self) -> None:
@@ -333,5 +333,5 @@ class NewSeason(PlanCase):
         self.assertIn("A new season of 1 wants", begun)
         self.assertEqual([r["crop"] for r in self.csv()], ["leek"])
         self.assertEqual(self.csv()[0]["out_on"], "2027-04-20")
-        self.me.send(f"{G}/plan/versions", name="2026", deed="restore")
+        self.me.send(f"{G}/plan/versions", name="2026", action="restore")
         self.assertEqual(self.me.see(f"{G}/plan/season").count('name="keep-'), n)

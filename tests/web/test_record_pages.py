@@ -38,7 +38,7 @@ class Today(Pages):
         self.assertRegex(page, r'aria-label="D pak choi, statice .*; Tray D, pak choi \d+ of 12 up')
         self.assertIn("The room in a table", page)
         for tray in "BCDFGHS":
-            self.assertRegex(page, rf'<th scope="row"><a href="{G}/trays/{tray}">{tray}</a>')
+            self.assertRegex(page, rf'<th scope="row">\s*<a href="{G}/trays/{tray}">{tray}</a>')
         self.assertRegex(page, r"lamp-1, 07:00–21:30, \d+ µmol")
 
     def test_each_room_and_an_earlier_day(self) -> None:
@@ -139,7 +139,7 @@ class LogLine(Pages):
                 self.assertNotIn("<script>alert", page)
 
     def test_several_trays_by_thumb_at_an_earlier_time(self) -> None:
-        answer = self.me.send(f"{G}/log", tray=["F", "S"], deed="feel 2", when="8:00", key="thumb")
+        answer = self.me.send(f"{G}/log", tray=["F", "S"], action="feel 2", when="8:00", key="thumb")
         self.assertIn("Logged. F: feels pale top; S: feels pale top; 20 February, 08:00.", answer.get_data(as_text=True))
 
     def test_what_waited_for_a_signal_is_dated_when_it_was_pressed(self) -> None:

@@ -63,11 +63,11 @@ class Answers:
     """
 
     def __init__(
-        self, record: Record, now_s: float, memory: Keeps | None = None, identity: Hashable = None, exactly: bool = False
+        self, record: Record, now_s: float, memo: Keeps | None = None, identity: Hashable = None, exactly: bool = False
     ) -> None:
         self.record, self.now_s, self._identity, self._exactly = record, now_s, identity, exactly
         # Without revisions nobody can tell one record from another.
-        self._memory: Keeps = memory if memory is not None and record.journal.revision is not None else KeepsNothing()
+        self._memo: Keeps = memo if memo is not None and record.journal.revision is not None else KeepsNothing()
         self.at_s = self.moment_s(record.garden())
 
     # -- what is asked about ----------------------------------------------------------------------------------------------
@@ -115,7 +115,7 @@ class Answers:
         return self.now_s if self._exactly else part.moment_s(self.now_s)
 
     def _answer(self, question: str, part: Part, make: Callable[[], T], *given: Hashable) -> T:
-        return self._memory.get((self._identity, question, part.mark, self.moment_s(part), *given), make)
+        return self._memo.get((self._identity, question, part.fingerprint, self.moment_s(part), *given), make)
 
     # -- questions on a batch ---------------------------------------------------------------------------------------------
 
@@ -158,7 +158,7 @@ class Answers:
             lambda: care_day(
                 part.journal, self.table.get(batch.crop), batch, tray, part.journal.events, at_s, practice, conditions
             ),
-            batch.id, tray.id, home.mark, self.moment_s(home),
+            batch.id, tray.id, home.fingerprint, self.moment_s(home),
         )  # fmt: skip
 
     # -- questions on the room --------------------------------------------------------------------------------------------
@@ -197,7 +197,7 @@ class Answers:
     def nights(self) -> Outdoors:
         """Frost and climate here, from the record of nights."""
         key = (self._identity, "nights", self.journal.revision)
-        return self._memory.get(key, lambda: outdoors(self.journal.garden, read_minima(self.journal.minima).minima))
+        return self._memo.get(key, lambda: outdoors(self.journal.garden, read_minima(self.journal.minima).minima))
 
     def plan(
         self, today: date, wants: Sequence[Want] | None = None, name: Hashable = None, leave_out: Sequence[int] = ()

@@ -36,9 +36,9 @@ from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD, build_demo
 from fennet.operations import gardens, readings
 from fennet.operations.acting import Actor, in_turn
 from fennet.simulated_room.grown import draw_grown
-from fennet.simulated_room.ills import tell
 from fennet.simulated_room.mats import draw_mat
 from fennet.simulated_room.shelves import draw_shelf
+from fennet.simulated_room.simulated_faults import tell
 from fennet.storage.database import connect, migrate
 from fennet.storage.queries import GardenRef
 
@@ -192,7 +192,7 @@ def _import(cluster: Cluster, rows: int) -> list[Line]:
     engine = connect(url)
     migrate(engine)
     with engine.begin() as c:
-        ref = gardens.make_garden(c, gardens.Garden(name="bench", timezone="UTC"))
+        ref = gardens.make_garden(c, Garden(name="bench", timezone="UTC"))
     actor = Actor("bench", GardenRef(ref.id, ref.slug, ref.garden, "owner", False))
     for probe in range(PROBES):
         tray = Tray(id=f"T{probe}", rows=1, columns=1)
@@ -267,7 +267,7 @@ def _pages(cluster: Cluster) -> list[Line]:
     build_demo(engine, datetime.now(UTC))
     engine.dispose()
     app = create_app(Settings(url, "bench", demo=True))
-    at_hand: record.AtHand = app.extensions["fennet_at_hand"]
+    snapshots: record.Snapshots = app.extensions["fennet_snapshots"]
 
     class Quiet(WSGIRequestHandler):
         def log(self, *_: object) -> None:
@@ -298,7 +298,7 @@ def _pages(cluster: Cluster) -> list[Line]:
 
     def cold(path: str) -> Callable[[], object]:
         def call() -> object:
-            at_hand.forget()
+            snapshots.forget()
             return ask(path)
 
         return call
@@ -346,7 +346,7 @@ def _pages(cluster: Cluster) -> list[Line]:
         held = f"<= {limit:.0f}" if limit else "<= 100 ms"
         lines.append((f"{what} against an empty page", f"{ms:.1f} ms", f"{empty:.1f} ms", ms / empty, held, good))
     server.shutdown()
-    full = at_hand.answers.held()
+    full = snapshots.memo.held()
     asked, mb = full.hits + full.misses, full.bytes / 1e6
     lines.append((f"answers at hand: {full.entries}, asked {asked} times", f"{mb:.0f} MB", "120 MB", mb / 120, "<= 1", mb <= 120))
     lines.append(("of which were at hand", f"{full.hits}", f"{asked}", full.hits / max(asked, 1), "", True))

@@ -8,9 +8,9 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from fennet.cli.refused import Refused
-from fennet.journal.aside import FormatError
 from fennet.journal.reader import open_journal
 from fennet.journal.readings_csv import decode
+from fennet.journal.rejected import FormatError
 from fennet.launch.cluster import ClusterError
 from fennet.launch.serve import database
 from fennet.operations import lists
@@ -56,12 +56,12 @@ def _take_list(path: str, raw: bytes, garden: str | None, demo: bool) -> int:
 def _tell(result: Imported) -> None:
     for note in result.notes:
         print(note)
-    for entry in result.aside:
+    for entry in result.rejected:
         print(f"set aside {entry}")
     parts = ", ".join(f"{n:,} {section.replace('_', ' ')}" for section, n in result.taken.items())
     print(
         f"{result.garden.garden.name}: {parts or 'nothing new'}; "
-        f"{result.repeated:,} already there; {len(result.aside):,} set aside"
+        f"{result.repeated:,} already there; {len(result.rejected):,} set aside"
     )
 
 

@@ -12,8 +12,8 @@ from fennet.answering.answers import Answers
 from fennet.cli.refused import Refused
 from fennet.core.bearing import record_at
 from fennet.core.records import Batch, Journal
-from fennet.journal.aside import FormatError
 from fennet.journal.reader import Read, open_journal, read_journal
+from fennet.journal.rejected import FormatError
 from fennet.journal.times import format_instant, parse_instant, zone_of
 
 
@@ -27,7 +27,7 @@ def load(path: str) -> Read:
         raise Refused(f"{path}: {e}") from None
     for note in read.notes:
         print(f"{path}: {note}", file=sys.stderr)
-    for entry in read.aside:
+    for entry in read.rejected:
         print(f"{path}: set aside {entry}", file=sys.stderr)
     return read
 

@@ -14,9 +14,9 @@ from fennet.core.planning.plan import Plan, Planned, notes_of
 from fennet.core.working import Interval
 from fennet.journal.minima import read_minima
 from fennet.journal.reader import Read
-from fennet.telling.calendar import calendar
-from fennet.telling.planning import clash_words, least_change_words, note_words, way_words
-from fennet.telling.speech import Speech
+from fennet.presentation.calendar import calendar
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.planning import clash_words, least_change_words, note_words, way_words
 
 #: A journal without any dated record is planned as from so long before its earliest wish.
 AHEAD_D = 300
@@ -27,13 +27,13 @@ def plan(path: str, at: str | None, ics: bool) -> int:
     if not read.journal.wants:
         raise Refused(f"{path}: wants: none are given; accepted: wants with a crop and a number of plants")
     a = answers_of(read, _moment(read, at))
-    for entry in read_minima(read.journal.minima).aside:
+    for entry in read_minima(read.journal.minima).rejected:
         print(f"{path}: set aside {entry}", file=sys.stderr)
-    made, say = a.plan(datetime.fromtimestamp(a.at_s, a.zone).date()), Speech(a.zone)
+    made, fmt = a.plan(datetime.fromtimestamp(a.at_s, a.zone).date()), Formatter(a.zone)
     if ics:
-        sys.stdout.write(calendar(made, a.journal.garden.name, say).decode())
+        sys.stdout.write(calendar(made, a.journal.garden.name, fmt).decode())
         return 0
-    json.dump(as_json(made, say), sys.stdout, ensure_ascii=False, indent=1)
+    json.dump(as_json(made, fmt), sys.stdout, ensure_ascii=False, indent=1)
     print()
     return 0
 
@@ -53,7 +53,7 @@ def _moment(read: Read, at: str | None) -> float:
     return datetime.combine(day, time(12), UTC).timestamp()
 
 
-def as_json(p: Plan, say: Speech) -> dict[str, Any]:
+def as_json(p: Plan, fmt: Formatter) -> dict[str, Any]:
     """A plan with the keys of docs/formats.md."""
     found = clashes(p)
     load = [
@@ -78,12 +78,12 @@ def as_json(p: Plan, say: Speech) -> dict[str, Any]:
             "dli_mol": p.surroundings.room.dli_mol,
             "from_record": sorted(p.surroundings.room.from_record),
         },
-        "sowings": [_sowing(x, say) for x in p.sowings],
+        "sowings": [_sowing(x, fmt) for x in p.sowings],
         "load": load,
         "clashes": [
             {
-                "week": f"{m.isocalendar()[0]}-W{m.isocalendar()[1]:02}", "what": c.resource, "words": clash_words(c, say),
-                "least_change": least_change_words(c, say), "or": [way_words(w, say) for w in c.changes[1:]],
+                "week": f"{m.isocalendar()[0]}-W{m.isocalendar()[1]:02}", "what": c.resource, "words": clash_words(c, fmt),
+                "least_change": least_change_words(c, fmt), "or": [way_words(w, fmt) for w in c.changes[1:]],
             }
             for c in found for m in c.weeks()
         ],
@@ -94,7 +94,7 @@ def _whole(value: float | None) -> int | None:
     return None if value is None else round(value)
 
 
-def _sowing(p: Planned, say: Speech) -> dict[str, Any]:
+def _sowing(p: Planned, fmt: Formatter) -> dict[str, Any]:
     d = p.draft
 
     def day(x: date | None) -> str | None:
@@ -127,5 +127,5 @@ def _sowing(p: Planned, say: Speech) -> dict[str, Any]:
         "chance_enough": round(d.much.chance_enough, 4),
         "expect_to_thin": round(d.much.to_thin, 1),
         "frost_risk": None if p.risk is None else round(p.risk, 4),
-        "notes": [note_words(n, say, d.crop.name) for n in notes_of(p)],
+        "notes": [note_words(n, fmt, d.crop.name) for n in notes_of(p)],
     }

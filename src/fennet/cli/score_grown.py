@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from fennet.core.damping_off import risk_days
 from fennet.core.diagnosis.findings import findings
 from fennet.core.exposure import DAY_S
-from fennet.core.history import standing
+from fennet.core.history import effective_events
 from fennet.crops.complaints import shipped_complaints
 from fennet.journal.reader import read_journal
 from fennet.simulated_room.grown import KEEN, draw_grown
@@ -120,7 +120,7 @@ def score_warnings(n: int, held: bool) -> WarnScore:
                 until_s = min(until_s, drawn.first_fall.timestamp() - EARLY_D * DAY_S)
             if until_s <= batch.sown_at.timestamp():
                 continue
-            risk = risk_days(journal, read.crops.get(batch.crop), batch, standing(journal.events, until_s), until_s)
+            risk = risk_days(journal, read.crops.get(batch.crop), batch, effective_events(journal.events, until_s), until_s)
             if what == "damping_off" and drawn.first_fall is not None:
                 out.outbreaks += 1
                 out.early += risk.warned_s is not None

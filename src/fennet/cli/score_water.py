@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from fennet.core.drying import dry_down
-from fennet.core.history import standing
+from fennet.core.history import effective_events
 from fennet.journal.reader import read_journal
 from fennet.simulated_room.waterings import TRIGGER_PCT, draw_watering
 
@@ -35,7 +35,7 @@ def score_water(n: int, held: bool) -> WaterScore:
         case = draw_watering(seed)
         journal = read_journal(case.journal).with_series()
         at_s = case.at.timestamp()
-        loss = dry_down(journal, "T", standing(journal.events, at_s), at_s)
+        loss = dry_down(journal, "T", effective_events(journal.events, at_s), at_s)
         last = max((s for s in journal.series if s.quantity == "moisture"), key=lambda s: float(s.at_s[-1]))
         days = loss.days_to(float(last.value[-1]), TRIGGER_PCT)
         out.n += 1

@@ -9,7 +9,7 @@ from itertools import pairwise
 from fennet.core.diagnosis.findings import findings
 from fennet.crops.complaints import shipped_complaints
 from fennet.journal.reader import read_journal
-from fennet.simulated_room.ills import CARELESS, KEEN, WELL_UNDER, tell
+from fennet.simulated_room.simulated_faults import CARELESS, KEEN, WELL_UNDER, tell
 
 #: What would be said by one who always says the same.
 ALWAYS = "cold_soil"

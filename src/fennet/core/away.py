@@ -25,7 +25,7 @@ LEAST_ML = 50.0
 class Ask:
     """One thing for whoever looks in: the deed, of which tray, and between which moments (seconds UTC)."""
 
-    deed: str
+    action: str
     tray: str
     from_s: float
     to_s: float

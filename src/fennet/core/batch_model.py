@@ -9,7 +9,7 @@ from scipy.special import bdtr
 
 from fennet.core import emergence as em
 from fennet.core.answer import Curve, Forecast, happened
-from fennet.core.blame import shapley
+from fennet.core.attribution import shapley
 from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S, SoilRecord
 from fennet.core.history import Counts

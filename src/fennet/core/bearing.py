@@ -1,7 +1,7 @@
 """Which part of a garden's record each question reads, and the exact revisions that part was read at.
 
 An answer is a pure function of a part of the record and a moment. Here it is said once, for each question, which part that is;
-the function is given that part and nothing else, so that what is kept of its answer can be filed under the part's mark and
+the function is given that part and nothing else, so that what is kept of its answer can be filed under the part's fingerprint and
 holds for just as long as the part does. That the part says the same as the whole record is a property the tests hold.
 """
 
@@ -14,7 +14,7 @@ from functools import cached_property
 
 import numpy as np
 
-from fennet.core.history import forebears, life_stays, place_stays, said_anew, standing, tray_stays
+from fennet.core.history import ancestors, effective_events, life_stays, place_stays, said_anew, tray_stays
 from fennet.core.records import Batch, Event, Journal, Series
 
 #: "Now" moves in the half hours of the forecast's grid, so that looks minutes apart share an answer.
@@ -38,12 +38,12 @@ WARMTH = frozenset(("soil_temperature", "air_temperature", "moisture"))
 class Part:
     """The part of a record that a question reads: `journal` holds its events as they stand, in order of time, and its series.
 
-    `mark` is made of the exact revisions it was read at; two parts with one mark hold the same. `last_s` is the last that was
-    written in it, seconds UTC.
+    `fingerprint` is made of the exact revisions it was read at; two parts with one fingerprint hold the same. `last_s` is the
+    last that was written in it, seconds UTC.
     """
 
     journal: Journal
-    mark: Hashable
+    fingerprint: Hashable
     last_s: float
 
     def moment_s(self, now_s: float) -> float:
@@ -152,7 +152,7 @@ class Record:
         def made() -> Part:
             beside, near = self._shelf(*self._home(batch))
             seed = {b.id for b in self.journal.batches if _same_seed(b, batch)}
-            seed |= {m.id for b in self.journal.batches if b.id in seed for m in forebears(self.journal, b)}
+            seed |= {m.id for b in self.journal.batches if b.id in seed for m in ancestors(self.journal, b)}
             found = self._about(beside, near)
             found += [i for b in seed for i in self._by_batch.get(b, ()) if self.events[i].kind in TELLS_OF_SEED]
             found += [i for kind in MOVES for i in self._by_kind.get(kind, ())]
@@ -180,7 +180,7 @@ class Record:
 
     def _home(self, batch: Batch) -> tuple[set[str], set[str]]:
         """A batch's kin, as all that ever shared a tray with it or with what it came from, and those trays."""
-        line = [batch, *forebears(self.journal, batch)]
+        line = [batch, *ancestors(self.journal, batch)]
         trays = {s.where for s in life_stays(self.journal, batch, self._moves)}
         trays |= {t for b in line for t in self._trays_of.get(b.id, ())}
         kin = {b.id for b in self.journal.batches if self._trays_of[b.id] & trays} | {b.id for b in line}
@@ -191,7 +191,7 @@ class Record:
         shelves = {place for t in trays for place in self._places_of.get(t, ())}
         near = {t for t, places in self._places_of.items() if places & shelves} | trays
         beside = {b.id for b in self.journal.batches if self._trays_of[b.id] & near} | kin
-        return beside | {m.id for b in self.journal.batches if b.id in beside for m in forebears(self.journal, b)}, near
+        return beside | {m.id for b in self.journal.batches if b.id in beside for m in ancestors(self.journal, b)}, near
 
     def _at_home(self, batch: Batch) -> tuple[list[int], list[Series]]:
         kin, trays = self._home(batch)
@@ -227,12 +227,12 @@ class Record:
 
 
 def part_of(journal: Journal, now_s: float) -> Part:
-    """A record, or what is left of one, as a part: its mark and its last entry. `journal` holds standing events."""
+    """A record, or what is left of one, as a part: its fingerprint and its last entry. `journal` holds effective events."""
     anew = [(e.id, journal.corrected[e.id]) for e in journal.events if e.id in journal.corrected] if journal.corrected else []
-    mark = (journal.revision, tuple(e.id for e in journal.events), tuple(anew), tuple(s.revision for s in journal.series))
+    fingerprint = (journal.revision, tuple(e.id for e in journal.events), tuple(anew), tuple(s.revision for s in journal.series))
     written = journal.events[-1].at.timestamp() if journal.events else 0.0
     read = max((last for s in journal.series if (last := _last_by(s, now_s)) is not None), default=0.0)
-    return Part(journal, mark, max(written, read))
+    return Part(journal, fingerprint, max(written, read))
 
 
 def record_at(journal: Journal, now_s: float) -> Record:
@@ -245,7 +245,7 @@ def record_at(journal: Journal, now_s: float) -> Record:
     >>> [len(record_at(Journal(events=[up, gone]), day(n).timestamp()).events) for n in (8, 9, 10)]
     [0, 1, 0]
     """
-    stood = standing(journal.events, now_s)
+    stood = effective_events(journal.events, now_s)
     later = [at_s for e in journal.events if (at_s := _at_s(e)) > now_s]
     later += [
         float(s.at_s[np.searchsorted(s.at_s, now_s, side="right")]) for s in journal.series if len(s.at_s) and s.at_s[-1] > now_s

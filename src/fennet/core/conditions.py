@@ -118,7 +118,7 @@ def conditions(
 ) -> Conditions:
     """How a batch stands at a moment, and stood since `from_s` (its sowing by default), in seconds UTC.
 
-    `events` are standing events; `own` the grower's own targets in order. Daily light and hours are told for the whole of the
+    `events` are effective events; `own` the grower's own targets in order. Daily light and hours are told for the whole of the
     last day as things are set, so that a lamp moved this morning shows. Source: the bands' own keys.
     """
     events = [e for e in events if e.at.timestamp() <= at_s]

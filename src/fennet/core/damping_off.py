@@ -17,7 +17,7 @@ from fennet.core.crop import Crop
 from fennet.core.drying import DRAINS_H, moisture_by_deeds
 from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_record, soil_record
-from fennet.core.history import counts_of, lost_of, place_stays
+from fennet.core.history import counts_of, place_stays
 from fennet.core.records import Batch, Event, Fan, FloatArray, Journal
 from fennet.core.room import tray_of
 from fennet.core.seed import seed_state
@@ -139,7 +139,7 @@ def risk_days(
 ) -> RiskDays:
     """Risk of damping off for a batch, each day from sowing to a moment or three weeks after emergence (seconds UTC).
 
-    `events` are standing events. What is not recorded is supposed, and `known` says so. Source: growers_rule for the factors,
+    `events` are effective events. What is not recorded is supposed, and `known` says so. Source: growers_rule for the factors,
     leach_1947 for host against pathogen; the index ranks and does not measure. Days before emergence count in full: what lives in
     a wet top grows by then, and waits for the seedlings.
     """
@@ -340,9 +340,3 @@ def _working(
         round(float(index[-1])),
         "of 100",
     )
-
-
-def fallen_share(batch: Batch, events: Sequence[Event]) -> float:
-    """Part of what was up that was lost. Source: arithmetic."""
-    up = counts_of(batch, events).up
-    return min(1.0, lost_of(batch, events) / up) if up else 0.0

@@ -57,7 +57,7 @@ def doubt_feed(
     journal: Journal, crops: Mapping[str, Crop], tray: str, n_mg_per_l: float, events: Sequence[Event], at_s: float
 ) -> Doubt | None:
     """What is wrong with a feed of a tray at a moment (seconds UTC): it burns, is a slip of the decimal point, or nothing in the
-    tray has a true leaf yet. `events` are standing events. Source: growers_rule."""
+    tray has a true leaf yet. `events` are effective events. Source: growers_rule."""
     inside = [
         b
         for b in journal.batches

@@ -73,7 +73,7 @@ def usual_loss(covered: bool, leafy: bool, fan: bool, mat: bool) -> float:
 def dry_down(journal: Journal, tray: str, events: Sequence[Event], at_s: float, leafy: bool = False) -> DryDown:
     """How fast a tray dries as it stands now, from what is usual and its own cycles between waterings.
 
-    `events` are standing events. Each stretch of two readings and more without water is held against what would be usual as
+    `events` are effective events. Each stretch of two readings and more without water is held against what would be usual as
     the tray
     was covered then; their ratios make the tray's own factor. Source: starting_estimate for what is usual, arithmetic for the
     rest.

@@ -17,7 +17,7 @@ MOST_SHARE, WAITS_AFTER_MOST_D = 0.8, 2.0
 class Due:
     """One deed that is due: cover_off, cover_vent or mat_off; `half` tells whether half are up, or the first only."""
 
-    deed: str
+    action: str
     half: bool
 
 
@@ -29,7 +29,7 @@ def due_after_emergence(stage: str, tray: TrayState, counts: Counts, practice: M
 
     >>> c = Counts("cells", 4, (0.0,), (2,))
     >>> usual = {"cover_off": "half", "mat_off": "half"}
-    >>> [d.deed for d in due_after_emergence("seedling", TrayState("A", cover="on", mat="m"), c, usual, 60.0)]
+    >>> [d.action for d in due_after_emergence("seedling", TrayState("A", cover="on", mat="m"), c, usual, 60.0)]
     ['cover_off', 'mat_off']
     """
     if stage not in ("emerging", "seedling") or not counts.up:

@@ -21,7 +21,7 @@ UP_BEFORE_D = 1.0
 
 def seen_uncounted_s(batch: Batch, events: Sequence[Event]) -> float | None:
     """When the record first shows plants of a batch above ground though nobody ever counted any (seconds UTC); None where
-    somebody counted, or nothing shows it. `events` are standing events.
+    somebody counted, or nothing shows it. `events` are effective events.
 
     >>> from datetime import datetime, UTC
     >>> b = Batch(id="b", crop="leek", sown_at=datetime(2026, 2, 3, tzinfo=UTC), cells=4)

@@ -103,7 +103,7 @@ class SoilRecord:
     """Soil temperature for one batch on an even grid from sowing to `at`.
 
     `soil_c` °C each half hour; `sd_c` what a constant error may be, same length; `pattern_c` the day carried forward, 48
-    half hours starting at the grid's last step; `basis` soil, air or guess; `trouble` why nothing can be claimed, or "".
+    half hours starting at the grid's last step; `basis` soil, air or guess; `gap_reason` why nothing can be claimed, or "".
     """
 
     grid_s: FloatArray
@@ -114,9 +114,9 @@ class SoilRecord:
     level: str
     last_s: float
     n_readings: int
-    trouble: str = ""
-    trouble_from_s: float = 0.0
-    trouble_to_s: float = 0.0
+    gap_reason: str = ""
+    gap_from_s: float = 0.0
+    gap_to_s: float = 0.0
     open_d: float = 0.0
 
     @property
@@ -193,7 +193,7 @@ def _slots(grid_s: FloatArray) -> NDArray[np.intp]:
 def soil_record(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float) -> SoilRecord:
     """The soil temperature a batch lived through, from the best readings there are; never anything later than `at_s`.
 
-    Soil outranks air, measured outranks guessed, nearer outranks farther. `trouble` says in words why a forecast may not be
+    Soil outranks air, measured outranks guessed, nearer outranks farther. `gap_reason` says in words why a forecast may not be
     claimed: no readings, or none for more than three days. Source: growers_rule (gap rules), starting_estimate (errors).
     """
     start_s = batch.sown_at.timestamp()
@@ -259,11 +259,11 @@ def soil_record(journal: Journal, batch: Batch, events: Sequence[Event], at_s: f
     after_last = (grid_s > last_s) & ~known
     soil_c = np.where(after_last, by_slot[_slots(grid_s)], soil_c)
     pattern_c = np.roll(by_slot, -int(_slots(grid_s[-1:])[0]) - 1)
-    trouble = "gap" if gap_to - gap_from > CLAIM_S else ""
+    gap_reason = "gap" if gap_to - gap_from > CLAIM_S else ""
     if basis == "soil" and not measured:
         basis = "guess"
     n_readings = sum(len(s.at_s) for s in found)
-    return SoilRecord(grid_s, soil_c, sd_c, pattern_c, basis, level, last_s, n_readings, trouble, gap_from, gap_to, open_d)
+    return SoilRecord(grid_s, soil_c, sd_c, pattern_c, basis, level, last_s, n_readings, gap_reason, gap_from, gap_to, open_d)
 
 
 def _widest_gap(times: FloatArray, start_s: float, at_s: float) -> tuple[float, float]:

@@ -15,7 +15,7 @@ from fennet.core.crop import Crop
 from fennet.core.emerged import seen_uncounted_s
 from fennet.core.exposure import moisture_record, soil_record
 from fennet.core.forecast_workings import workings
-from fennet.core.history import counts_of, ended_s, forgotten_s, standing
+from fennet.core.history import counts_of, effective_events, ended_s, forgotten_s
 from fennet.core.records import Batch, Journal
 from fennet.core.seed import fresh_state, rooted, seed_state
 from fennet.core.sowing import rooted_sowing, sowing_effect
@@ -33,7 +33,7 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
     """
     if batch.sown_at.timestamp() > at_s:
         raise ValueError(f"batch {batch.id} is sown after the moment asked about")
-    events = standing(journal.events, at_s)
+    events = effective_events(journal.events, at_s)
     counts = counts_of(batch, events)
     over_s = ended_s(batch, events)
     if over_s is None and (forgotten := forgotten_s(batch, events, at_s)) is not None:
@@ -42,7 +42,7 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
     soil = soil_record(journal, batch, events, at_s)
     all_up = counts.up >= counts.of
     uncounted = seen_uncounted_s(batch, events) is not None and over_s is None
-    if soil.trouble or uncounted:
+    if soil.gap_reason or uncounted:
         done = over_s is not None or all_up
         half_up = happened(counts, math.ceil(counts.up / 2)) if done else None
         return Forecast(
@@ -52,7 +52,7 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
             "finished" if done else "cannot_tell",
             counts,
             soil,
-            reason="not_counted" if uncounted else soil.trouble,
+            reason="not_counted" if uncounted else soil.gap_reason,
             half_up=half_up,
             first_up=happened(counts, 1) if counts.up else None,
             final_count=Interval(counts.up, counts.up, counts.up) if done else None,

@@ -12,7 +12,7 @@ from fennet.core.records import Batch, Event, Journal
 ENDING_KINDS = ("gave_up", "planted", "potted_up", "harvest")
 
 
-def standing(events: Iterable[Event], at_s: float) -> list[Event]:
+def effective_events(events: Iterable[Event], at_s: float) -> list[Event]:
     """Events as they stand at a moment: later ones unseen, withdrawn ones gone, corrected ones as corrected.
 
     A withdrawal can itself be withdrawn; of several corrections the last one holds. Sorted by time, then as written.
@@ -61,15 +61,15 @@ class Stay:
     to_s: float
 
 
-def parted(batch: Batch, events: Sequence[Event]) -> Event | None:
+def split(batch: Batch, events: Sequence[Event]) -> Event | None:
     """The move by which a batch was pricked out or potted up from another; None for one that was sown where it is. `events` are
-    standing events."""
+    effective events."""
     if batch.from_batch is None:
         return None
     return next((e for e in events if e.kind == "moved" and e.fields.get("to_batch") == batch.id), None)
 
 
-def forebears(journal: Journal, batch: Batch) -> list[Batch]:
+def ancestors(journal: Journal, batch: Batch) -> list[Batch]:
     """The batches that one was pricked out or potted up from, the nearest first."""
     by_id = {b.id: b for b in journal.batches}
     out: list[Batch] = []
@@ -82,7 +82,7 @@ def forebears(journal: Journal, batch: Batch) -> list[Batch]:
 def life_events(batch: Batch, events: Sequence[Event], *kinds: str) -> list[Event]:
     """Events of some kinds that speak of a batch's plants, in order: its own, and those of what it was parted from, up to then.
 
-    `events` are standing events.
+    `events` are effective events.
 
     >>> from datetime import UTC, datetime
     >>> day = lambda n: datetime(2026, 3, n, tzinfo=UTC)
@@ -105,7 +105,7 @@ def life_events(batch: Batch, events: Sequence[Event], *kinds: str) -> list[Even
 
 def fresh_mix_s(batch: Batch, events: Sequence[Event]) -> list[float]:
     """When a batch's plants were set into fresh mix, seconds UTC in order: pricked out or potted up, as part of another or whole.
-    Rooted seed out of a towel is sown by its move, not potted. `events` are standing events."""
+    Rooted seed out of a towel is sown by its move, not potted. `events` are effective events."""
     moves = [e for e in events if e.kind == "moved" and e.fields.get("to_batch") == batch.id and e.at > batch.sown_at]
     potted = [e for e in events if e.kind == "potted_up" and e.fields["batch"] == batch.id]
     return sorted(e.at.timestamp() for e in [*moves, *potted])
@@ -114,8 +114,8 @@ def fresh_mix_s(batch: Batch, events: Sequence[Event]) -> list[float]:
 def life_stays(journal: Journal, batch: Batch, events: Sequence[Event]) -> list[Stay]:
     """The trays a batch's plants were in, in order: those of what it was parted from, then its own. `events` stand."""
     stays, until_s, of = tray_stays(batch, events), float("inf"), batch
-    for mother in forebears(journal, batch):
-        move = parted(of, events)
+    for mother in ancestors(journal, batch):
+        move = split(of, events)
         if move is None:
             break
         until_s, of = min(until_s, move.at.timestamp()), mother
@@ -126,7 +126,7 @@ def life_stays(journal: Journal, batch: Batch, events: Sequence[Event]) -> list[
 
 def tray_stays(batch: Batch, events: Sequence[Event]) -> list[Stay]:
     """The trays a batch was in, in order of time; one that was parted from another since then."""
-    move = parted(batch, events)
+    move = split(batch, events)
     marks = [((move.at if move is not None else batch.sown_at).timestamp(), batch.tray)]
     for e in events:
         if e.kind == "potted_up" and e.fields["batch"] == batch.id and e.fields.get("tray"):
@@ -245,7 +245,7 @@ FORGOTTEN_S = 2 * 366 * 86_400.0
 
 def forgotten_s(batch: Batch, events: Sequence[Event], at_s: float) -> float | None:
     """When a batch was lost sight of, seconds UTC: two years after the last that was logged of it or of its tray. None
-    for one that is spoken of: a plant kept for years is watered, if nothing else. `events` are standing events. A year typed
+    for one that is spoken of: a plant kept for years is watered, if nothing else. `events` are effective events. A year typed
     with a slip (1926 for 2026) mostly costs nothing to work out by this.
 
     >>> from datetime import UTC, datetime
@@ -297,7 +297,7 @@ def occupancies(batch: Batch, events: Sequence[Event]) -> list[Occupancy]:
     when it is lost or pricked out."""
     if not batch.tray or not batch.cell_list:
         return []
-    move = parted(batch, events)
+    move = split(batch, events)
     start = (move.at if move is not None else batch.sown_at).timestamp()
     whole_end = float("inf")
     freed: dict[str, float] = {}

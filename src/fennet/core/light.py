@@ -294,7 +294,7 @@ class TrayLight:
     """
 
     lit: list[tuple[float, float]]
-    standing: list[Brightness] = field(default_factory=list)
+    effective_events: list[Brightness] = field(default_factory=list)
     logged_s: FloatArray = field(default_factory=lambda: np.zeros(0))
     logged_umol: FloatArray = field(default_factory=lambda: np.zeros(0))
     window_s: FloatArray = field(default_factory=lambda: np.zeros(0))
@@ -315,7 +315,7 @@ def days_of_light(light: TrayLight, zone: ZoneInfo, from_s: float, to_s: float) 
 def spans_of_light(light: TrayLight, days: Sequence[tuple[date, float, float]], from_s: float, to_s: float) -> list[DayOfLight]:
     """The same for any spans (day, first second, last), for instance days counted from a moment. Source: arithmetic."""
     edges = [from_s, to_s, *(t for _, a, b in days for t in (a, b)), *(t for span in light.lit for t in span)]
-    edges += [b.from_s for b in light.standing]
+    edges += [b.from_s for b in light.effective_events]
     for at_s, stands_s in ((light.logged_s, LOGGED_S), (light.window_s, WINDOW_STANDS_S)):
         edges += [*at_s.tolist(), *(at_s + stands_s).tolist()]
     marks = np.unique(np.clip(np.array(edges, dtype=float), from_s, to_s))
@@ -323,14 +323,16 @@ def spans_of_light(light: TrayLight, days: Sequence[tuple[date, float, float]], 
         return []
     middle, dt = (marks[:-1] + marks[1:]) / 2, np.diff(marks)
     lit = _inside(middle, light.lit)
-    standing = _stepped(middle, np.array([b.from_s for b in light.standing]), np.array([b.ppfd_umol for b in light.standing]))
+    effective_events = _stepped(
+        middle, np.array([b.from_s for b in light.effective_events]), np.array([b.ppfd_umol for b in light.effective_events])
+    )
     logged = _stepped(middle, light.logged_s, light.logged_umol, LOGGED_S)
     window = np.nan_to_num(_stepped(middle, light.window_s, light.window_umol, WINDOW_STANDS_S))
     has_log = ~np.isnan(logged)
-    ppfd = np.where(has_log, np.nan_to_num(logged), np.where(lit, np.nan_to_num(standing), 0.0) + window)
-    known = has_log | (lit & ~np.isnan(standing)) | (window > 0)
-    rank = np.array([BASES.index(b.basis) for b in light.standing] or [len(BASES) - 1])
-    used = np.searchsorted(np.array([b.from_s for b in light.standing]), middle, side="right") - 1
+    ppfd = np.where(has_log, np.nan_to_num(logged), np.where(lit, np.nan_to_num(effective_events), 0.0) + window)
+    known = has_log | (lit & ~np.isnan(effective_events)) | (window > 0)
+    rank = np.array([BASES.index(b.basis) for b in light.effective_events] or [len(BASES) - 1])
+    used = np.searchsorted(np.array([b.from_s for b in light.effective_events]), middle, side="right") - 1
     basis = np.where(has_log, 0, np.where(lit & (used >= 0), rank[np.clip(used, 0, len(rank) - 1)], np.where(window > 0, 1, 0)))
     out = []
     for day, start, end in days:

@@ -257,23 +257,6 @@ class Batch:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Reading:
-    """A measured figure, kept as it was given."""
-
-    at: Instant
-    place: ThingId
-    quantity: Word
-    value: Finite
-    unit: Word
-    source: LooseId | None = None
-    x_mm: Millimetres | None = None
-    y_mm: Millimetres | None = None
-    z_mm: Millimetres | None = None
-    under: ThingId | None = None
-    estimated: bool | None = None
-
-
-@dataclass(frozen=True, kw_only=True)
 class Event:
     """A deed, a count or a sign, never changed once written; `fields` holds what its kind carries."""
 

@@ -63,7 +63,7 @@ class RoomState:
 
 
 def room_at(journal: Journal, events: Sequence[Event], at_s: float) -> RoomState:
-    """The room as it was at a moment, from standing events in order of time.
+    """The room as it was at a moment, from effective events in order of time.
 
     >>> from datetime import UTC, datetime
     >>> j = Journal(trays=[Tray(id="A")], places=[Place(id="p")])
@@ -135,14 +135,14 @@ def tray_of(batch: Batch, events: Sequence[Event], at_s: float) -> str | None:
 
 
 def free_in(tray: Tray, batches: Sequence[Batch], events: Sequence[Event], at_s: float) -> list[str]:
-    """Cells of a tray that hold nothing at a moment (seconds UTC). `events` are standing events."""
+    """Cells of a tray that hold nothing at a moment (seconds UTC). `events` are effective events."""
     stays = [s for b in batches for s in occupancies(b, events)]
     held = {s.cell for s in stays if s.tray == tray.id and s.from_s <= at_s < s.to_s}
     return [cell for cell in tray.cell_names() if cell not in held]
 
 
 def free_cells(journal: Journal, events: Sequence[Event], at_s: float) -> dict[str, list[str]]:
-    """Free cells by tray; trays without cells of their own, or gone by then, are left out. `events` are standing events."""
+    """Free cells by tray; trays without cells of their own, or gone by then, are left out. `events` are effective events."""
     return {
         t.id: free_in(t, journal.batches, events, at_s)
         for t in journal.trays
@@ -199,7 +199,7 @@ def lives(journal: Journal) -> dict[str, tuple[float, float]]:
 
 
 @dataclass(frozen=True)
-class Trouble:
+class RoomProblem:
     """Something in the room that cannot be, or should not: `grave` when it cannot be true at all."""
 
     what: str
@@ -217,10 +217,10 @@ def footprint_mm(tray: Tray, turned_by_deg: float) -> tuple[float, float] | None
     return (tray.depth_mm, tray.width_mm) if across else (tray.width_mm, tray.depth_mm)
 
 
-def troubles(journal: Journal, state: RoomState, canopies: dict[str, float | None]) -> list[Trouble]:
+def room_problems(journal: Journal, state: RoomState, canopies: dict[str, float | None]) -> list[RoomProblem]:
     """What is wrong with the room as it stands: trays in one spot, trays too big for their place, a mat under places apart, too
     many trays on a mat, a lamp nearer than its safe distance, outlets over their load. `canopies` mm by tray."""
-    out: list[Trouble] = []
+    out: list[RoomProblem] = []
     trays = {t.id: t for t in journal.trays}
     places = {p.id: p for p in journal.places}
     by_place: dict[str, list[TrayState]] = {}
@@ -234,10 +234,12 @@ def troubles(journal: Journal, state: RoomState, canopies: dict[str, float | Non
         stands = sorted({p for p in (state.trays[t].place for t in under) if p})
         if len(stands) > 1:
             words = f"{mat.id} cannot lie under {' and '.join(under)}: they stand on {' and '.join(stands)}."
-            out.append(Trouble("mat_apart", (mat.id, *under), words, f"Take one of them off the mat: {under[0]} mat off.", True))
+            out.append(
+                RoomProblem("mat_apart", (mat.id, *under), words, f"Take one of them off the mat: {under[0]} mat off.", True)
+            )
         if mat.trays_max and len(under) > mat.trays_max:
             words = f"{mat.id} carries {len(under)} trays; it holds {mat.trays_max}."
-            out.append(Trouble("mat_full", (mat.id, *under), words, f"Take one off: {under[-1]} mat off."))
+            out.append(RoomProblem("mat_full", (mat.id, *under), words, f"Take one off: {under[-1]} mat off."))
     for lamp in journal.lamps:
         hung = state.lamps[lamp.id]
         if lamp.min_distance_mm is None or hung.height_mm is None or hung.place is None:
@@ -250,11 +252,11 @@ def troubles(journal: Journal, state: RoomState, canopies: dict[str, float | Non
                     f"its maker allows {lamp.min_distance_mm:.0f} mm and more."
                 )
                 raised = hung.height_mm + lamp.min_distance_mm - distance
-                out.append(Trouble("lamp_near", (lamp.id, s.tray), words, f"Raise it: {lamp.id} at {raised:.0f}mm."))
-    return out + [t for load in outlet_loads(journal) for t in load.troubles()]
+                out.append(RoomProblem("lamp_near", (lamp.id, s.tray), words, f"Raise it: {lamp.id} at {raised:.0f}mm."))
+    return out + [t for load in outlet_loads(journal) for t in load.room_problems()]
 
 
-def _crowding(place: Place, there: Sequence[TrayState], trays: dict[str, Tray]) -> list[Trouble]:
+def _crowding(place: Place, there: Sequence[TrayState], trays: dict[str, Tray]) -> list[RoomProblem]:
     out = []
     spots: list[tuple[float, float, float, float, str]] = []
     for s in there:
@@ -264,7 +266,9 @@ def _crowding(place: Place, there: Sequence[TrayState], trays: dict[str, Tray]) 
         if (place.width_mm and size[0] > place.width_mm) or (place.depth_mm and size[1] > place.depth_mm):
             measure = f"{place.width_mm or 0:.0f} × {place.depth_mm or 0:.0f} mm"
             words = f"Tray {s.tray} is {size[0]:.0f} × {size[1]:.0f} mm; {place.name or place.id} is {measure}."
-            out.append(Trouble("tray_too_big", (s.tray, place.id), words, f"Turn it, or take a larger place: {s.tray} turned."))
+            out.append(
+                RoomProblem("tray_too_big", (s.tray, place.id), words, f"Turn it, or take a larger place: {s.tray} turned.")
+            )
         if s.x_mm is not None:
             spots.append((s.x_mm, s.y_mm or 0.0, *size, s.tray))
     for i, (x, y, w, d, tray) in enumerate(spots):
@@ -273,7 +277,7 @@ def _crowding(place: Place, there: Sequence[TrayState], trays: dict[str, Tray]) 
                 words = f"{tray} and {other} would stand in one spot of {place.name or place.id}."
                 free = max(a + b for a, _, b, _, _ in spots)
                 mend = f"Free from {free:.0f} mm: {tray} to {place.id} x {free:.0f}."
-                out.append(Trouble("one_spot", (tray, other), words, mend, True))
+                out.append(RoomProblem("one_spot", (tray, other), words, mend, True))
     return out
 
 
@@ -290,12 +294,12 @@ class OutletLoad:
     def allowed_w(self) -> float | None:
         return self.outlet.limit_w * CONTINUOUS_SHARE if self.outlet.limit_w else None
 
-    def troubles(self) -> list[Trouble]:
+    def room_problems(self) -> list[RoomProblem]:
         if self.allowed_w is None or self.watts <= self.allowed_w:
             return []
         most = f"{self.allowed_w:.0f} W is four fifths of its {self.outlet.limit_w:.0f} W"
         words = f"{self.outlet.id} carries {self.watts:.0f} W; {most}."
-        return [Trouble("outlet_load", (self.outlet.id,), words, "Move something to another outlet.")]
+        return [RoomProblem("outlet_load", (self.outlet.id,), words, "Move something to another outlet.")]
 
 
 def outlet_loads(journal: Journal) -> list[OutletLoad]:

@@ -72,7 +72,7 @@ def settled(counts: Counts, sown_s: float, ended: float | None, at_s: float) -> 
 
 
 def mark(promise: Mapping[str, Any], journal: Journal, events: Sequence[Event], at_s: float) -> Mark | None:
-    """One promise against the record at a moment; None for a kind that nobody marks. `events` are standing events.
+    """One promise against the record at a moment; None for a kind that nobody marks. `events` are effective events.
 
     Source: arithmetic.
     """

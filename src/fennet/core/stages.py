@@ -31,7 +31,7 @@ class StageSpan:
 def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[StageSpan]:
     """The stages a batch has been through up to a moment, in order, without gaps.
 
-    `events` are standing events. Emerging begins with the first one counted; seedling when half of what was sown is counted,
+    `events` are effective events. Emerging begins with the first one counted; seedling when half of what was sown is counted,
     the batch is said to be moved to light, or plants are seen that nobody counted; growing on with potting up, two true leaves
     or after 24 days; hardening with the first outing; lost sight of when nothing was
     logged of it or its tray for two years. Source: growers_rule (half of the cells, second true leaves), starting_estimate

@@ -53,7 +53,7 @@ def pace_at(crop: Crop, temperature_c: FloatArray) -> FloatArray:
 
 
 def thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at_s: float) -> ThermalAge:
-    """The age of a batch's seedlings at a moment, and the heights measured on the way. `events` are standing events.
+    """The age of a batch's seedlings at a moment, and the heights measured on the way. `events` are effective events.
 
     Where nothing was read the room counts as 18 °C. Source: growth_estimate.
     """

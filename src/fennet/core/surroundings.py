@@ -28,7 +28,7 @@ def surroundings(
 ) -> list[Derived]:
     """The derived figures of a tray at a moment, from readings of the last twelve hours: the tray's, its place's, its room's.
 
-    `events` are standing events. Source: arithmetic.
+    `events` are effective events. Source: arithmetic.
     """
     out: list[Derived] = []
     here = state.trays[tray.id]

@@ -6,7 +6,7 @@ from typing import Any
 
 from fennet.core.bounds import ACCEPTED
 from fennet.core.kinds import is_id
-from fennet.journal.aside import shown
+from fennet.journal.rejected import shown
 
 #: What each predicate of a type accepts, by its name in pydantic's message.
 _PREDICATES = {check.__name__: words for check, words in {**ACCEPTED, is_id: "1–64 of A–Z a–z 0–9 . _ -"}.items()}

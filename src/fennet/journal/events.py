@@ -13,7 +13,7 @@ from zoneinfo import ZoneInfo
 from fennet.core.bounds import is_open_entry, is_plain_text
 from fennet.core.kinds import EVENT_KINDS, FIELD_TYPES, SIGNS, is_id
 from fennet.core.records import Event
-from fennet.journal.aside import SetAside, shown
+from fennet.journal.rejected import Rejection, shown
 from fennet.journal.times import format_instant, parse_instant
 
 _CLOCK = re.compile(r"([01]\d|2[0-3]):[0-5]\d|24:00")
@@ -166,14 +166,14 @@ def references(event: Event) -> list[tuple[str, str]]:
     return [(f, v) for f, v in event.fields.items() if f in NAMES_KIND or (f == "place" and isinstance(v, str))]
 
 
-def check_references(event: Event, things: Mapping[str, str]) -> SetAside | None:
+def check_references(event: Event, things: Mapping[str, str]) -> Rejection | None:
     """Why an event's references cannot hold, or None. `things` maps each known id to its kind."""
     for name, thing in references(event):
         kind = things.get(thing)
         wanted = NAMES_KIND.get(name)
         if kind is None or (wanted is not None and kind != wanted):
             accepted = f"the id of a {wanted}" if wanted else "the id of a thing"
-            return SetAside(
+            return Rejection(
                 "",
                 name,
                 shown(thing),

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from fennet.crops import CropTable, UnknownCrop
-from fennet.journal.aside import FormatError, SetAside, shown
 from fennet.journal.readings_csv import open_table
+from fennet.journal.rejected import FormatError, Rejection, shown
 
 #: Columns that hold a number, whichever list they stand in.
 NUMBERS = frozenset(
@@ -88,7 +88,7 @@ class ListRead:
     section: str
     entries: list[dict[str, Any]]
     lines: list[int]
-    aside: list[SetAside]
+    rejected: list[Rejection]
     unknown: list[str]
 
     def where(self, place: str) -> str:
@@ -131,7 +131,7 @@ def read_list(text: str, crops: CropTable) -> ListRead:
             entry = _entry(section, cells, crops, table.separator)
         except ValueError as e:
             name, _, rest = str(e).partition(": ")
-            read.aside.append(SetAside(f"line {line}", name, "", rest))
+            read.rejected.append(Rejection(f"line {line}", name, "", rest))
             continue
         if section != "wants" and "id" not in entry:
             entry["id"] = _id(section, entry, taken)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from typing import Any
@@ -13,8 +13,8 @@ import numpy as np
 from fennet.core.bounds import FIRST_DAY, LAST_DAY
 from fennet.core.planning.frost import Minima
 from fennet.core.units import celsius
-from fennet.journal.aside import FormatError, SetAside, shown
 from fennet.journal.readings_csv import open_table
+from fennet.journal.rejected import FormatError, Rejection, shown
 
 DAY_KEYS = ("on", "date", "day", "at")
 #: Keys and columns that hold a minimum, and the unit each speaks of; "" where a unit key says, else °C.
@@ -28,7 +28,7 @@ DAY_FORMATS = ("%Y-%m-%d", "%Y%m%d", "%d.%m.%Y", "%d/%m/%Y", "%Y/%m/%d")
 @dataclass
 class MinimaRead:
     minima: Minima | None
-    aside: list[SetAside] = field(default_factory=list)
+    rejected: list[Rejection] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
 
 
@@ -36,60 +36,51 @@ def read_minima(entries: Sequence[Mapping[str, Any]]) -> MinimaRead:
     """One series of the entries of a journal's `minima`: single days, or a first day with a list. Of two figures for a day the
     later stands and the earlier is told."""
     days: dict[date, float] = {}
-    aside: list[SetAside] = []
+    rejected: list[Rejection] = []
     station = ""
     for i, entry in enumerate(entries):
         where = f"minima[{i}]"
         station = station or str(entry.get("station") or "")
         key = next((k for k in LOW_KEYS if k in entry), None)
         if key is None:
-            aside.append(SetAside(where, "", shown(entry), "has no minimum; accepted: {on, min_c} or {from, min_c: […]}"))
+            rejected.append(Rejection(where, "", shown(entry), "has no minimum; accepted: {on, min_c} or {from, min_c: […]}"))
             continue
         unit = LOW_KEYS[key] or UNITS.get(str(entry.get("unit", "degC")).lower(), "")
         start = entry.get("from") if isinstance(entry[key], list) else next((entry[k] for k in DAY_KEYS if k in entry), None)
         first = _day(str(start)) if start is not None else None
         if first is None or not unit:
             name, value = ("unit", entry.get("unit")) if not unit else ("on", start)
-            aside.append(SetAside(where, name, shown(value), "is not understood; accepted: a day like 1996-04-30, degC or degF"))
+            rejected.append(
+                Rejection(where, name, shown(value), "is not understood; accepted: a day like 1996-04-30, degC or degF")
+            )
             continue
         given = entry[key] if isinstance(entry[key], list) else [entry[key]]
         if len(given) > (LAST_DAY - first).days:
-            aside.append(SetAside(where, key, f"{len(given)} nights", "run past 2199; accepted: nights of 1900 to 2199"))
+            rejected.append(Rejection(where, key, f"{len(given)} nights", "run past 2199; accepted: nights of 1900 to 2199"))
             continue
         for n, value in enumerate(given):
-            _keep(days, first + timedelta(days=n), value, unit, where, aside)
-    return MinimaRead(_series(days, station or "the record of minima"), aside)
+            _keep(days, first + timedelta(days=n), value, unit, where, rejected)
+    return MinimaRead(_series(days, station or "the record of minima"), rejected)
 
 
-def mark_of(entries: Sequence[Mapping[str, Any]]) -> Hashable:
-    """What tells one record of nights from another without reading it."""
-    marks = []
-    for entry in entries:
-        given = next((entry[k] for k in LOW_KEYS if k in entry), None)
-        figures = given if isinstance(given, list) else [given]
-        total = sum(x for x in figures if isinstance(x, int | float))
-        marks.append((str(entry.get("from") or next((entry[k] for k in DAY_KEYS if k in entry), "")), len(figures), total))
-    return tuple(marks)
-
-
-def _keep(days: dict[date, float], day: date, value: Any, unit: str, where: str, aside: list[SetAside]) -> None:
+def _keep(days: dict[date, float], day: date, value: Any, unit: str, where: str, rejected: list[Rejection]) -> None:
     if value is None or value == "":
         return
     try:
         figure = float(value.replace(",", ".")) if isinstance(value, str) else float(value)
         low_c = figure if unit == "degC" else float(celsius(figure, unit))
     except (ValueError, TypeError):
-        aside.append(SetAside(where, "min", shown(value), "is no number; accepted: a temperature"))
+        rejected.append(Rejection(where, "min", shown(value), "is no number; accepted: a temperature"))
         return
     if not math.isfinite(low_c) or not COLDEST_C <= low_c <= WARMEST_C:
-        aside.append(
-            SetAside(
+        rejected.append(
+            Rejection(
                 where, "min", shown(value), f"cannot be a night's minimum on {day}; accepted: {COLDEST_C:g} to {WARMEST_C:g} °C"
             )
         )
         return
     if day in days and abs(days[day] - low_c) > 0.05:
-        aside.append(SetAside(where, day.isoformat(), shown(value), "is a second figure for that day; the later one is used"))
+        rejected.append(Rejection(where, day.isoformat(), shown(value), "is a second figure for that day; the later one is used"))
     days[day] = low_c
 
 
@@ -138,14 +129,14 @@ def minima_from_csv(text: str, unit: str | None = None, station: str | None = No
     low_at, unit_at = names.index(low_name), names.index("unit") if "unit" in names else None
     station_at = names.index("station") if "station" in names else None
     days: dict[date, float] = {}
-    aside: list[SetAside] = []
+    rejected: list[Rejection] = []
     for line, row in table.rows():
         where = f"line {line}"
         row = row + [""] * (len(names) - len(row))
         day = _day(row[day_at])
         if day is None:
-            aside.append(
-                SetAside(
+            rejected.append(
+                Rejection(
                     where, names[day_at], shown(row[day_at]), "is no day; accepted: 1996-04-30 or 30.04.1996, of 1900 to 2199"
                 )
             )
@@ -153,12 +144,12 @@ def minima_from_csv(text: str, unit: str | None = None, station: str | None = No
         said = UNITS.get(row[unit_at].strip().lower(), "") if unit_at is not None else "degC"
         in_unit = unit or LOW_KEYS[low_name] or said
         if not in_unit:
-            aside.append(SetAside(where, "unit", shown(row[unit_at or 0]), "is no unit; accepted: degC, degF"))
+            rejected.append(Rejection(where, "unit", shown(row[unit_at or 0]), "is no unit; accepted: degC, degF"))
             continue
         station = station or (row[station_at].strip() if station_at is not None else None)
-        _keep(days, day, row[low_at].strip(), in_unit, where, aside)
+        _keep(days, day, row[low_at].strip(), in_unit, where, rejected)
     if not days:
-        raise FormatError(f"no row holds a day and a minimum{'; ' + str(aside[0]) if aside else ''}")
+        raise FormatError(f"no row holds a day and a minimum{'; ' + str(rejected[0]) if rejected else ''}")
     name = station or "uploaded station"
     entries = []
     for year in range(min(days).year, max(days).year + 1):
@@ -169,7 +160,7 @@ def minima_from_csv(text: str, unit: str | None = None, station: str | None = No
             entries.append(
                 {"station": name, "from": first.isoformat(), "min_c": [None if x is None else round(x, 1) for x in lows]}
             )
-    read = MinimaRead(_series(days, name), aside)
+    read = MinimaRead(_series(days, name), rejected)
     if read.minima is not None:
         missing = int(np.isnan(read.minima.low_c).sum())
         if missing:

@@ -9,23 +9,23 @@ from collections.abc import Callable, Iterable, Mapping, Set
 from dataclasses import dataclass, field, fields, is_dataclass, replace
 from datetime import datetime
 from functools import lru_cache
-from typing import Any
+from typing import Any, cast
 from zoneinfo import ZoneInfo
 
 from pydantic import TypeAdapter, ValidationError
 
 from fennet.core import records as rec
-from fennet.core.history import most_up, occupancies, standing
+from fennet.core.history import effective_events, most_up, occupancies
 from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import lives
 from fennet.core.salvage import salvage
 from fennet.crops import CropTable, UnknownCrop, shipped
 from fennet.journal.accepted import accepted_by
-from fennet.journal.aside import FormatError, SetAside, shown
 from fennet.journal.events import EventFault, check_references, read_event
 from fennet.journal.open_sections import MOST_ENTRIES, OPEN_SECTIONS, fault_of, target_note
 from fennet.journal.readings import MOST_IN_A_JOURNAL, Collector, Group, Known, as_series, from_dicts
+from fennet.journal.rejected import FormatError, Rejection, shown
 from fennet.journal.times import parse_instant, zone_of
 
 FORMAT, VERSION = "fennet-journal", 1
@@ -70,7 +70,7 @@ class Read:
 
     journal: Journal
     groups: list[Group]
-    aside: list[SetAside]
+    rejected: list[Rejection]
     notes: list[str]
     crops: CropTable
     repeated: int = 0
@@ -108,7 +108,7 @@ def _inner(hint: Any) -> Any:
 class _Reader:
     def __init__(self, zone: ZoneInfo) -> None:
         self.zone = zone
-        self.aside: list[SetAside] = []
+        self.rejected: list[Rejection] = []
         self.unknown: set[str] = set()
 
     def prepare(self, section: str, cls: type, item: Any) -> Any:
@@ -144,9 +144,9 @@ class _Reader:
         try:
             return _adapter(cls).validate_python(self.prepare(section, cls, item))
         except EventFault as e:
-            self.aside.append(SetAside(where, e.field, shown(e.value), e.accepted))
+            self.rejected.append(Rejection(where, e.field, shown(e.value), e.accepted))
         except ValidationError as e:
-            self.aside.append(SetAside(where, *accepted_by(e.errors()[0])))
+            self.rejected.append(Rejection(where, *accepted_by(e.errors()[0])))
         return None
 
     def garden(self, item: Any) -> rec.Garden:
@@ -155,15 +155,15 @@ class _Reader:
             plain = self.prepare("garden", rec.Garden, item)
         except EventFault as e:
             plain = {}
-            self.aside.append(SetAside("garden", e.field, shown(e.value), e.accepted))
+            self.rejected.append(Rejection("garden", e.field, shown(e.value), e.accepted))
         if not isinstance(plain, dict):
-            self.aside.append(SetAside("garden", "", shown(item), "is no object; accepted: an object"))
+            self.rejected.append(Rejection("garden", "", shown(item), "is no object; accepted: an object"))
             return rec.Garden(timezone=self.zone.key)
         try:
-            return _adapter(rec.Garden).validate_python(plain)
+            return cast(rec.Garden, _adapter(rec.Garden).validate_python(plain))
         except ValidationError as e:
-            wrong = {str(x["loc"][0]): SetAside("garden", *accepted_by(x)) for x in e.errors() if x["loc"]}
-            self.aside += wrong.values()
+            wrong = {str(x["loc"][0]): Rejection("garden", *accepted_by(x)) for x in e.errors() if x["loc"]}
+            self.rejected += wrong.values()
             kept, _ = salvage(_adapter(rec.Garden).validate_python, {**plain, "timezone": self.zone.key}, ())
             return kept or rec.Garden(timezone=self.zone.key)
 
@@ -178,7 +178,7 @@ class _Reader:
         if items is None:
             return
         if not isinstance(items, list):
-            self.aside.append(SetAside(section, "", shown(items), "is no list; accepted: a list of objects"))
+            self.rejected.append(Rejection(section, "", shown(items), "is no list; accepted: a list of objects"))
             return
         for i, item in enumerate(items):
             yield f"{section}[{i}]", item
@@ -218,7 +218,7 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
     existing = existing or Existing()
     zone, early = _zone(data.get("garden"), existing.timezone)
     reader = _Reader(zone)
-    reader.aside.extend(early)
+    reader.rejected.extend(early)
     notes = [f"key {key!r} is not known and was left out" for key in data if key not in (*SECTIONS, "format", "version")]
     raw_garden = data.get("garden")
     raw_garden = (
@@ -234,7 +234,7 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
                 raise ValueError("is no object; accepted: {id, like, …}")
             table.with_own([*own_crops, item])
         except ValueError as e:
-            reader.aside.append(SetAside(where, "", shown(item), str(e)))
+            reader.rejected.append(Rejection(where, "", shown(item), str(e)))
             continue
         own_crops.append(item)
         new_crops.append(item)
@@ -256,8 +256,8 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
         kept = []
         for where, record in reader.records(data, section, cls):
             if record.id in here or things.get(record.id, kind) != kind:
-                reader.aside.append(
-                    SetAside(
+                reader.rejected.append(
+                    Rejection(
                         where,
                         "id",
                         shown(record.id),
@@ -291,8 +291,8 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
     if dropped:
         things = {k: v for k, v in things.items() if k not in dropped}
         for lost in [x for x in events if x.fields.get("batch") in dropped]:
-            reader.aside.append(
-                SetAside(
+            reader.rejected.append(
+                Rejection(
                     f"events {lost.id}", "batch", shown(lost.fields["batch"]), "was set aside; accepted: a batch that was taken"
                 )
             )
@@ -310,7 +310,7 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
                     notes.append(f"{where}: {note}")
             else:
                 value = item.get(wrong[0], "") if isinstance(item, dict) else item
-                reader.aside.append(SetAside(where, wrong[0], shown(value) if value != "" else "", wrong[1]))
+                reader.rejected.append(Rejection(where, wrong[0], shown(value) if value != "" else "", wrong[1]))
         kept_sections[section] = good
 
     lamps = {**existing.lamps, **{lamp.id: lamp for lamp in sections["lamps"]}}
@@ -323,7 +323,7 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
         old = existing.recorded()
         whole: dict[str, Any] = {s: [*getattr(old, s), *sections[s]] for s in ("places", "trays", "batches")}
         over = Journal(lamps=list(lamps.values()), **whole)
-        return ShoneOn(over, standing([*old.events, *events], float("inf")))
+        return ShoneOn(over, effective_events([*old.events, *events], float("inf")))
 
     known = Known(things, lamps, sources, alive, shone_on)
     collector = Collector(known, zone, label="readings[{}]".format, most_groups=MOST_IN_A_JOURNAL)
@@ -332,7 +332,7 @@ def read_journal(data: Mapping[str, Any], existing: Existing | None = None) -> R
     taken = collector.close()
     notes += [f"key {key!r} is not known and was left out" for key in sorted(reader.unknown | unknown_reading_keys)]
     journal = Journal(garden=garden, crops=new_crops, events=events, wants=wants, **sections, **kept_sections)  # type: ignore[arg-type]
-    return Read(journal, taken.groups, reader.aside + taken.aside, notes, table, taken.repeated)
+    return Read(journal, taken.groups, reader.rejected + taken.rejected, notes, table, taken.repeated)
 
 
 def _wants(reader: _Reader, data: Mapping[str, Any], table: CropTable, lots: set[str]) -> list[rec.Want]:
@@ -342,17 +342,17 @@ def _wants(reader: _Reader, data: Mapping[str, Any], table: CropTable, lots: set
         if not _crop_known(reader, where, want.crop, table):
             continue
         if want.id is not None and any(w.id == want.id for w in out):
-            reader.aside.append(SetAside(where, "id", shown(want.id), "stands twice in wants; accepted: one entry an id"))
+            reader.rejected.append(Rejection(where, "id", shown(want.id), "stands twice in wants; accepted: one entry an id"))
             continue
         if want.seed_lot is not None and want.seed_lot not in lots:
             words = "is not in the seed box, the want is kept without it; accepted: the id of a packet"
-            reader.aside.append(SetAside(where, "seed_lot", shown(want.seed_lot), words))
+            reader.rejected.append(Rejection(where, "seed_lot", shown(want.seed_lot), words))
             want = replace(want, seed_lot=None)
         out.append(want)
     return out
 
 
-def _zone(garden: Any, fallback: str | None) -> tuple[ZoneInfo, list[SetAside]]:
+def _zone(garden: Any, fallback: str | None) -> tuple[ZoneInfo, list[Rejection]]:
     name = garden.get("timezone") if isinstance(garden, dict) else None
     default = zone_of(fallback or "UTC")
     if name is None:
@@ -360,7 +360,7 @@ def _zone(garden: Any, fallback: str | None) -> tuple[ZoneInfo, list[SetAside]]:
     try:
         return zone_of(str(name)), []
     except ValueError as e:
-        return default, [SetAside("garden", "timezone", shown(name), f"{e}; {default.key} is used")]
+        return default, [Rejection("garden", "timezone", shown(name), f"{e}; {default.key} is used")]
 
 
 def _reading_keys(readings: Any) -> set[str]:
@@ -381,7 +381,9 @@ def _unique(reader: _Reader, section: str, found: Iterable[tuple[str, Any]], see
     kept = []
     for where, record in found:
         if record.id in seen:
-            reader.aside.append(SetAside(where, "id", shown(record.id), f"stands twice in {section}; accepted: one entry an id"))
+            reader.rejected.append(
+                Rejection(where, "id", shown(record.id), f"stands twice in {section}; accepted: one entry an id")
+            )
             continue
         seen.add(record.id)
         kept.append(record)
@@ -393,7 +395,7 @@ def _crop_known(reader: _Reader, where: str, crop: str, table: CropTable) -> boo
         table.get(crop)
     except UnknownCrop as e:
         near = f"nearest: {', '.join(e.nearest)}" if e.nearest else "see ./fennet crops"
-        reader.aside.append(SetAside(where, "crop", shown(crop), f"is not known; accepted: a crop of the table ({near})"))
+        reader.rejected.append(Rejection(where, "crop", shown(crop), f"is not known; accepted: a crop of the table ({near})"))
         return False
     return True
 
@@ -404,7 +406,7 @@ def _batch_holds(
     """Whether a batch makes sense in itself and in its tray."""
 
     def refuse(name: str, value: Any, words: str) -> bool:
-        reader.aside.append(SetAside(where, name, shown(value), words))
+        reader.rejected.append(Rejection(where, name, shown(value), words))
         return False
 
     if not _crop_known(reader, where, b.crop, table):
@@ -431,8 +433,8 @@ def _links_hold(reader: _Reader, where: str, b: Batch, things: Mapping[str, str]
         ("from", b.from_batch, things.get(b.from_batch or "") == "batch" and b.from_batch != b.id),
     ):
         if value is not None and not good:
-            reader.aside.append(
-                SetAside(
+            reader.rejected.append(
+                Rejection(
                     where,
                     name,
                     shown(value),
@@ -448,21 +450,22 @@ def _with_origin(reader: _Reader, where: str, b: Batch, there: Set[str]) -> Batc
     if b.from_batch is None or b.from_batch in there:
         return b
     words = "was set aside, the batch is kept without it; accepted: a batch that was taken"
-    reader.aside.append(SetAside(where, "from", shown(b.from_batch), words))
+    reader.rejected.append(Rejection(where, "from", shown(b.from_batch), words))
     return replace(b, from_batch=None)
 
 
 def _loosened(reader: _Reader, section: str, record: Any, things: Mapping[str, str], own_ids: Mapping[str, set[str]]) -> Any:
     """A thing whose link leads nowhere is kept without the link, and the loss is told."""
-    for name, good in (
-        ("room", lambda v: things.get(v) == "room"),
-        ("place", lambda v: v in things),
-        ("outlet", lambda v: v in own_ids["outlets"]),
-    ):
+    leads: dict[str, Callable[[Any], bool]] = {
+        "room": lambda v: things.get(v) == "room",
+        "place": lambda v: v in things,
+        "outlet": lambda v: v in own_ids["outlets"],
+    }
+    for name, good in leads.items():
         value = getattr(record, name, None)
         if value is not None and not good(value):
-            reader.aside.append(
-                SetAside(
+            reader.rejected.append(
+                Rejection(
                     f"{section} {record.id}",
                     name,
                     shown(value),
@@ -478,28 +481,28 @@ def _events(reader: _Reader, data: Mapping[str, Any], things: Mapping[str, str])
     seen: dict[str, Event] = {}
     for where, item in reader.items(data, "events"):
         if not isinstance(item, dict):
-            reader.aside.append(SetAside(where, "", shown(item), "is no object; accepted: {at, kind, …}"))
+            reader.rejected.append(Rejection(where, "", shown(item), "is no object; accepted: {at, kind, …}"))
             continue
         try:
             event = read_event(item, reader.zone, reader.unknown)
         except EventFault as e:
-            reader.aside.append(SetAside(where, e.field, "" if e.value is None else shown(e.value), e.accepted))
+            reader.rejected.append(Rejection(where, e.field, "" if e.value is None else shown(e.value), e.accepted))
             continue
         fault = check_references(event, things)
         if fault:
-            reader.aside.append(replace(fault, where=where))
+            reader.rejected.append(replace(fault, where=where))
             continue
         if event.id in seen:
             if seen[event.id] != event:
-                reader.aside.append(
-                    SetAside(where, "id", shown(event.id), "stands on another event already; accepted: an id not used yet")
+                reader.rejected.append(
+                    Rejection(where, "id", shown(event.id), "stands on another event already; accepted: an id not used yet")
                 )
             continue
         seen[event.id] = event
         events.append(event)
     for event in [e for e in events if e.kind in ("corrects", "withdrawn") and e.fields["target"] not in seen]:
-        reader.aside.append(
-            SetAside(
+        reader.rejected.append(
+            Rejection(
                 f"events {event.id}",
                 "id",
                 shown(event.fields["target"]),
@@ -514,7 +517,7 @@ def _counts_that_hold(reader: _Reader, events: list[Event], batches: Mapping[str
     """Counts are running totals: one beyond what was sown, or below an earlier one, is set aside."""
     refused: set[str] = set()
     highest: dict[tuple[str, str], int] = {}
-    for e in standing([e for e in events if e.kind in ("count", "corrects", "withdrawn")], float("inf")):
+    for e in effective_events([e for e in events if e.kind in ("count", "corrects", "withdrawn")], float("inf")):
         batch = batches.get(e.fields.get("batch", ""))
         for name in ("cells_up", "seedlings_up", "rooted"):
             if e.kind != "count" or name not in e.fields:
@@ -527,7 +530,7 @@ def _counts_that_hold(reader: _Reader, events: list[Event], batches: Mapping[str
                     if most is not None and n > most
                     else f"is below an earlier total; accepted: {least} or more"
                 )
-                reader.aside.append(SetAside(f"events {e.id}", name, str(n), words))
+                reader.rejected.append(Rejection(f"events {e.id}", name, str(n), words))
                 refused.add(e.id)
             else:
                 highest[(e.fields["batch"], name)] = n
@@ -538,7 +541,7 @@ def _without_clashes(
     reader: _Reader, batches: list[Batch], events: list[Event], wheres: Mapping[str, str], existing: Existing
 ) -> list[Batch]:
     """Of two batches in one cell at one time the later sown is set aside."""
-    stands = standing(events, float("inf"))
+    stands = effective_events(events, float("inf"))
     held = {cell: list(stays) for cell, stays in existing.held.items()}
     refused = set()
     for batch in sorted(batches, key=lambda b: b.sown_at):
@@ -553,8 +556,8 @@ def _without_clashes(
             None,
         )
         if clash:
-            reader.aside.append(
-                SetAside(
+            reader.rejected.append(
+                Rejection(
                     wheres[batch.id],
                     "cell_list",
                     shown(clash[0]),

@@ -17,7 +17,7 @@ from fennet.core.kinds import UNITS_OF, is_id
 from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import FloatArray, Lamp, Series, Source
 from fennet.core.units import CANONICAL_UNIT, CREDIBLE, GIVEN_MOST, GIVEN_RANGE, IN_LUX, LUX_PER_PPFD, canonical
-from fennet.journal.aside import SetAside, shown
+from fennet.journal.rejected import Rejection, shown
 from fennet.journal.times import format_instant, parse_instant
 
 #: How many texts a group holds before they are turned into figures.
@@ -75,7 +75,7 @@ class Taken:
     """The outcome of reading a lot of readings."""
 
     groups: list[Group]
-    aside: list[SetAside]
+    rejected: list[Rejection]
     repeated: int = 0
 
     @property
@@ -111,7 +111,7 @@ class Collector:
     ) -> None:
         self.known, self.zone, self.label, self.most_groups = known, zone, label, most_groups
         self.latest_s = min(_LATEST_S, latest_s) if latest_s is not None else _LATEST_S
-        self.aside: list[SetAside] = []
+        self.rejected: list[Rejection] = []
         self._groups: dict[tuple[Any, ...], _Pending] = {}
 
     def add(self, where: int, at: Any, value: Any, *rest: Any) -> None:
@@ -171,7 +171,7 @@ class Collector:
                 if at_s[i] > self.latest_s
                 else "lies outside 1900–2199; accepted: a time of this garden"
             )
-            self.aside.append(SetAside(self.label(int(where[i])), "at", format_instant(float(at_s[i]), self.zone), words))
+            self.rejected.append(Rejection(self.label(int(where[i])), "at", format_instant(float(at_s[i]), self.zone), words))
         return at_s[inside], value[inside], where[inside]
 
     def _one_by_one(self, group: _Pending) -> tuple[FloatArray, FloatArray, NDArray[np.intp]]:
@@ -180,14 +180,14 @@ class Collector:
             try:
                 at_s = parse_instant(at, self.zone).timestamp()
             except ValueError as e:
-                self.aside.append(SetAside(self.label(where), "at", shown(at), str(e)))
+                self.rejected.append(Rejection(self.label(where), "at", shown(at), str(e)))
                 continue
             try:
                 number = float(raw)
                 if isinstance(raw, bool) or not math.isfinite(number):
                     raise ValueError
             except (TypeError, ValueError, OverflowError):
-                self.aside.append(SetAside(self.label(where), "value", shown(raw), "is no number; accepted: a finite number"))
+                self.rejected.append(Rejection(self.label(where), "value", shown(raw), "is no number; accepted: a finite number"))
                 continue
             good.append((at_s, number, where))
         columns = np.array(good, dtype=float).reshape(-1, 3)
@@ -251,7 +251,7 @@ class Collector:
             key = pending.key
             if key is None:
                 # The whole group was refused once; each row is told why.
-                self.aside += [SetAside(self.label(where), *pending.fault) for where in pending.where]
+                self.rejected += [Rejection(self.label(where), *pending.fault) for where in pending.where]
                 continue
             self.convert(pending)
             if not pending.done:
@@ -279,8 +279,8 @@ class Collector:
                     if value[i] < least or value[i] > most
                     else f"{low:g} to {high:g} {CANONICAL_UNIT[key.quantity]}"
                 )
-                self.aside.append(
-                    SetAside(
+                self.rejected.append(
+                    Rejection(
                         self.label(int(wheres[i])),
                         "value",
                         f"{value[i]:g} {key.unit}",
@@ -296,7 +296,9 @@ class Collector:
                     else (f"up to {format_instant(last_s, self.zone)}")
                 )
                 words = f"{key.place} did not exist then; accepted: a time {limit}"
-                self.aside.append(SetAside(self.label(int(wheres[i])), "at", format_instant(float(at_s[i]), self.zone), words))
+                self.rejected.append(
+                    Rejection(self.label(int(wheres[i])), "at", format_instant(float(at_s[i]), self.zone), words)
+                )
             keep = ~bad
             same = np.zeros(len(at_s), dtype=bool)
             same[1:] = at_s[1:] == at_s[:-1]
@@ -305,14 +307,14 @@ class Collector:
                 if value[i] == value[i - 1]:
                     repeated += 1
                 else:
-                    self.aside.append(_contradiction(self.label(int(wheres[i])), value[i], value[i - 1]))
+                    self.rejected.append(_contradiction(self.label(int(wheres[i])), value[i], value[i - 1]))
             groups.append(Group(key, at_s[keep], value[keep], figure[keep]))
             by_series.setdefault(key.series, []).append(len(groups) - 1)
         for indices in by_series.values():
             if len(indices) > 1:
                 repeated += self._settle(groups, indices)
         self._groups = {}
-        return Taken([g for g in groups if len(g.at_s)], self.aside, repeated)
+        return Taken([g for g in groups if len(g.at_s)], self.rejected, repeated)
 
     def _settle(self, groups: list[Group], indices: Sequence[int]) -> int:
         """One series in several groups (another unit, say): the first word at a time holds."""
@@ -323,14 +325,14 @@ class Collector:
             for j, (t, v) in enumerate(zip(g.at_s, g.value, strict=True)):
                 if t in seen and seen[t] != (v, g.key.unit):
                     keep[j] = False
-                    self.aside.append(_contradiction(f"{g.key.place} {format_instant(float(t), self.zone)}", v, seen[t][0]))
+                    self.rejected.append(_contradiction(f"{g.key.place} {format_instant(float(t), self.zone)}", v, seen[t][0]))
                 seen.setdefault(t, (v, g.key.unit))
             groups[i] = Group(g.key, g.at_s[keep], g.value[keep], g.canonical[keep])
         return 0
 
 
-def _contradiction(where: str, value: float, earlier: float) -> SetAside:
-    return SetAside(
+def _contradiction(where: str, value: float, earlier: float) -> Rejection:
+    return Rejection(
         where, "value", f"{value:g}", f"contradicts {earlier:g} of the same place, source and time; the first is kept"
     )
 
@@ -351,7 +353,7 @@ def from_dicts(items: Iterable[Any], collector: Collector) -> None:
     for i, item in enumerate(items):
         if not isinstance(item, dict):
             words = "is no object; accepted: {at, place, quantity, value, unit}"
-            collector.aside.append(SetAside(collector.label(i), "", shown(item), words))
+            collector.rejected.append(Rejection(collector.label(i), "", shown(item), words))
             continue
         get = item.get
         collector.add(

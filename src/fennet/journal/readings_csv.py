@@ -13,8 +13,8 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from fennet.journal.aside import FormatError, SetAside, shown
 from fennet.journal.readings import BULK, Collector
+from fennet.journal.rejected import FormatError, Rejection, shown
 from fennet.journal.times import localize
 
 REQUIRED = ("at", "quantity", "value", "unit")
@@ -170,8 +170,8 @@ def read_mapped(table: Table, mapping: Mapping, collector: Collector, zone: Zone
     for line, row in table.rows():
         where = collector.label(line)
         if max(time_i, value_i) >= len(row):
-            collector.aside.append(
-                SetAside(where, "", shown(table.separator.join(row)), f"has too few columns; accepted: {len(table.header)}")
+            collector.rejected.append(
+                Rejection(where, "", shown(table.separator.join(row)), f"has too few columns; accepted: {len(table.header)}")
             )
             continue
         raw = row[time_i].strip()
@@ -185,7 +185,7 @@ def read_mapped(table: Table, mapping: Mapping, collector: Collector, zone: Zone
                     if "exist" in str(e)
                     else f"is no time of the form {TIME_FORMATS.get(mapping.time_format, mapping.time_format)}"
                 )
-                collector.aside.append(SetAside(where, mapping.time_column, shown(raw), reason))
+                collector.rejected.append(Rejection(where, mapping.time_column, shown(raw), reason))
                 continue
         collector.add(line, at, number(row[value_i]), *fixed)
 
@@ -232,7 +232,8 @@ def _is_time(text: str, form: str) -> bool:
 def _numbers(cells: Sequence[str], number: Callable[[str], float | str]) -> Sequence[float | str]:
     """A column of figures; those that are none stay as they were."""
     try:
-        return np.array(cells, dtype=float).tolist()
+        figures: list[float | str] = np.array(cells, dtype=float).tolist()
+        return figures
     except ValueError:
         return [number(cell) for cell in cells]
 

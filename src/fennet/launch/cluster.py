@@ -77,7 +77,7 @@ class Cluster:
             account = pwd.getpwnam(ACCOUNT)
             user = {"user": account.pw_uid, "group": account.pw_gid, "extra_groups": []}
         try:
-            done = subprocess.run(
+            done: subprocess.CompletedProcess[str] = subprocess.run(
                 command,
                 cwd="/",
                 text=True,

@@ -228,7 +228,7 @@ def _gunicorn(stopping: _Stopping, url: str, demo: bool, bind: str, port: int, l
 
 def _simulated_devices(url: str, port: int) -> list[subprocess.Popen[bytes]]:
     """Behind the demo's first mat and first lamp simulated devices come to the open doors as bought ones would."""
-    from fennet.operations import doors
+    from fennet.operations import device_api
     from fennet.operations.acting import Actor, in_turn
     from fennet.storage import queries
     from fennet.storage.database import connect
@@ -244,13 +244,13 @@ def _simulated_devices(url: str, port: int) -> list[subprocess.Popen[bytes]]:
             actor = Actor(f"simulated {kind}", ref)
             with engine.connect() as c:
                 things = queries.records(c, ref.id, section)
-                old = queries.doors(c, ref.id, kind)
+                old = queries.devices(c, ref.id, kind)
             if not things:
                 continue
-            for door in old:
-                if door.by == actor.name:
-                    in_turn(engine, actor, now, partial(doors.close_door, token_hash=door.token_hash))
-            token = in_turn(engine, actor, now, partial(doors.open_door, kind=kind, thing=things[0].id))
+            for device in old:
+                if device.by == actor.name:
+                    in_turn(engine, actor, now, partial(device_api.revoke_token, token_hash=device.token_hash))
+            token = in_turn(engine, actor, now, partial(device_api.issue_token, kind=kind, thing=things[0].id))
             assert token is not None
             command = [sys.executable, "-m", f"fennet.simulated_room.{kind}", f"http://127.0.0.1:{port}/api/{kind}", token.token]
             out.append(subprocess.Popen(command, start_new_session=True, preexec_fn=_die_with_parent, stderr=subprocess.DEVNULL))

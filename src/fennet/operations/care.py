@@ -11,11 +11,11 @@ from sqlalchemy import delete, insert
 
 from fennet.core.care.feeding import BURNS_MG, product_of, too_strong
 from fennet.core.care.handling import ROUND, pots_area_mm2
-from fennet.core.history import counts_of, left_of, occupancies, standing
+from fennet.core.history import counts_of, effective_events, left_of, occupancies
 from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.room import footprint_mm, room_at, tray_of
 from fennet.operations.acting import Refusal, WriteContext
-from fennet.operations.deeds import check_deed
+from fennet.operations.actions import check_action
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import batch_and_events, cells_up, write_events
 from fennet.operations.planning import keep_entry
@@ -36,7 +36,7 @@ def put_feed(w: WriteContext, entry: Mapping[str, Any]) -> None:
     except ValueError as e:
         words = str(e)
         raise Refusal(f"{words[:1].upper()}{words[1:]}.", words.split(":")[0]) from None
-    k = table_of(t.KeptEntryRow)
+    k = table_of(t.JournalSectionRow)
     mine = (k.c.garden_id == w.garden_id, k.c.section == "feeds", k.c.body["name"].astext == product.name)
     w.c.execute(delete(k).where(*mine))
     keep_entry(w, "feeds", dict(entry))
@@ -44,7 +44,7 @@ def put_feed(w: WriteContext, entry: Mapping[str, Any]) -> None:
 
 def drop_feed(w: WriteContext, name: str) -> None:
     """Take a feed off the shelf; what was fed with it stays on record."""
-    k = table_of(t.KeptEntryRow)
+    k = table_of(t.JournalSectionRow)
     w.c.execute(delete(k).where(k.c.garden_id == w.garden_id, k.c.section == "feeds", k.c.body["name"].astext == name))
 
 
@@ -64,14 +64,14 @@ def log_fed(
             "early": "No true leaf yet: seedlings still live on their seed, and feed only grows algae.",
         }[wrong]
         raise Refusal(f"{why} Tick that it is meant, or take less.", "n_mg_per_l", f"{n_mg_per_l:g}")
-    deeds = []
+    actions = []
     for tray in trays:
         fields: dict[str, Any] = {"tray": tray, "n_mg_per_l": round(n_mg_per_l, 1)}
         if product:
             fields["feed"] = product
-        check_deed(w, "fed", fields, w.now)
-        deeds.append(("fed", fields, w.now))
-    return write_events(w, deeds)
+        check_action(w, "fed", fields, w.now)
+        actions.append(("fed", fields, w.now))
+    return write_events(w, actions)
 
 
 def space_left_mm2(journal: Journal, place_id: str, events: Sequence[Event], at_s: float, without: str = "") -> float | None:
@@ -120,15 +120,15 @@ def pot_up(
     insert_thing(w.c, w.garden_id, tray.id, "tray")
     w.c.execute(insert(table_of(t.TrayRow)).values(**to_row(tray, t.TrayRow, w.garden_id)))
     placed = {"tray": name, "place": place}
-    check_deed(w, "placed", placed, w.now, queries.things(w.c, w.garden_id))
-    deeds: list[tuple[str, dict[str, Any], datetime]] = [("placed", placed, w.now)]
+    check_action(w, "placed", placed, w.now, queries.things(w.c, w.garden_id))
+    actions: list[tuple[str, dict[str, Any], datetime]] = [("placed", placed, w.now)]
     to = batch_id
     if n == left_of(batch, stood):
-        deeds.append(("potted_up", {"batch": batch_id, "tray": name, "buried": buried}, w.now))
+        actions.append(("potted_up", {"batch": batch_id, "tray": name, "buried": buried}, w.now))
     else:
         to, moved = _part_into(w, batch, stood, name, tray.cell_names()[:n], buried)
-        deeds += moved
-    write_events(w, deeds)
+        actions += moved
+    write_events(w, actions)
     return name, to
 
 
@@ -139,15 +139,15 @@ def prick_out(w: WriteContext, batch_id: str, tray_id: str, n: int, buried: bool
     if tray_id == tray_of(batch, stood, w.now.timestamp()):
         raise Refusal(f"{batch_id} stands in {tray_id} already; choose another tray.", "tray", tray_id)
     cells = free_cells(w, tray_id, n)
-    to, deeds = _part_into(w, batch, stood, tray_id, cells, buried)
-    write_events(w, deeds)
+    to, actions = _part_into(w, batch, stood, tray_id, cells, buried)
+    write_events(w, actions)
     return to
 
 
 def _with_plants(w: WriteContext, batch_id: str, n: int) -> tuple[Batch, list[Event]]:
-    """A batch that still has so many plants, and its standing events. Raises Refusal."""
+    """A batch that still has so many plants, and its effective events. Raises Refusal."""
     batch, mine = batch_and_events(w, batch_id)
-    stood = standing(mine, float("inf"))
+    stood = effective_events(mine, float("inf"))
     alive = left_of(batch, stood)
     if not 1 <= n <= alive:
         raise Refusal(f"{n} cannot be moved: {alive} of {batch_id} are left.", "n", str(n))

@@ -10,7 +10,7 @@ from typing import Any
 
 from sqlalchemy import Connection
 
-from fennet.core.history import standing
+from fennet.core.history import effective_events
 from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import Event, Journal
 from fennet.core.room import lives
@@ -34,7 +34,7 @@ def known_of(c: Connection, ref: GardenRef) -> Known:
     @lru_cache
     def shone_on() -> ShoneOn:
         over = Journal(lamps=list(lamps.values()), **sections)
-        return ShoneOn(over, standing(queries.events(c, ref.id), float("inf")))
+        return ShoneOn(over, effective_events(queries.events(c, ref.id), float("inf")))
 
     return Known(queries.things(c, ref.id), lamps, {s.id: s for s in queries.sources(c, ref.id)}, alive, shone_on)
 

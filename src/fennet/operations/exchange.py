@@ -12,9 +12,9 @@ from sqlalchemy import Connection, Engine, insert, select
 
 from fennet.core.planning.plan import MOST_SOWINGS, MOST_WANTS, beyond
 from fennet.core.records import Journal, Want
-from fennet.journal.aside import FormatError, SetAside, shown
 from fennet.journal.reader import KEPT, Existing, Read, read_journal
-from fennet.journal.readings import Group, GroupKey
+from fennet.journal.readings import Group, GroupKey, Taken
+from fennet.journal.rejected import FormatError, Rejection, shown
 from fennet.journal.times import zone_of
 from fennet.journal.writer import write_journal
 from fennet.operations import gardens, readings
@@ -39,7 +39,7 @@ class Imported:
     garden: GardenRef
     taken: dict[str, int] = field(default_factory=dict)
     repeated: int = 0
-    aside: list[SetAside] = field(default_factory=list)
+    rejected: list[Rejection] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
 
     @property
@@ -111,7 +111,7 @@ def take_journal(
             existing.timezone = None
         say("reading the journal")
         read = read_journal(data, existing)
-        result = Imported(ref, aside=list(read.aside), notes=read.notes, repeated=read.repeated)
+        result = Imported(ref, rejected=list(read.rejected), notes=read.notes, repeated=read.repeated)
         if fresh and data.get("garden"):
             ref = _take_settings(c, ref, read, garden)
             result.garden = ref
@@ -120,21 +120,21 @@ def take_journal(
         _take_events(w, read.journal, result)
         if read.groups:
             say(f"writing {sum(len(g.at_s) for g in read.groups):,} readings")
-            outcome = readings.keep(w, readings.Taken(read.groups, []))
+            outcome = readings.keep(w, Taken(read.groups, []))
             result.taken["readings"] = outcome.accepted
             result.repeated += outcome.repeated
-            result.aside += outcome.aside
+            result.rejected += outcome.rejected
         mark_changed(c, ref.id)
         given = any(data.get(section) for section in ("crops", *SECTIONS, "readings", "events", "wants", *KEPT))
         if given and not result.anything:
-            raise FormatError(f"nothing could be taken: {result.aside[0] if result.aside else 'the journal is empty'}")
+            raise FormatError(f"nothing could be taken: {result.rejected[0] if result.rejected else 'the journal is empty'}")
     return result
 
 
 def take_part(w: WriteContext, data: Mapping[str, Any]) -> Imported:
     """Take a part of a journal (things, batches, wants, events) into an actor's garden as one transaction. Raises Refusal."""
     read = read_journal(data, _existing(w.c, w.actor.ref))
-    result = Imported(w.actor.ref, aside=list(read.aside), notes=read.notes, repeated=read.repeated)
+    result = Imported(w.actor.ref, rejected=list(read.rejected), notes=read.notes, repeated=read.repeated)
     _take_records(w.c, w.actor.ref, read.journal, result)
     _take_events(w, read.journal, result)
     return result
@@ -179,8 +179,8 @@ def _take_records(c: Connection, ref: GardenRef, journal: Journal, result: Impor
         new = [r for r in given if r.id not in there]
         for r in given:
             if r.id in there and there[r.id] != r:
-                result.aside.append(
-                    SetAside(section, r.id, "", "is in the garden already with other figures; the garden's are kept")
+                result.rejected.append(
+                    Rejection(section, r.id, "", "is in the garden already with other figures; the garden's are kept")
                 )
             elif r.id in there:
                 result.repeated += 1
@@ -207,7 +207,7 @@ def _take_records(c: Connection, ref: GardenRef, journal: Journal, result: Impor
             c.execute(insert(table_of(t.PromiseRow)), _promise_rows(c, ref, fresh))
         else:
             c.execute(
-                insert(table_of(t.KeptEntryRow)), [{"garden_id": ref.id, "section": section, "body": body} for body in fresh]
+                insert(table_of(t.JournalSectionRow)), [{"garden_id": ref.id, "section": section, "body": body} for body in fresh]
             )
         result.taken[section] = len(fresh)
 
@@ -221,10 +221,10 @@ def _take_wants(c: Connection, ref: GardenRef, given: Sequence[Want], result: Im
             result.repeated += 1
         elif len(held) >= MOST_WANTS or beyond([*held, want]):
             words = f"is one too many; accepted: up to {MOST_WANTS} wants with {MOST_SOWINGS} sowings in all"
-            result.aside.append(SetAside("wants", "", shown(want.crop), words))
+            result.rejected.append(Rejection("wants", "", shown(want.crop), words))
         elif want.id in ids:
-            result.aside.append(
-                SetAside("wants", "id", shown(want.id), "is in the garden already and says something else; the garden's is kept")
+            result.rejected.append(
+                Rejection("wants", "id", shown(want.id), "is in the garden already and says something else; the garden's is kept")
             )
         else:
             held.append(want)
@@ -274,8 +274,8 @@ def _take_events(w: WriteContext, journal: Journal, result: Imported) -> None:
         elif there[x.id] == x:
             result.repeated += 1
         else:
-            result.aside.append(
-                SetAside("events", x.id, shown(x.kind), "is in the garden already and says something else; the garden's is kept")
+            result.rejected.append(
+                Rejection("events", x.id, shown(x.kind), "is in the garden already and says something else; the garden's is kept")
             )
     insert_events(w, new)
     if new:

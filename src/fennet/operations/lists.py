@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from fennet.crops import shipped
-from fennet.journal.aside import FormatError
 from fennet.journal.lists_csv import read_list
 from fennet.journal.minima import is_minima_csv
 from fennet.journal.readings_csv import open_table
+from fennet.journal.rejected import FormatError
 from fennet.operations import planning
 from fennet.operations.acting import WriteContext
 from fennet.operations.exchange import Imported, take_part
@@ -22,13 +22,13 @@ def take(w: WriteContext, text: str, unit: str | None = None) -> Imported:
         out = Imported(w.actor.ref)
         if read is not None and read.minima is not None:
             out.taken["minima"] = len(read.minima.low_c)
-            out.aside, out.notes = read.aside, read.notes
+            out.rejected, out.notes = read.rejected, read.notes
         return out
     crops = shipped().with_own(queries.own_crops(w.c, w.garden_id))
     found = read_list(text, crops)
     result = take_part(w, {found.section: found.entries})
-    result.aside = [*found.aside, *(replace(x, where=found.where(x.where)) for x in result.aside)]
+    result.rejected = [*found.rejected, *(replace(x, where=found.where(x.where)) for x in result.rejected)]
     result.notes += [f"column {name!r} is not known and was left out" for name in found.unknown]
     if not result.anything:
-        raise FormatError(f"nothing could be taken: {result.aside[0] if result.aside else 'the list is empty'}")
+        raise FormatError(f"nothing could be taken: {result.rejected[0] if result.rejected else 'the list is empty'}")
     return result

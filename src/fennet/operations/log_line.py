@@ -7,10 +7,10 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from fennet.core.records import Event
-from fennet.core.room import Trouble
-from fennet.journal.log_line import Deed, Measured, Said
+from fennet.core.room import RoomProblem
+from fennet.journal.log_line import Action, Measured, Said
 from fennet.operations.acting import Refusal, WriteContext
-from fennet.operations.deeds import check_deed
+from fennet.operations.actions import check_action
 from fennet.operations.logging import checked_time, count_more, log_count, mark_more, withdraw, write_events
 from fennet.operations.readings import HandReading, on_its_scale, withdraw_reading, write_by_hand
 from fennet.operations.room import checked
@@ -22,7 +22,7 @@ class Written:
     """What a line came to: tokens that undo it, and what is wrong in the room after it."""
 
     tokens: list[str] = field(default_factory=list)
-    troubles: list[Trouble] = field(default_factory=list)
+    room_problems: list[RoomProblem] = field(default_factory=list)
 
     @property
     def undo(self) -> str:
@@ -36,12 +36,12 @@ def write(w: WriteContext, said: Said) -> Written:
     made: list[Event] = []
     known = queries.things(w.c, w.garden_id)
     for part in said.parts:
-        if isinstance(part, Deed):
+        if isinstance(part, Action):
             made += _deed(w, part, said.at, known)
     readings = [on_its_scale(w, _reading(p, said.at)) for p in said.parts if isinstance(p, Measured)]
     write_by_hand(w, readings)
     out.tokens = [e.id for e in made] + [f"r:{r.token}" for r in readings]
-    out.troubles = checked(w, made, said.at)
+    out.room_problems = checked(w, made, said.at)
     return out
 
 
@@ -49,16 +49,16 @@ def _reading(p: Measured, at: datetime) -> HandReading:
     return HandReading(p.place, p.quantity, p.value, p.unit, at, under=p.under)
 
 
-def _deed(w: WriteContext, deed: Deed, at: datetime, known: dict[str, str]) -> list[Event]:
-    if deed.kind == "mark":
-        return mark_more(w, deed.fields["batch"], deed.fields["cell_list"], at)
-    if deed.kind == "count_more":
-        return count_more(w, deed.fields["batch"], deed.fields.get("field"), deed.fields["more"], at)
-    if deed.kind == "count":
-        name = next(k for k in deed.fields if k != "batch")
-        return [log_count(w, deed.fields["batch"], name, deed.fields[name], at)]
-    check_deed(w, deed.kind, deed.fields, at, known)
-    return write_events(w, [(deed.kind, deed.fields, at)])
+def _deed(w: WriteContext, action: Action, at: datetime, known: dict[str, str]) -> list[Event]:
+    if action.kind == "mark":
+        return mark_more(w, action.fields["batch"], action.fields["cell_list"], at)
+    if action.kind == "count_more":
+        return count_more(w, action.fields["batch"], action.fields.get("field"), action.fields["more"], at)
+    if action.kind == "count":
+        name = next(k for k in action.fields if k != "batch")
+        return [log_count(w, action.fields["batch"], name, action.fields[name], at)]
+    check_action(w, action.kind, action.fields, at, known)
+    return write_events(w, [(action.kind, action.fields, at)])
 
 
 def undo(w: WriteContext, tokens: Sequence[str]) -> list[str]:

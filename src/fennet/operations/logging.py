@@ -10,7 +10,7 @@ from typing import Any
 
 from sqlalchemy import Connection, insert
 
-from fennet.core.history import counts_of, most_up, standing
+from fennet.core.history import counts_of, effective_events, most_up
 from fennet.core.records import Batch, Event
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.derived import renew_unnamed_light
@@ -138,7 +138,7 @@ def unmark(w: WriteContext, batch_id: str, cell: str) -> Event | None:
 
 def _counts(batch: Batch, events: Sequence[Event]) -> list[Event]:
     """The counts of a batch that stand, in order of time."""
-    return [e for e in standing(events, float("inf")) if e.kind == "count" and e.fields["batch"] == batch.id]
+    return [e for e in effective_events(events, float("inf")) if e.kind == "count" and e.fields["batch"] == batch.id]
 
 
 def _with_cells(batch: Batch, stood: Sequence[Event], at: datetime, up: set[str]) -> dict[str, Any]:

@@ -41,10 +41,9 @@ def mend(w: WriteContext, section: str, id: str, field: str, value: Any) -> None
         raise Refusal("Only an owner changes the garden itself.")
     cls, model = class_of(section), OTHER[section][1] if section in OTHER else SECTIONS[section][1]
     table = table_of(model)
-    where = {
-        "garden": lambda: table.c.id == w.garden_id,
-        "wants": lambda: (table.c.garden_id == w.garden_id) & (table.c.position == int(id)),
-    }.get(section, lambda: (table.c.garden_id == w.garden_id) & (table.c.id == id))()
+    where = table.c.garden_id == w.garden_id if section != "garden" else table.c.id == w.garden_id
+    if section != "garden":
+        where &= table.c.position == int(id) if section == "wants" else table.c.id == id
     row = w.c.execute(select(table).where(where)).mappings().one()
     plain = {f.name: row[f.name] for f in fields(cls) if row.get(f.name) is not None and f.name != field}
     if value is not None:

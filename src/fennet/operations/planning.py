@@ -248,13 +248,13 @@ def assume(w: WriteContext, assumed: Assumed) -> None:
 
 
 def _drop_plan(w: WriteContext, kind: str, name: str | None = None) -> None:
-    k = table_of(t.KeptEntryRow)
+    k = table_of(t.JournalSectionRow)
     where = (k.c.garden_id == w.garden_id) & (k.c.section == "plans") & (k.c.body["kind"].astext == kind)
     w.c.execute(delete(k).where(where if name is None else where & (k.c.body["name"].astext == name)))
 
 
 def keep_entry(w: WriteContext, section: str, body: Mapping[str, Any]) -> None:
-    w.c.execute(insert(table_of(t.KeptEntryRow)).values(garden_id=w.garden_id, section=section, body=dict(body)))
+    w.c.execute(insert(table_of(t.JournalSectionRow)).values(garden_id=w.garden_id, section=section, body=dict(body)))
 
 
 def keep_version(w: WriteContext, name: str, outcome: Mapping[str, Any]) -> None:
@@ -329,14 +329,14 @@ def drop_recipe(w: WriteContext, name: str) -> None:
 
 
 def _drop_recipe(w: WriteContext, name: str) -> None:
-    k = table_of(t.KeptEntryRow)
+    k = table_of(t.JournalSectionRow)
     w.c.execute(delete(k).where(k.c.garden_id == w.garden_id, k.c.section == "recipes", k.c.body["name"].astext == name))
 
 
 def take_minima(w: WriteContext, text: str, unit: str | None = None) -> MinimaRead | None:
     """Keep a station's daily minima in place of those there are. Raises FormatError for a file that cannot be read."""
     entries, read = minima_from_csv(text, unit)
-    k = table_of(t.KeptEntryRow)
+    k = table_of(t.JournalSectionRow)
     w.c.execute(delete(k).where(k.c.garden_id == w.garden_id, k.c.section == "minima"))
     w.c.execute(insert(k), [{"garden_id": w.garden_id, "section": "minima", "body": e} for e in entries])
     return read

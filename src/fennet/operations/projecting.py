@@ -13,7 +13,7 @@ from psycopg.types.range import TimestamptzRange
 from sqlalchemy import Connection, delete, insert
 from sqlalchemy.exc import IntegrityError
 
-from fennet.core.history import Occupancy, occupancies, standing
+from fennet.core.history import Occupancy, effective_events, occupancies
 from fennet.core.records import Batch, Event
 from fennet.operations.acting import Refusal
 from fennet.storage import tables as t
@@ -29,7 +29,7 @@ def _during(from_s: float, to_s: float) -> TimestamptzRange:
 
 def project_cells(c: Connection, garden_id: int, batches: Iterable[Batch], events: Sequence[Event]) -> None:
     """Cells held by some batches. Raises Refusal naming the cell when another batch holds it."""
-    stands = standing(events, FOREVER)
+    stands = effective_events(events, FOREVER)
     table = table_of(t.CellStayRow)
     batches = list(batches)
     c.execute(delete(table).where(table.c.garden_id == garden_id, table.c.batch.in_([b.id for b in batches])))

@@ -10,8 +10,8 @@ from sqlalchemy import Engine
 
 from fennet.core.bounds import is_instant, is_plain_text
 from fennet.core.doubts import MOST_PCT, scale_of, weighed_pct
-from fennet.journal.aside import SetAside
 from fennet.journal.readings import Collector, Group, Taken
+from fennet.journal.rejected import Rejection
 from fennet.journal.times import format_instant, zone_of
 from fennet.operations.acting import Actor, Refusal, WriteContext, in_turn
 from fennet.operations.derived import known_of
@@ -29,7 +29,7 @@ class Outcome:
 
     accepted: int = 0
     repeated: int = 0
-    aside: list[SetAside] = field(default_factory=list)
+    rejected: list[Rejection] = field(default_factory=list)
 
 
 def collector_for(engine: Engine, actor: Actor, now: datetime) -> Collector:
@@ -50,8 +50,8 @@ def keep(w: WriteContext, taken: Taken, replace: bool = False) -> Outcome:
     """Write what a collector took, inside a transaction."""
     zone = zone_of(w.actor.ref.garden.timezone)
     kept, repeated, clashes = store(w.c, w.garden_id, as_columns(taken.groups), replace) if taken.groups else (0, 0, [])
-    aside = [
-        SetAside(
+    rejected = [
+        Rejection(
             f"{x.place} {format_instant(x.at, zone)}",
             "value",
             f"{x.value:g}",
@@ -60,7 +60,7 @@ def keep(w: WriteContext, taken: Taken, replace: bool = False) -> Outcome:
         )
         for x in clashes
     ]
-    return Outcome(kept, taken.repeated + repeated, [*taken.aside, *aside])
+    return Outcome(kept, taken.repeated + repeated, [*taken.rejected, *rejected])
 
 
 def take(w: WriteContext, taken: Taken, replace: bool = False) -> Outcome:
@@ -98,14 +98,14 @@ def write_by_hand(w: WriteContext, given: Sequence[HandReading]) -> None:
             i, r.at.isoformat(), r.value, r.place, r.quantity, r.unit, r.source, None, None, None, r.under, r.estimated or None
         )
     taken = collector.close()
-    if taken.aside:
-        fault = taken.aside[0]
+    if taken.rejected:
+        fault = taken.rejected[0]
         raise Refusal(
             f"{fault.value} {fault.reason}".replace("degC", "°C").replace("degF", "°F") + ".", fault.field, str(fault.value)
         )
     outcome = keep(w, taken)
-    if outcome.aside:
-        raise Refusal(f"Another reading by hand stands at that very minute: {outcome.aside[0].reason}.", "value")
+    if outcome.rejected:
+        raise Refusal(f"Another reading by hand stands at that very minute: {outcome.rejected[0].reason}.", "value")
 
 
 def log_reading(w: WriteContext, given: HandReading) -> HandReading:

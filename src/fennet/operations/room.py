@@ -10,13 +10,13 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import delete, insert, update
 
-from fennet.core.history import standing
+from fennet.core.history import effective_events
 from fennet.core.kinds import PRACTICES, is_id
 from fennet.core.records import Calibration, Event, Garden, Source, Target
-from fennet.core.room import Trouble, canopy_mm, room_at, tray_of, troubles
+from fennet.core.room import RoomProblem, canopy_mm, room_at, room_problems, tray_of
 from fennet.core.targets import band_fault
 from fennet.operations.acting import Refusal, WriteContext, refused
-from fennet.operations.deeds import check_deed
+from fennet.operations.actions import check_action
 from fennet.operations.derived import of_unnamed_light, renew
 from fennet.operations.logging import write_events
 from fennet.storage import queries
@@ -80,8 +80,8 @@ def put(
     w: WriteContext,
     section: str,
     given: Mapping[str, Any],
-    deeds: Sequence[tuple[str, Mapping[str, Any]]] = (),
-) -> tuple[Any, list[Trouble]]:
+    actions: Sequence[tuple[str, Mapping[str, Any]]] = (),
+) -> tuple[Any, list[RoomProblem]]:
     """Add a thing of the room, or change what is known of it, and how it is arranged: the record as kept, and what is wrong
     with the room after it. All or nothing; raises Refusal.
 
@@ -112,9 +112,9 @@ def put(
             w.c.execute(insert(table_of(t.ThingRow)).values(garden_id=w.garden_id, id=record.id, kind=kind))
         w.c.execute(insert(table).values(**to_row(record, model, w.garden_id)))
     known = queries.things(w.c, w.garden_id)
-    for kind_of_deed, fields_of_deed in deeds:
-        check_deed(w, kind_of_deed, fields_of_deed, w.now, known)
-    made = write_events(w, [(k, f, w.now) for k, f in deeds])
+    for kind_of_deed, fields_of_deed in actions:
+        check_action(w, kind_of_deed, fields_of_deed, w.now, known)
+    made = write_events(w, [(k, f, w.now) for k, f in actions])
     return record, checked(w, made, w.now)
 
 
@@ -164,13 +164,13 @@ def calibrate(w: WriteContext, source_id: str, calibration: Calibration) -> None
     remake(w, "sources", source_id)
 
 
-def checked(w: WriteContext, made: Sequence[Event], at: datetime) -> list[Trouble]:
+def checked(w: WriteContext, made: Sequence[Event], at: datetime) -> list[RoomProblem]:
     """What is wrong with the room after some events, of the things they touch. Raises Refusal for what cannot be at all."""
     moving = [e for e in made if e.kind in ("placed", "mat", "lamp", "height")]
     if not moving:
         return []
     journal = queries.whole_record(w.c, w.actor.ref)
-    stood = standing(journal.events, float("inf"))
+    stood = effective_events(journal.events, float("inf"))
     at_s = at.timestamp()
     state = room_at(journal, stood, at_s)
     by_tray: dict[str, list[Any]] = {}
@@ -180,7 +180,7 @@ def checked(w: WriteContext, made: Sequence[Event], at: datetime) -> list[Troubl
             by_tray.setdefault(tray, []).append(b)
     canopies = {tray: canopy_mm(batches, stood, at_s) for tray, batches in by_tray.items()}
     named = {str(v) for e in moving for k, v in e.fields.items() if k in ("tray", "mat", "lamp", "place")}
-    found = [x for x in troubles(journal, state, canopies) if set(x.things) & named]
+    found = [x for x in room_problems(journal, state, canopies) if set(x.things) & named]
     for trouble in found:
         if trouble.grave and any(set(trouble.things) & {str(e.fields.get("tray")), str(e.fields.get("mat"))} for e in moving):
             raise Refusal(f"{trouble.words} {trouble.mend}")
@@ -220,7 +220,7 @@ def set_target(w: WriteContext, target: Target) -> None:
     if target.from_at:
         body["from"] = target.from_at.isoformat()
     _drop_target(w, target)
-    w.c.execute(insert(table_of(t.KeptEntryRow)).values(garden_id=w.garden_id, section="targets", body=body))
+    w.c.execute(insert(table_of(t.JournalSectionRow)).values(garden_id=w.garden_id, section="targets", body=body))
 
 
 def drop_target(w: WriteContext, target: Target) -> None:
@@ -228,7 +228,7 @@ def drop_target(w: WriteContext, target: Target) -> None:
 
 
 def _drop_target(w: WriteContext, target: Target) -> None:
-    k = table_of(t.KeptEntryRow)
+    k = table_of(t.JournalSectionRow)
     who = {"quantity": target.quantity, "crop": target.crop, "batch": target.batch, "stage": target.stage}
     for row in w.c.execute(k.select().where(k.c.garden_id == w.garden_id, k.c.section == "targets")).mappings():
         if {name: row["body"].get(name) for name in who} == who:

@@ -10,7 +10,7 @@ from typing import Any
 
 from sqlalchemy import insert
 
-from fennet.core.history import standing
+from fennet.core.history import effective_events
 from fennet.core.records import Batch, Covering, Pretreatment, SeedLot, Tray
 from fennet.core.room import free_in
 from fennet.core.sowing import depth_by_school_mm
@@ -54,8 +54,8 @@ def sow(
     `batch_template` carries what all share (set-up, mix). Raises Refusal for a sowing in the future, an unknown crop, cells
     that are not the tray's or are held by another batch.
     """
-    deeds = [("cover", {"tray": tray_id, "on": True})] if covered else []
-    return sow_in_trays(w, [(tray_id, sowings)], batch_template, sown_at, deeds)
+    actions = [("cover", {"tray": tray_id, "on": True})] if covered else []
+    return sow_in_trays(w, [(tray_id, sowings)], batch_template, sown_at, actions)
 
 
 def sow_in_trays(
@@ -63,7 +63,7 @@ def sow_in_trays(
     trays: Sequence[tuple[str, Sequence[Sowing]]],
     batch_template: Batch,
     sown_at: datetime,
-    deeds: Sequence[tuple[str, Mapping[str, Any]]] = (),
+    actions: Sequence[tuple[str, Mapping[str, Any]]] = (),
 ) -> list[str]:
     """Sow in one tray or several, with what goes with it (cover, mat), as one write; returns the batches' ids. Raises Refusal."""
     checked_time(sown_at, w.now)
@@ -74,8 +74,8 @@ def sow_in_trays(
     for tray_id, sowings in trays:
         batches += _sow_in(w, tray_id, sowings, batch_template, sown_at, known)
     project_cells(w.c, w.garden_id, batches, [])
-    if deeds:
-        write_events(w, [(kind, fields, sown_at) for kind, fields in deeds])
+    if actions:
+        write_events(w, [(kind, fields, sown_at) for kind, fields in actions])
     return [b.id for b in batches]
 
 
@@ -197,7 +197,7 @@ def free_cells(w: WriteContext, tray_id: str, n: int) -> list[str]:
     if not trays:
         raise Refusal(f"There is no tray {tray_id} in this garden.", "tray", tray_id)
     others = queries.records(w.c, w.garden_id, "batches", table_of(t.BatchRow).c.tray == tray_id)
-    about = standing(queries.events_about(w.c, w.garden_id, [], [b.id for b in others]), float("inf"))
+    about = effective_events(queries.events_about(w.c, w.garden_id, [], [b.id for b in others]), float("inf"))
     free = free_in(trays[0], others, about, w.now.timestamp())
     if len(free) < n:
         raise Refusal(f"{tray_id} has {len(free)} free cells; {n} are needed.", "tray", tray_id)

@@ -74,6 +74,6 @@ def start(w: WriteContext) -> None:
             found = queries.records(w.c, w.garden_id, section, table_of(model).c.id == record.id)
             if not found:
                 w.c.execute(insert(table_of(model)).values(**to_row(record, model, w.garden_id)))
-    deeds = [d for d in STARTER_DEEDS if d[1].get("tray") not in known]
+    actions = [d for d in STARTER_DEEDS if d[1].get("tray") not in known]
     # A moment ago, so that what is logged in the next minute comes after it.
-    write_events(w, [(kind, fields, w.now - timedelta(minutes=1)) for kind, fields in deeds])
+    write_events(w, [(kind, fields, w.now - timedelta(minutes=1)) for kind, fields in actions])

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from sqlalchemy import insert
 
-from fennet.core.history import counts_of, moved_on, standing
+from fennet.core.history import counts_of, effective_events, moved_on
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import batch_and_events, write_events
@@ -22,7 +22,7 @@ def move_live(w: WriteContext, batch_id: str, tray_id: str, n: int, depth_mm: fl
     towel, events = batch_and_events(w, batch_id)
     if towel.set_up != "towel":
         raise Refusal(f"{batch_id} lies in no towel.", "batch", batch_id)
-    stood = standing(events, float("inf"))
+    stood = effective_events(events, float("inf"))
     left = counts_of(towel, stood).up - moved_on(batch_id, stood)
     if not 1 <= n <= left:
         has = f"{left} rooted seeds are" if left != 1 else "one rooted seed is"

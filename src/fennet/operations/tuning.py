@@ -15,7 +15,7 @@ from fennet.core.tuning.mats import CAP_C, CEILING_C, LEAST_SETPOINT_C
 from fennet.core.working import Interval
 from fennet.journal.times import format_instant, zone_of
 from fennet.operations.acting import Refusal, WriteContext
-from fennet.operations.deeds import check_deed
+from fennet.operations.actions import check_action
 from fennet.operations.exchange import promise_row
 from fennet.operations.logging import new_id, write_events
 from fennet.storage import tables as t
@@ -59,7 +59,7 @@ def set_mat(
         reason, tray = why_not[0]
         raise Refusal(REASONS[reason].format(tray=tray, ceiling=f"{ceiling_c:g} °C"), "setpoint_c", f"{setpoint_c:g}")
     fields: dict[str, Any] = {"mat": mat, "setpoint_c": setpoint_c}
-    check_deed(w, "mat", fields, w.now)
+    check_action(w, "mat", fields, w.now)
     made = write_events(w, [("mat", fields, w.now)])[0]
     for tray, soil in promised.items():
         due = (w.now + MARK_FROM, w.now + MARK_TO)
@@ -96,7 +96,7 @@ def set_lamp(
         "lamp": lamp, "height_mm": round(height_mm, 1), "on": f"{on_min // 60:02}:{on_min % 60:02}",
         "off": f"{off_min // 60:02}:{off_min % 60:02}",
     }  # fmt: skip
-    check_deed(w, "lamp", fields, w.now)
+    check_action(w, "lamp", fields, w.now)
     made = write_events(w, [("lamp", fields, w.now)])[0]
     for tray, ppfd in promised.items():
         _promise(w, LAMP_LIGHT, made, tray, lamp, (w.now, w.now + READ_WITHIN), ppfd, 1, "umol/m2/s")

@@ -182,7 +182,7 @@ def trays(year: int) -> list[SimulatedTray]:
 
 
 #: (days before the end, clock, by whom, kind, fields): what was done that no tray's own play tells.
-DEEDS: list[tuple[float, str, str, str, dict[str, Any]]] = [
+ACTIONS: list[tuple[float, str, str, str, dict[str, Any]]] = [
     (90, "09:00", GARDENER, "lamp", {"lamp": "lamp-1", "place": "box-top", "height_mm": 210, "on": "07:00", "off": "21:30"}),
     (90, "09:05", GARDENER, "lamp", {"lamp": "lamp-2", "place": "box-mid", "height_mm": 230, "on": "06:00", "off": "20:30"}),
     (58, "18:00", GARDENER, "fan", {"fan": "fan-1", "place": "box-top", "hours_per_day": 12}),
@@ -234,7 +234,7 @@ def demo_journal(end: datetime, seed: int = SEED) -> dict[str, Any]:
             timespec="seconds"
         )
 
-    for days_ago, at, by, kind, fields in DEEDS:
+    for days_ago, at, by, kind, fields in ACTIONS:
         setting["events"].append({"by": by, "at": clock(days_ago, at), "kind": kind, **fields})
     for days_ago, place, height, below, strength, unit in LIGHT:
         umol = lamp_light(strength, height - below) * float(rng.normal(1, 0.03))
@@ -246,8 +246,8 @@ def demo_journal(end: datetime, seed: int = SEED) -> dict[str, Any]:
         })  # fmt: skip
     # One evening the meter went over the upper shelf spot by spot, at the height of the leaves.
     for x_mm, y_mm in ((60, 80), (60, 370), (360, 225), (600, 80), (600, 370), (840, 225), (1140, 80), (1140, 370)):
-        aside = ((x_mm - 600) / 620) ** 2 + ((y_mm - 225) / 330) ** 2
-        umol = lamp_light(355, 280) / (1.0 + 0.55 * aside) * float(rng.normal(1, 0.03))
+        rejected = ((x_mm - 600) / 620) ** 2 + ((y_mm - 225) / 330) ** 2
+        umol = lamp_light(355, 280) / (1.0 + 0.55 * rejected) * float(rng.normal(1, 0.03))
         setting["readings"].append({
             "at": clock(2, "19:20"), "place": "box-top", "x_mm": x_mm, "y_mm": y_mm, "z_mm": 120, "quantity": "light",
             "value": round(umol), "unit": "umol/m2/s", "source": "light-meter", "under": "lamp-1",

@@ -15,8 +15,8 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from fennet.simulated_room.ills import GOOD_C, START
 from fennet.simulated_room.room import STEP_S, STEPS_A_DAY, STEPS_AN_HOUR, Corner, air
+from fennet.simulated_room.simulated_faults import GOOD_C, START
 
 ZONE = ZoneInfo("UTC")
 

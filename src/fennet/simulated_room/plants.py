@@ -61,7 +61,7 @@ class Truth:
         t = np.clip(soil_c, self.base_c, self.ceiling_c)
         power = (self.best_c - self.base_c) / (self.ceiling_c - self.best_c)
         shape = (self.ceiling_c - t) / (self.ceiling_c - self.best_c) * ((t - self.base_c) / (self.best_c - self.base_c)) ** power
-        return np.clip(shape, 0.0, 1.0) / self.days_at_best
+        return np.asarray(np.clip(shape, 0.0, 1.0) / self.days_at_best)
 
     def waits(self, rng: np.random.Generator, n: int) -> np.ndarray:
         """Progress each of `n` seeds needs; infinite for the dead."""

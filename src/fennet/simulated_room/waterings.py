@@ -52,7 +52,7 @@ def draw_watering(seed: int) -> WaterCase:
         weather = 0.985 * weather + float(rng.normal(0, 0.02))
         sun = 1.0 + 0.35 * np.cos((d % 1.0 - 0.25) * 2 * np.pi)
         held = 0.55 + 0.45 * min(1.0, pct / 70.0)
-        return loss * (1 + grows * d) * np.exp(weather) * sun * held * step
+        return float(loss * (1 + grows * d) * np.exp(weather) * sun * held * step)
 
     events.append({"at": text(0.0), "kind": "watered", "tray": "T", "how": "below", "ml": 300})
     weigh(0.05, now)

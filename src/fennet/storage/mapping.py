@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import MISSING, fields
 from datetime import datetime
 from functools import lru_cache
-from typing import Any
+from typing import Any, cast
 
 from pydantic import TypeAdapter
 from sqlalchemy import Table
@@ -34,7 +34,7 @@ SECTIONS: dict[str, tuple[type, type[SQLModel], str | None]] = {
 
 
 def table_of(model: type[SQLModel]) -> Table:
-    return model.__table__  # type: ignore[attr-defined]
+    return cast(Table, model.__table__)  # type: ignore[attr-defined]
 
 
 @lru_cache

@@ -172,7 +172,7 @@ def calendar_addresses(c: Connection, garden_id: int) -> list[tuple[str, datetim
 
 
 @dataclass(frozen=True)
-class Door:
+class Device:
     """A device that holds a token: its kind (thermostat, timer), its mat or lamp, who gave it, what it last said of itself."""
 
     token_hash: str
@@ -184,16 +184,16 @@ class Door:
     report: dict[str, Any]
 
 
-def doors(c: Connection, garden_id: int, kind: str) -> list[Door]:
+def devices(c: Connection, garden_id: int, kind: str) -> list[Device]:
     """The devices of a kind whose tokens still hold."""
-    x = table_of(t.DoorRow)
+    x = table_of(t.DeviceRow)
     rows = c.execute(select(x).where(x.c.garden_id == garden_id, x.c.kind == kind).order_by(x.c.made_at)).mappings()
-    return [Door(r["token_hash"], kind, r["thing"], r["made_at"], r["by"] or "", r["last_at"], r["report"] or {}) for r in rows]
+    return [Device(r["token_hash"], kind, r["thing"], r["made_at"], r["by"] or "", r["last_at"], r["report"] or {}) for r in rows]
 
 
-def door_of(c: Connection, token_hash: str, kind: str) -> tuple[GardenRef, str] | None:
+def device_of(c: Connection, token_hash: str, kind: str) -> tuple[GardenRef, str] | None:
     """The garden and the mat or lamp a device's token stands for; None where it was never given or was taken back."""
-    x = table_of(t.DoorRow)
+    x = table_of(t.DeviceRow)
     found = c.execute(select(x.c.garden_id, x.c.thing).where(x.c.token_hash == token_hash, x.c.kind == kind)).first()
     ref = next((g for g in gardens(c) if found and g.id == found[0]), None)
     return (ref, str(found[1])) if ref is not None and found is not None else None
@@ -207,7 +207,7 @@ def garden_of_address(c: Connection, token_hash: str) -> GardenRef | None:
 
 
 def kept(c: Connection, garden_id: int) -> dict[str, list[dict[str, Any]]]:
-    k, p = table_of(t.KeptEntryRow), table_of(t.PromiseRow)
+    k, p = table_of(t.JournalSectionRow), table_of(t.PromiseRow)
     out: dict[str, list[dict[str, Any]]] = {}
     for section, body in c.execute(select(k.c.section, k.c.body).where(k.c.garden_id == garden_id).order_by(k.c.position)):
         out.setdefault(section, []).append(body)
@@ -246,8 +246,8 @@ class SeriesMark:
 def revision(c: Connection, garden_id: int) -> tuple[int, int]:
     """How many writes a garden has seen, and how many to its things: while one stands still, so does what it counts."""
     g = table_of(t.GardenRow)
-    row = c.execute(select(g.c.revision, g.c.shape).where(g.c.id == garden_id)).one()
-    return int(row.revision), int(row.shape)
+    row = c.execute(select(g.c.revision, g.c.setup_revision).where(g.c.id == garden_id)).one()
+    return int(row.revision), int(row.setup_revision)
 
 
 def events_since(c: Connection, garden_id: int, position: int) -> tuple[list[Event], int, int]:

@@ -78,7 +78,7 @@ class GardenRow(SQLModel, table=True):
     # Counts the writes, so that a page knows whether what it remembers still holds.
     revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
     # Counts the writes to its things alone; triggers keep it.
-    shape: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    setup_revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
 
 
 class MembershipRow(SQLModel, table=True):
@@ -292,10 +292,10 @@ class WantRow(SQLModel, table=True):
     note: str | None = None
 
 
-class KeptEntryRow(SQLModel, table=True):
+class JournalSectionRow(SQLModel, table=True):
     """Journal sections whose shape is open until a view needs them."""
 
-    __tablename__ = "kept_entry"
+    __tablename__ = "journal_section"
     garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE", index=True)
     position: int = Field(default=None, sa_column=Column(Integer, Identity(always=True), primary_key=True))
     section: str
@@ -472,11 +472,11 @@ class CalendarAddressRow(SQLModel, table=True):
     by: str | None = None
 
 
-class DoorRow(SQLModel, table=True):
+class DeviceRow(SQLModel, table=True):
     """Tokens of devices, hashed: a thermostat's of one mat, a timer's of one lamp, with what it last said of itself. Revoked
     ones are gone."""
 
-    __tablename__ = "door"
+    __tablename__ = "device"
     token_hash: str = Field(primary_key=True)
     garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE", index=True)
     thing: str

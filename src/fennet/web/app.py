@@ -15,12 +15,11 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 from fennet.operations.acting import Refusal
 from fennet.storage.database import connect
 from fennet.web import (
-    asking,
     auth,
     book,
     care,
     crops,
-    door,
+    device_api,
     garden,
     log,
     mend,
@@ -29,6 +28,7 @@ from fennet.web import (
     plan,
     practice,
     record,
+    request_context,
     room,
     seeds,
     sow,
@@ -69,7 +69,7 @@ def create_app(settings: Settings) -> Flask:
     app.url_map.strict_slashes = False
     app.extensions["fennet_settings"] = settings
     app.extensions["fennet_engine"] = connect(settings.database_url)
-    app.extensions["fennet_at_hand"] = record.AtHand()
+    app.extensions["fennet_snapshots"] = record.Snapshots()
     # Macros are imported without a page's context; a fresh key for each form is not of one page.
     app.jinja_env.globals["sending"] = sending
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
@@ -78,7 +78,7 @@ def create_app(settings: Settings) -> Flask:
         app.wsgi_app = ProxyFix(app.wsgi_app, x_for=n, x_proto=n, x_host=n)  # type: ignore[method-assign]
     csrf = CSRFProtect(app)
     # A device has no session and no form: its token in a header is what it is let in by.
-    csrf.exempt(door.blueprint)
+    csrf.exempt(device_api.blueprint)
     limiter.init_app(app)
     auth.init_app(app)
     for view in (
@@ -100,13 +100,13 @@ def create_app(settings: Settings) -> Flask:
         practice,
         photos,
         crops,
-        door,
+        device_api,
         mend,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)
     app.after_request(_headers)
-    app.teardown_appcontext(asking.end_reading)
+    app.teardown_appcontext(request_context.end_reading)
     app.context_processor(_common)
     app.add_url_rule("/", "home", _home)
     app.add_url_rule("/healthy", "healthy", lambda: ("ok", 200, {"Content-Type": "text/plain"}))
@@ -116,7 +116,7 @@ def create_app(settings: Settings) -> Flask:
 
 def _home() -> Any:
     """The first garden's day, or the way in."""
-    known = asking.my_gardens()
+    known = request_context.my_gardens()
     return redirect(url_for("today.today", slug=known[0].slug) if known else url_for("garden.none"))
 
 
@@ -135,8 +135,8 @@ THUMB_VIEWS = [("today.today", "Today"), ("trays.index", "Trays"), ("log.log", "
 
 def _common() -> dict[str, Any]:
     return {
-        "ask": asking,
-        "settings": asking.settings(),
+        "ctx": request_context,
+        "settings": request_context.settings(),
         "views": VIEWS,
         "thumb_views": THUMB_VIEWS,
         "missing": parts.told,
@@ -164,7 +164,7 @@ def _errors(app: Flask) -> None:
 
     @app.errorhandler(RequestEntityTooLarge)
     def too_large(_: RequestEntityTooLarge) -> tuple[str, int]:
-        most = asking.settings().largest_upload // MEGABYTE
+        most = request_context.settings().largest_upload // MEGABYTE
         given = f"It has {request.content_length / MEGABYTE:.0f} MB; " if request.content_length else ""
         return page(
             413, "That file is too large", f"{given}up to {most} MB are taken here. A larger record goes in with ./fennet import."

@@ -9,8 +9,8 @@ from fennet.core.conditions import Channel, Conditions
 from fennet.core.forecast import Forecast
 from fennet.core.targets import Band
 from fennet.core.working import Input, Working
-from fennet.telling.sentences import growing_sentence
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.sentences import growing_sentence
 from fennet.web.workings import WorkingView, working_view
 
 CHANNEL_WORDS = {
@@ -25,30 +25,30 @@ STAGE_WORDS = {
 }  # fmt: skip
 
 
-def figure(quantity: str, value: float, say: Speech, unit: bool = True) -> str:
+def figure(quantity: str, value: float, fmt: Formatter, unit: bool = True) -> str:
     """A figure of a channel: "21.4 °C", "8.6 mol", "59 %"."""
     if quantity == "soil_temperature":
-        return say.temperature(value, unit=unit)
-    text = say.number(value, 0 if quantity == "moisture" else 1)
+        return fmt.temperature(value, unit=unit)
+    text = fmt.number(value, 0 if quantity == "moisture" else 1)
     return f"{text} {SHORT_UNITS[quantity]}" if unit else text
 
 
-def miss_words(channel: Channel, say: Speech) -> str:
+def miss_words(channel: Channel, fmt: Formatter) -> str:
     """Where a channel stands against its band: "2.7 °C under", "in its band", "no reading"."""
     if channel.value is None:
-        return "no reading" if channel.at_s is None else f"no reading since {say.short_day(channel.at_s)}"
+        return "no reading" if channel.at_s is None else f"no reading since {fmt.short_day(channel.at_s)}"
     if channel.band is None:
         return ""
     if not channel.out:
         return "in its band" if channel.miss == 0 else "at its edge"
     size = abs(channel.miss)
-    span = say.temperature_span(size) if channel.quantity == "soil_temperature" else figure(channel.quantity, size, say)
+    span = fmt.temperature_span(size) if channel.quantity == "soil_temperature" else figure(channel.quantity, size, fmt)
     return f"{span} {'under' if channel.miss < 0 else 'over'}"
 
 
-def band_words(band: Band, say: Speech, dark: bool = False) -> str:
+def band_words(band: Band, fmt: Formatter, dark: bool = False) -> str:
     low, high = band.night if dark and band.night else (band.low, band.high)
-    return f"{figure(band.quantity, low, say, unit=False)}–{figure(band.quantity, high, say)}"
+    return f"{figure(band.quantity, low, fmt, unit=False)}–{figure(band.quantity, high, fmt)}"
 
 
 def channel_name(c: Channel) -> str:
@@ -75,23 +75,23 @@ class ChannelView:
     working: WorkingView | None
 
 
-def channel_view(c: Channel, batch: str, say: Speech, working: bool = True) -> ChannelView:
+def channel_view(c: Channel, batch: str, fmt: Formatter, working: bool = True) -> ChannelView:
     """One channel told; without its working where a page has no room for it."""
     band = c.band
     return ChannelView(
         c.quantity,
         channel_name(c),
-        say.degree if c.quantity == "soil_temperature" else CHANNEL_UNITS[c.quantity],
-        "—" if c.value is None else figure(c.quantity, c.value, say, unit=c.quantity == "soil_temperature"),
-        miss_words(c, say),
+        fmt.degree if c.quantity == "soil_temperature" else CHANNEL_UNITS[c.quantity],
+        "—" if c.value is None else figure(c.quantity, c.value, fmt, unit=c.quantity == "soil_temperature"),
+        miss_words(c, fmt),
         c.out,
         c.miss > 0,
         c.estimated,
-        "" if band is None else band_words(band, say, c.dark) + (" at night" if c.dark and band.night else ""),
+        "" if band is None else band_words(band, fmt, c.dark) + (" at night" if c.dark and band.night else ""),
         "" if band is None else band.named,
         band.notes if band else (),
-        held_words(c, say),
-        working_view(f"w-{batch}-{c.quantity}".replace(".", "-"), _working(c, say), say)
+        held_words(c, fmt),
+        working_view(f"w-{batch}-{c.quantity}".replace(".", "-"), _working(c, fmt), fmt)
         if working and (band or c.value is not None)
         else None,
     )
@@ -102,7 +102,7 @@ def is_grown(stage: str, f: Forecast) -> bool:
     return f.verdict == "finished" and stage in ("seedling", "growing_on", "hardening")
 
 
-def grown_sentence(state: Conditions, say: Speech) -> str:
+def grown_sentence(state: Conditions, fmt: Formatter) -> str:
     """How a batch past emergence stands in its four quantities."""
     out, within, unknown = [], [], []
     for channel in state.channels.values():
@@ -112,19 +112,19 @@ def grown_sentence(state: Conditions, say: Speech) -> str:
         if channel.value is None:
             unknown.append(name)
         elif channel.out:
-            out.append(f"{name} {miss_words(channel, say)}")
+            out.append(f"{name} {miss_words(channel, fmt)}")
         else:
             within.append(name)
     return growing_sentence(STAGE_WORDS[state.stage], out, within, unknown)
 
 
-def held_words(c: Channel, say: Speech) -> str:
+def held_words(c: Channel, fmt: Formatter) -> str:
     if c.held is None or c.held.share is None:
         return ""
-    return f"{say.percent(c.held.share)} of {say.days(c.held.known_h / 24)} in band"
+    return f"{fmt.percent(c.held.share)} of {fmt.days(c.held.known_h / 24)} in band"
 
 
-def missed_words(c: Channel, say: Speech) -> list[tuple[str, str]]:
+def missed_words(c: Channel, fmt: Formatter) -> list[tuple[str, str]]:
     """Time in band in rows: what was missed under and over, the worst spell, the gaps."""
     if c.held is None:
         return []
@@ -133,24 +133,24 @@ def missed_words(c: Channel, say: Speech) -> list[tuple[str, str]]:
 
     def amount(unit_h: float) -> str:
         if c.quantity == "soil_temperature":
-            return f"{say.number(say.shown_span(unit_h), 0)} degree-hours"
+            return f"{fmt.number(fmt.shown_span(unit_h), 0)} degree-hours"
         if daily:
-            return f"{say.number(unit_h / 24)} {'mol' if c.quantity == 'daily_light' else 'hours'}"
-        return f"{say.number(unit_h, 0)} %-hours"
+            return f"{fmt.number(unit_h / 24)} {'mol' if c.quantity == 'daily_light' else 'hours'}"
+        return f"{fmt.number(unit_h, 0)} %-hours"
 
     def time(hours: float) -> str:
-        return f"{say.number(hours / 24)} days" if hours >= 48 or daily else f"{say.number(hours)} h"
+        return f"{fmt.number(hours / 24)} days" if hours >= 48 or daily else f"{fmt.number(hours)} h"
 
     rows = [("in band", time(h.in_h))]
     for side, hours, unit_h in (("under it", h.under_h, h.under_unit_h), ("over it", h.over_h, h.over_unit_h)):
         if hours > 0.05:
             rows.append((side, f"{time(hours)}, {amount(unit_h)} {'missed' if side[0] == 'u' else 'too much'}"))
     if h.worst is not None:
-        span = f"{say.moment(h.worst.from_s)} to {say.moment(h.worst.to_s)}"
+        span = f"{fmt.moment(h.worst.from_s)} to {fmt.moment(h.worst.to_s)}"
         far = (
-            say.temperature_span(h.worst.furthest)
+            fmt.temperature_span(h.worst.furthest)
             if c.quantity == "soil_temperature"
-            else figure(c.quantity, h.worst.furthest, say)
+            else figure(c.quantity, h.worst.furthest, fmt)
         )
         rows.append(("worst spell", f"{span}, up to {far} {h.worst.side}"))
     if h.gap_h > 0.5:
@@ -158,7 +158,7 @@ def missed_words(c: Channel, say: Speech) -> list[tuple[str, str]]:
     return rows
 
 
-def _working(c: Channel, say: Speech) -> Working:
+def _working(c: Channel, fmt: Formatter) -> Working:
     inputs: list[Input] = list(c.working.inputs) if c.working else []
     if c.at_s is not None and c.working is None and c.quantity != "light_hours":
         inputs.append(Input("last reading", c.at_s, "time", _LEVELS.get(c.level, c.level)))
@@ -166,14 +166,14 @@ def _working(c: Channel, say: Speech) -> Working:
         inputs.append(Input("lit today as set", round(c.value, 2), "h", f"by {c.level}"))
     if c.band is not None:
         b = c.band
-        inputs.append(Input("band", band_words(b, say), "", b.source, b.estimated))
+        inputs.append(Input("band", band_words(b, fmt), "", b.source, b.estimated))
         if b.night:
-            inputs.append(Input("band at night", band_words(b, say, dark=True), "", b.source, b.estimated))
+            inputs.append(Input("band at night", band_words(b, fmt, dark=True), "", b.source, b.estimated))
         inputs.append(Input("chosen by", b.named, "", b.source))
-    inputs += [Input(name, words, "", "time in band by duration") for name, words in missed_words(c, say)]
+    inputs += [Input(name, words, "", "time in band by duration") for name, words in missed_words(c, fmt)]
     formula, sources = (c.working.formula, c.working.sources) if c.working else FORMULAS[c.quantity]
     notes: tuple[str, ...] = c.band.notes if c.band else ()
-    shown: Any = None if c.value is None else figure(c.quantity, c.value, say)
+    shown: Any = None if c.value is None else figure(c.quantity, c.value, fmt)
     return Working(
         CHANNEL_WORDS[c.quantity].lower(), tuple(inputs), formula, sources,
         "this batch at its stage; a step from reading to reading is a straight line, gaps over half a day are left out",

@@ -10,7 +10,7 @@ from datetime import datetime, timedelta
 import numpy as np
 
 from fennet.core.records import FloatArray
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 
 WIDTH = 1000.0
 #: More points than this on a line show nothing more.
@@ -75,18 +75,18 @@ class Tick:
     anchor: str
 
 
-def day_ticks(plot: Plot, say: Speech, most: int = 7) -> list[Tick]:
+def day_ticks(plot: Plot, fmt: Formatter, most: int = 7) -> list[Tick]:
     """Local midnights across a plot, at most `most` of them named; every second name is minor and goes on a narrow page."""
-    first = say.local(plot.from_s)
+    first = fmt.local(plot.from_s)
     midnight = datetime(first.year, first.month, first.day) + timedelta(days=1)
     n_days = max(1, round((plot.to_s - plot.from_s) / 86_400))
     every = max(1, -(-n_days // most))
     out: list[Tick] = []
     for i in range(0, n_days + 1, every):
-        at = (midnight + timedelta(days=i)).replace(tzinfo=say.zone).timestamp()
+        at = (midnight + timedelta(days=i)).replace(tzinfo=fmt.zone).timestamp()
         if plot.from_s <= at <= plot.to_s and plot.x(at) < 965:
             out.append(
-                Tick(plot.percent(at), plot.x(at), say.short_day(at), len(out) % 2 == 1, "start" if plot.x(at) < 40 else "middle")
+                Tick(plot.percent(at), plot.x(at), fmt.short_day(at), len(out) % 2 == 1, "start" if plot.x(at) < 40 else "middle")
             )
     return out
 

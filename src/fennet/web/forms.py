@@ -25,7 +25,7 @@ from fennet.journal.log_line.words import LENGTHS_MM, VOLUMES_ML
 from fennet.journal.numbers import number, whole
 from fennet.journal.times import localize, zone_of
 from fennet.operations.acting import Refusal
-from fennet.web import asking
+from fennet.web import request_context
 
 #: An entry that waited for a signal says when it was pressed; older than this it is not believed.
 WAITED = timedelta(days=30)
@@ -165,7 +165,7 @@ class Temperature(Figure):
 
     @property
     def unit(self) -> str:
-        return asking.speech().degree
+        return request_context.formatter().degree
 
     def typed(self, text: str) -> float:
         value = number(text, self.units())
@@ -173,10 +173,10 @@ class Temperature(Figure):
 
     def meant(self, text: str) -> str:
         """The unit of a figure as typed: one behind it is meant, whatever the reader's own is."""
-        return {"c": "degC", "f": "degF"}.get(text.strip().lower()[-1:], asking.speech().temperature_unit)
+        return {"c": "degC", "f": "degF"}.get(text.strip().lower()[-1:], request_context.formatter().temperature_unit)
 
     def to_reader(self, value: float) -> float:
-        return float(asking.speech().shown_temperature(value))
+        return float(request_context.formatter().shown_temperature(value))
 
 
 class Measured(Figure):
@@ -187,7 +187,7 @@ class Measured(Figure):
     imperial: ClassVar[tuple[str, str]]
 
     def _per(self) -> float:
-        return self.known[self.imperial[0]] if asking.speech().imperial else 1.0
+        return self.known[self.imperial[0]] if request_context.formatter().imperial else 1.0
 
     def units(self) -> Mapping[str, float]:
         return {unit: size / self._per() for unit, size in self.known.items()}
@@ -200,7 +200,7 @@ class Measured(Figure):
 
     @property
     def unit(self) -> str:
-        return self.imperial[1] if asking.speech().imperial else self.metric
+        return self.imperial[1] if request_context.formatter().imperial else self.metric
 
 
 class Length(Measured):
@@ -271,7 +271,7 @@ class Day(Typed):
             raise ValueError("is no day; accepted: a day like 2026-03-12") from None
         first, last = FIRST_DAY, LAST_DAY
         if self.near is not None:
-            today = asking.speech().local(asking.now()).date()
+            today = request_context.formatter().local(request_context.now()).date()
             first, last = today - timedelta(days=self.near[0]), today + timedelta(days=self.near[1])
         if not first <= day <= last:
             raise ValueError(f"is too far off; accepted: {first.isoformat()} to {last.isoformat()}")
@@ -290,7 +290,7 @@ class Moment(Typed):
         return local_time(text)
 
     def shown(self, value: Any) -> str:
-        return "" if value is None else asking.speech().typed(value)
+        return "" if value is None else request_context.formatter().typed(value)
 
 
 class Clock(Typed):
@@ -402,7 +402,7 @@ class Form(FlaskForm):
     @property
     def pressed(self) -> datetime:
         """When this form was pressed: now, or earlier where it waited in a browser without signal."""
-        now = asking.now()
+        now = request_context.now()
         try:
             at = datetime.fromisoformat(self.pressed_at.data or "")
         except ValueError:
@@ -435,7 +435,7 @@ def local_time(text: str) -> datetime:
     if not FIRST_DAY.year <= at.year <= LAST_DAY.year:
         raise ValueError(f"is too far off; accepted: {FIRST_DAY.year} to {LAST_DAY.year}")
     try:
-        return at if at.tzinfo is not None else localize(at, zone_of(asking.garden().garden.timezone))
+        return at if at.tzinfo is not None else localize(at, zone_of(request_context.garden().garden.timezone))
     except ValueError as e:
         raise ValueError(str(e).split(";")[0]) from None
 

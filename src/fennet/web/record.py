@@ -12,13 +12,13 @@ from flask import current_app, g
 from sqlalchemy import Connection
 
 from fennet.answering.answers import Answers
-from fennet.answering.memory import Memory
+from fennet.answering.memo import Memo, ReadOnly
 from fennet.core.bearing import Record, record_at
 from fennet.core.history import tray_stays
 from fennet.core.records import Event, Journal, RecordFault, Series
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
-from fennet.web import asking
+from fennet.web import request_context
 from fennet.web.parts import PartNote, listening, tell
 
 #: Readings older than this are not kept at hand; exports hold everything.
@@ -29,11 +29,11 @@ T = TypeVar("T")
 
 
 @dataclass(frozen=True)
-class _Shelf:
+class GardenSnapshot:
     """What is kept of one garden: the revisions it was read at, its things, events and series by number, and the whole of it."""
 
     revision: int = -1
-    set_up: Hashable = None
+    setup: Hashable = None
     things: Journal = field(default_factory=Journal)
     events: list[Event] = field(default_factory=list)
     position: int = -1
@@ -46,70 +46,71 @@ class _Shelf:
         return sum(len(s.at_s) for s in self.series.values())
 
 
-class AtHand:
+class Snapshots:
     """What a server process holds of its gardens: their records, how they stand, and the answers worked out from them."""
 
     def __init__(self) -> None:
-        self.answers = Memory()
-        self._shelves: OrderedDict[Hashable, _Shelf] = OrderedDict()
-        self._standing: dict[Hashable, tuple[_Shelf, Record]] = {}
+        self.memo = Memo()
+        self._snapshots: OrderedDict[Hashable, GardenSnapshot] = OrderedDict()
+        self._records: dict[Hashable, tuple[GardenSnapshot, Record]] = {}
         self._lock = Lock()
 
-    def shelf(self, name: Hashable) -> _Shelf | None:
+    def snapshot(self, name: Hashable) -> GardenSnapshot | None:
         with self._lock:
-            if name in self._shelves:
-                self._shelves.move_to_end(name)
-            return self._shelves.get(name)
+            if name in self._snapshots:
+                self._snapshots.move_to_end(name)
+            return self._snapshots.get(name)
 
-    def put(self, name: Hashable, shelf: _Shelf) -> None:
+    def put(self, name: Hashable, snapshot: GardenSnapshot) -> None:
         with self._lock:
-            self._shelves[name] = shelf
-            self._shelves.move_to_end(name)
-            while len(self._shelves) > 1 and (
-                len(self._shelves) > MOST_GARDENS or sum(s.readings for s in self._shelves.values()) > MOST_READINGS
+            self._snapshots[name] = snapshot
+            self._snapshots.move_to_end(name)
+            while len(self._snapshots) > 1 and (
+                len(self._snapshots) > MOST_GARDENS or sum(s.readings for s in self._snapshots.values()) > MOST_READINGS
             ):
-                gone, _ = self._shelves.popitem(last=False)
-                self._standing.pop(gone, None)
+                gone, _ = self._snapshots.popitem(last=False)
+                self._records.pop(gone, None)
 
-    def standing(self, name: Hashable, shelf: _Shelf, now_s: float) -> Record:
+    def effective(self, name: Hashable, snapshot: GardenSnapshot, now_s: float) -> Record:
         """How a garden stands now: laid out once for as long as nothing is written and nothing that was written comes due."""
-        kept = self._standing.get(name)
-        if kept is not None and kept[0] is shelf and kept[1].now_s <= now_s < kept[1].until_s:
+        kept = self._records.get(name)
+        if kept is not None and kept[0] is snapshot and kept[1].now_s <= now_s < kept[1].until_s:
             return kept[1]
-        record = record_at(shelf.journal, now_s)
-        self._standing[name] = (shelf, record)
+        record = record_at(snapshot.journal, now_s)
+        self._records[name] = (snapshot, record)
         return record
 
     def forget(self) -> None:
         """Empty it, as after a start."""
         with self._lock:
-            self._shelves.clear()
-            self._standing.clear()
-        self.answers.forget()
+            self._snapshots.clear()
+            self._records.clear()
+        self.memo.forget()
 
 
-def at_hand() -> AtHand:
-    return cast(AtHand, current_app.extensions["fennet_at_hand"])
+def snapshots() -> Snapshots:
+    return cast(Snapshots, current_app.extensions["fennet_snapshots"])
 
 
-def _shelf() -> _Shelf:
-    """The shelf of this request's garden, up to date."""
-    if "shelf" not in g:
-        c, ref, name = asking.reading(), asking.garden(), asking.identity()
-        revision, set_up = queries.revision(c, ref.id)
-        day = asking.now().timestamp() // 86_400
-        kept = at_hand().shelf(name)
-        if kept is None or kept.revision != revision or kept.set_up != (set_up, day):
-            kept = _read(c, ref, kept or _Shelf(), revision, set_up, day)
-            at_hand().put(name, kept)
-        g.shelf = kept
-    return cast(_Shelf, g.shelf)
+def _snapshot() -> GardenSnapshot:
+    """The snapshot of this request's garden, up to date."""
+    if "snapshot" not in g:
+        c, ref, name = request_context.reading(), request_context.garden(), request_context.identity()
+        revision, setup_revision = queries.revision(c, ref.id)
+        day = request_context.now().timestamp() // 86_400
+        kept = snapshots().snapshot(name)
+        if kept is None or kept.revision != revision or kept.setup != (setup_revision, day):
+            kept = _read(c, ref, kept or GardenSnapshot(), revision, (setup_revision, day), day)
+            if not request_context.is_writing():
+                # What a write reads of itself may never come to stand.
+                snapshots().put(name, kept)
+        g.snapshot = kept
+    return cast(GardenSnapshot, g.snapshot)
 
 
-def _read(c: Connection, ref: GardenRef, old: _Shelf, revision: int, set_up: int, day: float) -> _Shelf:
-    """A shelf brought up to date: only what changed is read again. With the day moves what is read of long series."""
-    mark = (set_up, day)
-    same = old.set_up == mark
+def _read(c: Connection, ref: GardenRef, old: GardenSnapshot, revision: int, setup: Hashable, day: float) -> GardenSnapshot:
+    """A snapshot brought up to date: only what changed is read again. With the day moves what is read of long series."""
+    same = old.setup == setup
     things = old.things if same else queries.things_record(c, queries.as_it_stands(c, ref))
     fresh, position, total = queries.events_since(c, ref.id, old.position)
     found = [*old.events, *fresh]
@@ -125,30 +126,31 @@ def _read(c: Connection, ref: GardenRef, old: _Shelf, revision: int, set_up: int
             else replace(queries.series(c, x, from_s), revision=(x.id, x.revision, day))
         )
     # A series may have no reading at hand: its last one was taken back, is older than what is kept, or says nothing yet.
-    at_hand = [s for s in series.values() if len(s.at_s)]
-    whole = replace(things, events=found, series=at_hand, revision=mark)
+    whole = replace(things, events=found, series=[s for s in series.values() if len(s.at_s)], revision=setup)
     wants = old.wants if same else list(queries.wants_by_position(c, ref.id))
-    return _Shelf(revision, mark, things, found, position, series, whole, wants)
+    return GardenSnapshot(revision, setup, things, found, position, series, whole, wants)
 
 
 def read_again() -> None:
     """Forget what this request has read, after it wrote."""
-    g.pop("shelf", None)
+    g.pop("snapshot", None)
     g.pop("answers", None)
 
 
 def answers() -> Answers:
     """Every answer about this request's garden as it stands now."""
     if "answers" not in g:
-        now_s, name = asking.now().timestamp(), asking.identity()
-        record = at_hand().standing(name, _shelf(), now_s)
-        g.answers = Answers(record, now_s, at_hand().answers, name)
+        now_s, name = request_context.now().timestamp(), request_context.identity()
+        if request_context.is_writing():
+            g.answers = Answers(record_at(journal(), now_s), now_s, ReadOnly(snapshots().memo), name)
+        else:
+            g.answers = Answers(snapshots().effective(name, _snapshot(), now_s), now_s, snapshots().memo, name)
     return cast(Answers, g.answers)
 
 
 def answers_at(at_s: float) -> Answers:
     """Every answer as it could have been given at a moment that is past."""
-    return Answers(record_at(journal(), at_s), at_s, at_hand().answers, asking.identity(), exactly=True)
+    return Answers(record_at(journal(), at_s), at_s, snapshots().memo, request_context.identity(), exactly=True)
 
 
 def answers_in_turn() -> Answers:
@@ -160,7 +162,7 @@ def answers_in_turn() -> Answers:
 
 def journal() -> Journal:
     """The whole record of this request's garden, its readings by the hour where a logger wrote them."""
-    return _shelf().journal
+    return _snapshot().journal
 
 
 def events() -> list[Event]:
@@ -175,7 +177,7 @@ def at_s() -> float:
 
 def faults() -> list[RecordFault]:
     """What of this garden's stored record cannot be read, for every page to say; nothing where no garden is meant."""
-    if asking.here() is None:
+    if request_context.here() is None:
         return []
     try:
         return journal().faults
@@ -187,20 +189,20 @@ def faults() -> list[RecordFault]:
 
 def want_positions() -> list[int]:
     """The numbers that address the wants, in the order of the record."""
-    return _shelf().wants
+    return _snapshot().wants
 
 
 def remembered(key: Hashable, make: Callable[[], T]) -> T:
     """What a page shows of this garden, made once for the same record, time step and reader."""
-    shelf = _shelf()
-    whole = (asking.identity(), "page", shelf.revision, shelf.set_up, at_s(), asking.speech(), key)
+    snapshot = _snapshot()
+    whole = (request_context.identity(), "page", snapshot.revision, snapshot.setup, at_s(), request_context.formatter(), key)
 
     def made() -> tuple[T, tuple[PartNote, ...]]:
         with listening() as notes:
             return make(), tuple(notes)
 
     # What failed or was left out for want of time is worked out at the next look.
-    value, notes = at_hand().answers.get(whole, made, keep=lambda made: not made[1])
+    value, notes = snapshots().memo.get(whole, made, keep=lambda made: not made[1] and not request_context.is_writing())
     for note in notes:
         tell(note)
     return value

@@ -8,7 +8,7 @@ from datetime import datetime
 from fennet.core.forecast import Forecast
 from fennet.core.working import Input, Working
 from fennet.crops import load_sources
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 
 
 @dataclass(frozen=True)
@@ -44,47 +44,47 @@ FIGURE_WORDS = {
 }
 
 
-def figure_rows(figures: list[Input], say: Speech) -> list[tuple[str, str, str]]:
+def figure_rows(figures: list[Input], fmt: Formatter) -> list[tuple[str, str, str]]:
     """Figures of a crop as name, value and source, in the reader's units."""
-    return [_input(f, say) for f in figures]
+    return [_input(f, fmt) for f in figures]
 
 
-def working_views(f: Forecast, say: Speech) -> dict[str, WorkingView]:
+def working_views(f: Forecast, fmt: Formatter) -> dict[str, WorkingView]:
     """Every working of a forecast, in the reader's units."""
-    return {key: working_view(f"w-{f.batch.id}-{key}".replace(".", "-"), w, say) for key, w in f.workings.items()}
+    return {key: working_view(f"w-{f.batch.id}-{key}".replace(".", "-"), w, fmt) for key, w in f.workings.items()}
 
 
-def _value(value: object, unit: str, say: Speech) -> str:
+def _value(value: object, unit: str, fmt: Formatter) -> str:
     if value is None:
         return "not known"
     if isinstance(value, datetime):
-        return say.moment(value)
+        return fmt.moment(value)
     if unit == "time" and isinstance(value, float):
-        return say.moment(value)
+        return fmt.moment(value)
     if unit == "1/d" and isinstance(value, int | float) and value > 0:
-        return f"1 in {say.number(1 / value)} days"
+        return f"1 in {fmt.number(1 / value)} days"
     if unit == "°C" and isinstance(value, int | float):
-        return say.temperature(float(value))
+        return fmt.temperature(float(value))
     if unit == "share" and isinstance(value, int | float):
-        return say.percent(float(value))
+        return fmt.percent(float(value))
     if isinstance(value, int | float):
-        return f"{say.number(float(value), 4 if abs(value) < 1 else 2)} {unit}".strip()
+        return f"{fmt.number(float(value), 4 if abs(value) < 1 else 2)} {unit}".strip()
     return f"{value} {unit}".strip()
 
 
-def _input(i: Input, say: Speech) -> tuple[str, str, str]:
+def _input(i: Input, fmt: Formatter) -> tuple[str, str, str]:
     known = load_sources()
     source = known[i.source].citation if i.source in known else i.source.replace("_", " ")
     return (
         FIGURE_WORDS.get(i.name, i.name.replace("_", " ")),
-        _value(i.value, i.unit, say),
+        _value(i.value, i.unit, fmt),
         f"{source}{' (estimated)' if i.estimated else ''}",
     )
 
 
-def working_view(id: str, w: Working, say: Speech) -> WorkingView:
+def working_view(id: str, w: Working, fmt: Formatter) -> WorkingView:
     known = load_sources()
     sources = list(dict.fromkeys(known[s].citation if s in known else s for s in w.sources if s))
     return WorkingView(
-        id, w.name, _value(w.value, w.unit, say), [_input(i, say) for i in w.inputs], w.formula, sources, w.holds, w.notes
+        id, w.name, _value(w.value, w.unit, fmt), [_input(i, fmt) for i in w.inputs], w.formula, sources, w.holds, w.notes
     )

@@ -12,7 +12,7 @@ from fennet.journal.times import zone_of
 from fennet.operations import promises
 from fennet.operations.acting import WriteContext, in_turn
 from fennet.storage import queries
-from fennet.web import asking, record
+from fennet.web import record, request_context
 from fennet.web.forms import key_sent
 
 T = TypeVar("T")
@@ -25,10 +25,10 @@ def write(work: Callable[[WriteContext], T], key: str | None = None) -> T | None
     """
 
     def turn(w: WriteContext) -> T:
-        with asking.reading_through(w.c):
+        with request_context.reading_through(w.c):
             return work(w)
 
-    done = in_turn(asking.engine(), asking.actor(), asking.now(), turn, key or key_sent())
+    done = in_turn(request_context.engine(), request_context.actor(), request_context.now(), turn, key or key_sent())
     record.read_again()
     keep_promises()
     return done
@@ -38,15 +38,15 @@ def keep_promises() -> None:
     """Keep today's half-up forecasts of every batch that is waited for and has none yet. What was written stands whatever comes
     of this: a failure is logged and nobody is kept waiting for it."""
     try:
-        actor, now = asking.actor(), asking.now()
+        actor, now = request_context.actor(), request_context.now()
         day = now.astimezone(zone_of(actor.ref.garden.timezone)).date()
-        made = queries.promised_on(asking.reading(), actor.ref.id, promises.HALF_UP, day)
+        made = queries.promised_on(request_context.reading(), actor.ref.id, promises.HALF_UP, day)
         a = record.answers()
         waiting = [b for b in a.journal.batches if b.id not in made and b.sown_at.timestamp() <= a.at_s]
         found = [a.forecast(b) for b in waiting if over_s(b, a.events, a.at_s) is None]
         new = [f for f in found if f is not None and f.half_up is not None and not f.half_up.settled and f.verdict != "finished"]
         if new:
-            in_turn(asking.engine(), actor, now, lambda w: promises.keep(w, new))
+            in_turn(request_context.engine(), actor, now, lambda w: promises.keep(w, new))
             record.read_again()
     except Exception:
         current_app.logger.exception("the day's promises were not kept")

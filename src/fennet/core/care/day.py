@@ -42,7 +42,7 @@ def care_day(
     journal: Journal, crop: Crop, batch: Batch, tray: Tray, events: Sequence[Event], at_s: float, practice: Mapping[str, str],
     conditions: Conditions,
 ) -> CareDay:  # fmt: skip
-    """What one batch wants at a moment (seconds UTC). `events` are standing events. Source: those of each part."""
+    """What one batch wants at a moment (seconds UTC). `events` are effective events. Source: those of each part."""
     age = thermal_age(journal, crop, batch, events, at_s)
     young = age.up_s is None or at_s - age.up_s < 22 * DAY_S
     risk = risk_days(journal, crop, batch, events, at_s) if young and conditions.stage not in ("towel", "out") else None

@@ -181,7 +181,7 @@ def feed_due(
     """When a batch should be fed next, by practice, stage and what it had; None before it is up or where practice never feeds it.
 
     `age` from `thermal_age`; `ready_in_d` and `wanted_in_d` days until it is ready, and wanted, for hardening. `events` are
-    standing events. Source: growers_rule.
+    effective events. Source: growers_rule.
     """
     counts = counts_of(batch, events)
     if not counts.up or age.up_s is None:

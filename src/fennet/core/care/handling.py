@@ -32,7 +32,7 @@ ROUND = 0.6
 class Handling:
     """One deed due for a batch: thin, prick_out, pot_up or pinch, when (seconds UTC), why (a key), and its figures."""
 
-    deed: str
+    action: str
     due_s: float
     why: str
     figures: Mapping[str, Any] = field(default_factory=dict)
@@ -77,7 +77,7 @@ def handling_due(
     seed: SeedState, ready_in_d: float | None = None,
 ) -> list[Handling]:  # fmt: skip
     """What is due for a batch now or within the next days. `age` from `thermal_age`, `ready_in_d` days until it is planted out.
-    `events` are standing events. Source: growers_rule, growth_estimate, planting_estimate."""
+    `events` are effective events. Source: growers_rule, growth_estimate, planting_estimate."""
     counts = counts_of(batch, events)
     if not counts.up or age.up_s is None:
         return []

@@ -16,7 +16,7 @@ SEED_LEAVES_D = 3.0
 
 def leaves_made(crop: Crop, age: ThermalAge, events: Sequence[Event], batch: Batch) -> float:
     """True leaves and the part of the next, from the last count and the age since, else from the age alone; below nought while
-    the seed leaves are alone. `age` from `thermal_age`, `events` standing events. Source: growth_estimate."""
+    the seed leaves are alone. `age` from `thermal_age`, `events` effective events. Source: growth_estimate."""
     seen = [e for e in life_events(batch, events, "height") if e.fields.get("true_leaves") is not None]
     if seen and age.up_s is not None:
         before = age.age_d[age.at_s <= seen[-1].at.timestamp()]

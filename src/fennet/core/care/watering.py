@@ -48,7 +48,7 @@ def next_watering(
     tray: Tray, moisture_pct: float, trigger_pct: float, how: str, loss: DryDown, events: Sequence[Event], at_s: float,
     full_pct: float = SOAKED_PCT,
 ) -> NextWatering:  # fmt: skip
-    """The next watering of a tray from its moisture now, % of capacity. `events` are standing events. Source: growers_rule.
+    """The next watering of a tray from its moisture now, % of capacity. `events` are effective events. Source: growers_rule.
 
     A wet top holds it back: where film, fluff or flies show, a tray waits until it is clearly under its trigger.
     """

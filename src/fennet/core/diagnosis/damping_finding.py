@@ -32,7 +32,7 @@ ELSE_PRIOR, ELSE_LOG = 0.05, 1.0
 AT_HALF = 0.08
 #: A look within so many days speaks of now. Source: growers_rule.
 RECENT_D = 12.0
-DEEDS = {
+ACTIONS = {
     "too_wet": ("let_top_dry",),
     "covered_too_long": ("cover_off",),
     "still_air": ("fan_on",),
@@ -63,7 +63,7 @@ class _Case:
 def damping_off(
     journal: Journal, crops: Mapping[str, Crop], complaint: Complaint, batch: Batch, events: Sequence[Event], at_s: float
 ) -> Finding | None:
-    """Is a batch damping off, and what let it in; None where nothing fell and nothing warns. `events` are standing events.
+    """Is a batch damping off, and what let it in; None where nothing fell and nothing warns. `events` are effective events.
 
     Source: growers_rule and leach_1947 for the factors, starting_estimate for their spread.
     """
@@ -227,13 +227,13 @@ def _remedies(
     figures: dict[str, float | str | None] = {"tray": tray, "low_c": crop.soil_ideal_low_c, "high_c": crop.soil_ideal_high_c}
     out: list[Remedy] = []
 
-    def add(deed: str, cause: str, by_s: float | None) -> None:
-        if deed in ("cover_off", "vent_cover", "cover_when_up") and (here is None or here.cover == "off"):
+    def add(action: str, cause: str, by_s: float | None) -> None:
+        if action in ("cover_off", "vent_cover", "cover_when_up") and (here is None or here.cover == "off"):
             return
-        if deed == "vent_cover" and here is not None and here.cover == "vented":
+        if action == "vent_cover" and here is not None and here.cover == "vented":
             return
-        if all(r.deed != deed for r in out):
-            out.append(Remedy(deed, cause, None, figures, by_s))
+        if all(r.action != action for r in out):
+            out.append(Remedy(action, cause, None, figures, by_s))
 
     if not up:
         # Nothing is up yet: the cover has its use, and seed must not dry.
@@ -244,14 +244,14 @@ def _remedies(
     if state == "fallen":
         add("remove_fallen", "", now)
         add("keep_apart", "", now)
-        for deed in ("cover_off", "fan_on", "let_top_dry"):
-            add(deed, "", now)
+        for action in ("cover_off", "fan_on", "let_top_dry"):
+            add(action, "", now)
     for c in causes:
         if c.share >= MENDED_FROM or (state == "warned" and (c.ratio or 1.0) > 1.4):
-            for deed in DEEDS.get(c.cause, ()):
-                if not up and deed in AFTER_UP:
+            for action in ACTIONS.get(c.cause, ()):
+                if not up and action in AFTER_UP:
                     continue
-                add(deed, c.cause, at_s + 0.5 * DAY_S)
+                add(action, c.cause, at_s + 0.5 * DAY_S)
     if state == "fallen":
         add("wash_trays", "", at_s + 2 * DAY_S)
         add("sow_spares_clean", "", at_s + DAY_S)

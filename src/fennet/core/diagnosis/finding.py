@@ -63,7 +63,7 @@ def checks_of(told: Argument) -> tuple[NextCheck, ...]:
 class Remedy:
     """Something to do against a cause, the days it should gain where a model says so, and when to have done it."""
 
-    deed: str
+    action: str
     cause: str
     gain_days: Interval[float] | None = None
     figures: Mapping[str, float | str | None] = field(default_factory=dict)

@@ -12,7 +12,7 @@ from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.leggy_finding import leggy
 from fennet.core.diagnosis.signs_finding import other_signs
 from fennet.core.diagnosis.slow_finding import slow_germination
-from fennet.core.history import counts_of, over_s, standing
+from fennet.core.history import counts_of, effective_events, over_s
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.stages import ENDED, stage_at, stage_spans
 
@@ -27,13 +27,13 @@ def findings(
 ) -> list[Finding]:
     """Every complaint about one batch as far as its record carries it at `at_s` (seconds UTC); later entries are not used.
 
-    `events` the standing events at that moment, if the caller has them; `crops` by the names the journal's batches use. Slowness
+    `events` the effective events at that moment, if the caller has them; `crops` by the names the journal's batches use. Slowness
     is asked about while more may come up; the rest from then on until the batch has ended, where something bears on it.
     Raises ValueError for a batch sown after `at_s`. Source: the models named by each complaint.
     """
     if batch.sown_at.timestamp() > at_s:
         raise ValueError(f"batch {batch.id} is sown after the moment asked about")
-    events = standing(journal.events, at_s) if events is None else events
+    events = effective_events(journal.events, at_s) if events is None else events
     counts = counts_of(batch, events)
     ended = over_s(batch, events, at_s)
     out: list[Finding | None] = []

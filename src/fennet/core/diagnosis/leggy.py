@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fennet.core.blame import shapley
+from fennet.core.attribution import shapley
 from fennet.core.diagnosis.engine import NOTHING, Complaint, Suppositions
 from fennet.core.diagnosis.leggy_case import LeggyCase
 from fennet.core.records import FloatArray

@@ -30,7 +30,7 @@ LOOK_AGAIN_D = 4.0
 NEIGHBOUR_LEGGY, NEIGHBOUR_STURDY = 1.4, 1.2
 #: Chances of causes that nothing recorded speaks of. Source: starting_estimate.
 SUPPOSED = {"short_hours": 0.15, "lamp_too_far": 0.35, "late_to_light": 0.22, "covered_too_long": 0.2, "crowded": 0.22}
-DEEDS = {
+ACTIONS = {
     "weak_light": ("tune_lamp", "bring_to_light"),
     "lamp_too_far": ("tune_lamp",),
     "short_hours": ("see_timer", "tune_lamp"),
@@ -45,7 +45,7 @@ DEEDS = {
 def leggy(
     journal: Journal, crops: Mapping[str, Crop], complaint: Complaint, batch: Batch, events: Sequence[Event], at_s: float
 ) -> Finding | None:
-    """Is a batch leggy, and why; None before anything is up or where nothing bears on it. `events` are standing events.
+    """Is a batch leggy, and why; None before anything is up or where nothing bears on it. `events` are effective events.
 
     Source: growers_rule (effects), growth_estimate (heights), starting_estimate (spreads).
     """
@@ -269,27 +269,27 @@ def _remedies(
     for c in causes:
         if c.share < MENDED_FROM:
             continue
-        for deed in DEEDS.get(c.cause, ()):
+        for action in ACTIONS.get(c.cause, ()):
             figures: dict[str, float | str | None] = {"tray": tray, "high_c": case.high_c}
-            if deed == "see_timer" and not case.unlit.any():
+            if action == "see_timer" and not case.unlit.any():
                 continue
-            if deed == "tune_lamp":
+            if action == "tune_lamp":
                 lamp = next((x for x in journal.lamps if x.id == case.lamp), None)
-                if lamp is None or any(r.deed == deed for r in out):
+                if lamp is None or any(r.action == action for r in out):
                     continue
                 setting = tune_lamp(journal, crops, lamp, state, events, case.at_s, zone)
                 mol = min((e.dli.p50 for e in setting.expected if e.batch == case.batch.id), default=None)
                 figures |= {"lamp": lamp.id, "height_mm": setting.height_mm, "hours": setting.hours, "mol": mol}
                 if setting.height_mm is None:
-                    deed = "read_light"
-            elif deed == "bring_to_light" and case.lamp is not None:
+                    action = "read_light"
+            elif action == "bring_to_light" and case.lamp is not None:
                 continue
-            elif deed == "cooler_nights":
+            elif action == "cooler_nights":
                 figures["mat"] = here.mat if here else None
-            elif deed == "cover_off" and (here is None or here.cover == "off"):
+            elif action == "cover_off" and (here is None or here.cover == "off"):
                 continue
-            if not any(r.deed == deed for r in out):
-                out.append(Remedy(deed, c.cause, None, figures, today))
+            if not any(r.action == action for r in out):
+                out.append(Remedy(action, c.cause, None, figures, today))
     if told == "foretold":
         # Nothing is lost yet: mending is all there is to do.
         return tuple(out)

@@ -68,7 +68,7 @@ class Weighed:
 
 
 def weigh_record(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at_s: float) -> Weighed:
-    """What the record says of each cause behind other signs. `events` are standing events. Source: growers_rule,
+    """What the record says of each cause behind other signs. `events` are effective events. Source: growers_rule,
     starting_estimate."""
     w = Weighed()
     tray_id = tray_of(batch, events, at_s)
@@ -161,7 +161,7 @@ def _light(
         return
     light = light_at_tray(journal, tray, [batch], events, ZoneInfo("UTC"), at_s - 6 * DAY_S, at_s)
     days = [d for d in days_of_light(light, ZoneInfo("UTC"), at_s - 5 * DAY_S, at_s) if d.mol is not None and d.to_s <= at_s + 1]
-    bright = [b.ppfd_umol for b in light.standing if b.from_s <= at_s]
+    bright = [b.ppfd_umol for b in light.effective_events if b.from_s <= at_s]
     ceiling = SEED_LEAF_UMOL if age_d is not None and age_d < 10 else SEEDLING_UMOL
     band = targets_for(crop, "growing_on", practice_of(journal.garden, batch), ()).get("daily_light")
     if not days or band is None or not bright:

@@ -18,7 +18,7 @@ MENDED_FROM, LOOK_AGAIN_D = 0.15, 7.0
 #: So sure at least must one cause be before it is named as the likeliest; under it the answer is "cannot tell". Source:
 #: starting_estimate.
 TELLS_FROM = 0.3
-DEEDS = {
+ACTIONS = {
     "hungry": ("feed_quarter",), "overfed": ("flush",), "too_much_light": ("less_light",), "lamp_too_near": ("raise_lamp",),
     "cold_roots": ("warm_roots",), "airless_mix": ("let_dry_out", "lighter_mix"), "thirsty": ("water_now",),
     "overwatered": ("let_dry_out",), "root_bound": ("pot_up_now",), "sun_scald": ("shade_again",), "wind_burn": ("shelter",),
@@ -31,7 +31,7 @@ DEEDS = {
 def other_signs(
     journal: Journal, crops: Mapping[str, Crop], complaint: Complaint, batch: Batch, events: Sequence[Event], at_s: float
 ) -> Finding | None:
-    """What stands behind signs that were logged of a batch; None where none was. `events` are standing events.
+    """What stands behind signs that were logged of a batch; None where none was. `events` are effective events.
 
     Source: starting_estimate, growers_rule.
     """
@@ -48,8 +48,8 @@ def other_signs(
     said = heard(journal, crops, batch, recent, complaint, at_s)
     crop = crops[batch.crop]
     w = weigh_record(journal, crop, batch, events, at_s)
-    deeds = {e.kind for e in events if e.fields.get("batch") == batch.id or (tray and e.fields.get("tray") == tray)}
-    asked_not = _not_to_ask(complaint, crop, w, deeds)
+    actions = {e.kind for e in events if e.fields.get("batch") == batch.id or (tray and e.fields.get("tray") == tray)}
+    asked_not = _not_to_ask(complaint, crop, w, actions)
     told = argue(suppositions(complaint, w, [str(e.fields["sign"]) for e in seen]), complaint, said, asked_not)
     every = sorted((c for c in complaint.causes if c not in HARMLESS), key=lambda c: -told.shares.get(c, 0.0))
     harmless = 1.0 - told.present
@@ -104,13 +104,13 @@ LOGGED = {"was_fed": "fed", "went_out": "outing"}
 RECORDED = {"soil_now": "growing_temperature", "mix_feel": "moisture", "under_lamp": "lamp_height"}
 
 
-def _not_to_ask(complaint: Complaint, crop: Crop, w: Weighed, deeds: set[str]) -> frozenset[str]:
+def _not_to_ask(complaint: Complaint, crop: Crop, w: Weighed, actions: set[str]) -> frozenset[str]:
     """Signs are seen or not; of them only what was logged counts. What is on record is not asked for. The packet is asked only
     where a kind may be coloured."""
     out = {k for k, x in complaint.witnesses.items() if x.signs}
     lacking = {what for found in w.lacks.values() for what in found}
     out |= {witness for witness, what in RECORDED.items() if what not in lacking}
-    out |= {witness for witness, deed in LOGGED.items() if deed in deeds}
+    out |= {witness for witness, action in LOGGED.items() if action in actions}
     if not crop.growth.purple:
         out.add("packet_says")
     return frozenset(out)
@@ -124,8 +124,8 @@ def _remedies(
     for c in causes:
         if c.share < MENDED_FROM:
             continue
-        for deed in DEEDS.get(c.cause, ()):
-            if all(r.deed != deed for r in out):
+        for action in ACTIONS.get(c.cause, ()):
+            if all(r.action != action for r in out):
                 figures: dict[str, float | str | None] = {"tray": tray, "mat": here.mat if here else None}
-                out.append(Remedy(deed, c.cause, None, figures, at_s + DAY_S))
+                out.append(Remedy(action, c.cause, None, figures, at_s + DAY_S))
     return tuple(out)

@@ -117,7 +117,7 @@ def not_to_ask(case: SlowCase) -> frozenset[str]:
     """Witnesses that nobody need be asked: what is on record, or cannot be for this batch."""
     out = set()
     batch, crop = case.batch, case.crop
-    if case.soil.n_readings and case.soil.basis != "air" and case.soil.trouble != "gap":
+    if case.soil.n_readings and case.soil.basis != "air" and case.soil.gap_reason != "gap":
         out.add("soil_now")
     if crop.seed_light != "light" or batch.set_up == "towel" or batch.depth_mm is not None or batch.covered_with == "none":
         out.add("cover_of_seed")

@@ -75,7 +75,7 @@ def _heat(r: Record, said: Said, cold: bool) -> None:
         said.no.append(Evidence("probe_lay_open", {"days": soil.open_d}))
     if soil.basis == "air":
         said.lacks.append("soil_temperature")
-    if soil.trouble == "gap":
+    if soil.gap_reason == "gap":
         said.lacks.append("soil_gap")
     idle = mat_without_lift(r.journal, r.case.batch, r.events, r.case.at_s, soil.recent_c) if cold else None
     if idle is not None:

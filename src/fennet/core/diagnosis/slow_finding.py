@@ -28,7 +28,7 @@ UNCOUNTED = 0.2
 def slow_germination(
     journal: Journal, crops: Mapping[str, Crop], complaint: Complaint, batch: Batch, events: Sequence[Event], at_s: float
 ) -> Finding:
-    """Is a batch slow, and why. `events` are standing events. Source: bradford_1990, gummerson_1986, starting_estimate."""
+    """Is a batch slow, and why. `events` are effective events. Source: bradford_1990, gummerson_1986, starting_estimate."""
     case = slow_case(journal, crops[batch.crop], batch, events, at_s)
     effects = slow_effects(case, complaint)
     words = heard(journal, crops, batch, events, complaint, at_s)

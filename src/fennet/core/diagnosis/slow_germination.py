@@ -103,8 +103,8 @@ def _soils(soil: SoilRecord, crop: Crop) -> list[_Soil]:
         weight = np.exp(-0.5 * ((SUPPOSED_SOIL_C - SUPPOSED_MEAN_C) / SUPPOSED_SD_C) ** 2)
         return [_Soil(float(w), np.full(n, c)) for w, c in zip(weight / weight.sum(), SUPPOSED_SOIL_C, strict=True)]
     sd_c = soil.sd_c
-    if soil.trouble == "gap":
-        inside = (soil.grid_s > soil.trouble_from_s) & (soil.grid_s < soil.trouble_to_s)
+    if soil.gap_reason == "gap":
+        inside = (soil.grid_s > soil.gap_from_s) & (soil.grid_s < soil.gap_to_s)
         sd_c = np.where(inside, SD_GAP_C, sd_c)
     ends = (soil.soil_c < crop.t_lo_c - UNDER_PLATEAU_C) | (soil.soil_c > crop.t_hi_c)
     doubtful = np.where(sd_c >= SD_FILLED_C, sd_c, np.where(ends, SD_ENDS_C, 0.0))

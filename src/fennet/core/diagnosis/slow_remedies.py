@@ -13,7 +13,7 @@ from fennet.core.room import room_at, tray_of
 from fennet.core.working import Interval
 
 #: Deeds against each cause, in order. Source: growers_rule.
-DEEDS = {
+ACTIONS = {
     "cold_soil": ("warm_soil",),
     "hot_soil": ("cool_soil",),
     "dry_spell": ("water_below", "keep_covered"),
@@ -40,12 +40,12 @@ def remedies_for(
     for c in causes:
         if c.share < MENDED_FROM and not (c.cause in ("cold_soil", "hot_soil") and c.cells >= 1):
             continue
-        for deed in DEEDS.get(c.cause, ()):
-            if any(r.deed == deed for r in out):
+        for action in ACTIONS.get(c.cause, ()):
+            if any(r.action == action for r in out):
                 continue
             gain = None
             figures: dict[str, float | str | None] = {"tray": tray}
-            if deed in ("warm_soil", "cool_soil"):
+            if action in ("warm_soil", "cool_soil"):
                 if not case.soil.n_readings:
                     continue
                 gain = _gain_days(case, effects)
@@ -54,9 +54,9 @@ def remedies_for(
                 if mat_without_lift(journal, case.batch, events, case.at_s, case.soil.recent_c) is not None:
                     out.append(Remedy("check_plug", c.cause, gain, figures, today))
                     continue
-            if deed in ("sow_more", "sow_shallower"):
+            if action in ("sow_more", "sow_shallower"):
                 figures |= {"alive": case.seed.mean, "depth_mm": case.crop.depth_mm}
-            out.append(Remedy(deed, c.cause, gain, figures, today if deed != "wait" else None))
+            out.append(Remedy(action, c.cause, gain, figures, today if action != "wait" else None))
     if state == "cannot_tell" and not case.soil.n_readings:
         out.insert(0, Remedy("measure_soil", "cold_soil", None, {"tray": tray}, today))
     return tuple(out)

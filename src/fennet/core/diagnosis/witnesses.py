@@ -45,7 +45,7 @@ def outcome_of(witness: Witness, words: str) -> str | None:
 def heard(
     journal: Journal, crops: Mapping[str, Crop], batch: Batch, events: Sequence[Event], complaint: Complaint, at_s: float
 ) -> dict[str, str]:
-    """Witness → outcome, as far as the record holds them at a moment; the latest of two counts. `events` are standing events."""
+    """Witness → outcome, as far as the record holds them at a moment; the latest of two counts. `events` are effective events."""
     out: dict[str, str] = {}
     tray = tray_of(batch, events, at_s)
     for e in events:

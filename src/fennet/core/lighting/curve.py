@@ -202,7 +202,7 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
     used with the reason (read_at_lamp: taken at the lamp's own height; no_height: nobody logged how it hung; lux_unknown: lux
     under a lamp whose colours they do not measure).
 
-    `events` are standing events. Readings of the sky are not the lamp's. Where several lamps hang over a place each has its share
+    `events` are effective events. Readings of the sky are not the lamp's. Where several hang over a place each has its share
     by lumens or watts. Source: arithmetic.
     """
     used: list[LightPoint] = []

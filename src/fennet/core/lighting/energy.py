@@ -43,7 +43,7 @@ class LightCost:
 
 def cost_of_lamp(journal: Journal, case: LampCase, events: Sequence[Event], at_s: float, zone: ZoneInfo) -> LightCost | None:
     """What a lamp cost over the last thirty days, and which of its hours held each batch's light in band; None for a lamp of
-    unknown watts, or that was not lit. `events` are standing events. Source: arithmetic."""
+    unknown watts, or that was not lit. `events` are effective events. Source: arithmetic."""
     if not case.lamp.watts or not case.trays:
         return None
     from_s = local_days(at_s - OVER_D * DAY_S, at_s, zone)[0][1]

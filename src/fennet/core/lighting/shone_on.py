@@ -17,7 +17,7 @@ UNDER_SKY = ("sill", "porch", "outdoors")
 
 
 class ShoneOn:
-    """The lamps and the sky of a record, to be asked what a reading in lux was taken under. `events` are standing events."""
+    """The lamps and the sky of a record, to be asked what a reading in lux was taken under. `events` are effective events."""
 
     def __init__(self, journal: Journal, events: Sequence[Event]) -> None:
         self._journal = journal

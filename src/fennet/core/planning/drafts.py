@@ -8,7 +8,6 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from fennet.core.crop import Crop
-from fennet.core.how_much import CONFIDENCE, HowMuch, how_much
 from fennet.core.kinds import PRACTICES
 from fennet.core.planning.climate import Climate, first_day
 from fennet.core.planning.frost import HALF_YEAR_D, Frosts, midwinter, season_of
@@ -17,6 +16,7 @@ from fennet.core.planning.growing import Emerging, Growing, PlannedRoom, emergin
 from fennet.core.planning.notes import Note
 from fennet.core.records import Garden, SeedLot, Want
 from fennet.core.seed import SeedState, seed_state
+from fennet.core.sowing_quantity import CONFIDENCE, HowMuch, how_much
 from fennet.core.targets import targets_for
 
 #: A mat is asked for where it is this much warmer than the room, and saves this share of the wait. Source: growers_rule.

@@ -10,7 +10,7 @@ from datetime import date, datetime, timedelta
 import numpy as np
 
 from fennet.core.crop import Crop
-from fennet.core.history import standing
+from fennet.core.history import effective_events
 from fennet.core.planning.climate import Climate, climate
 from fennet.core.planning.drafts import PRETREAT_D, Draft, Surroundings, drafts, in_parts
 from fennet.core.planning.frost import Frosts, Minima
@@ -159,7 +159,7 @@ def plan(
     counts, seconds UTC. Wants of a crop that is not in `crops`, and those whose place in the list is in `leave_out`, are passed
     over. Range: up to a few hundred sowings.
     """
-    events = standing(journal.events, at_s)
+    events = effective_events(journal.events, at_s)
     room = _told(planned_room(journal, events, at_s), assumed)
     tray = tray_kind(journal.trays)
     around = Surroundings(

@@ -22,10 +22,6 @@ class Result:
     planted: int = 0
     seeds: int = 0
 
-    @property
-    def share_up(self) -> float | None:
-        return self.up / self.of if self.of else None
-
 
 def results_of(want: Want, journal: Journal, events: Sequence[Event], at_s: float) -> Result:
     """What came of a want by a moment: of the batches that name it, else of those of its crop and variety in the last year."""

@@ -30,7 +30,7 @@ def forbidden(
 
     `ceiling_c` what the kinds on it stand at most.
 
-    Only raising heat is forbidden by a probe; turning it down never is. `events` are standing events. Source: growers_rule.
+    Only raising heat is forbidden by a probe; turning it down never is. `events` are effective events. Source: growers_rule.
     """
     if setpoint_c > CAP_C:
         return [("over_cap", "")]

@@ -25,7 +25,7 @@ class LampInstead:
     """Something to do beside or instead of a setting: `mol` the daily light it would bring, `factor` how much more is needed,
     `thing` the other lamp, `lift_mm` how much higher a tray stands, `umol` a reading that could not be used."""
 
-    deed: str
+    action: str
     tray: str | None = None
     mol: float | None = None
     factor: float | None = None
@@ -67,13 +67,13 @@ def ways_instead(
         out.append(LampInstead("another_lamp", None, None, more))
     for e in over:
         # What is mended for the short ones by lifting or moving them lets the lamp go up for the rest.
-        if not any(i.deed in ("move", "lift") for i in out):
+        if not any(i.action in ("move", "lift") for i in out):
             dimmed = height_mm >= case.headroom_mm - STEP_MM and not short
             # A lamp that cannot go higher is dimmed; else this tray stands nearer to it than the rest can bear.
             out.append(LampInstead("dim" if dimmed else "move", e.tray, e.aim, e.aim / e.dli.p50,
                                    None if dimmed else _elsewhere(journal, case, state)))  # fmt: skip
-    for deed, tray in drawn.advice() if drawn is not None else []:
-        out.append(LampInstead(deed, tray or None))
+    for action, tray in drawn.advice() if drawn is not None else []:
+        out.append(LampInstead(action, tray or None))
     out += left_out(case)
     read = {p.tray for p in case.curve.points if p.tray}
     if case.curve.basis != "measured":

@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from fennet.core.crop import Crop
-from fennet.core.history import standing
+from fennet.core.history import effective_events
 from fennet.core.light import Minutes, hours_of
 from fennet.core.lighting.curve import LEAST_GAP_MM
 from fennet.core.lighting.shelf_map import ShelfMap, shelf_map
@@ -85,7 +85,7 @@ def tune_lamps(
 
     Source: group_band, growers_rule for the bands, ceilings and distances; each lamp's curve names its own.
     """
-    events = standing(journal.events, at_s) if events is None else events
+    events = effective_events(journal.events, at_s) if events is None else events
     if any(len(s.at_s) and s.at_s[-1] > at_s for s in journal.series):
         # Asked about the past: nothing read later is known.
         journal = replace(journal, series=[s.until(at_s) for s in journal.series])
@@ -104,7 +104,7 @@ def tune_lamp(
     journal: Journal, crops: Mapping[str, Crop], lamp: Lamp, state: RoomState, events: Sequence[Event], at_s: float,
     zone: ZoneInfo, own: Sequence[Target] = (),
 ) -> LampSetting:  # fmt: skip
-    """What one lamp should be set to. `events` are standing events. Source: growers_rule, group_band."""
+    """What one lamp should be set to. `events` are effective events. Source: growers_rule, group_band."""
     place = next((p for p in journal.places if p.id == state.lamps[lamp.id].place), None)
     drawn = shelf_map(journal, place, state, events, at_s) if place is not None else None
     brightest = {t.tray: t.most_umol / max(t.mean_umol, 1.0) for t in drawn.trays} if drawn else {}

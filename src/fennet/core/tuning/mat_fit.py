@@ -127,7 +127,7 @@ def _nearest_s(s: Series, at_s: FloatArray) -> FloatArray:
 
 
 def mat_record(journal: Journal, mat: str, tray: str, events: Sequence[Event], at_s: float) -> MatRecord:
-    """Settled hours of a tray on a mat with a known set-point, over the last four weeks. `events` are standing events."""
+    """Settled hours of a tray on a mat with a known set-point, over the last four weeks. `events` are effective events."""
     hours = np.arange(at_s - LOOK_BACK_D * DAY_S, at_s + 1.0, HOUR_S)
     mine = [e for e in events if e.kind == "mat" and e.fields["mat"] == mat and e.at.timestamp() <= at_s]
     setpoint = _steps(hours, [(e.at.timestamp(), float(e.fields["setpoint_c"])) for e in mine if "setpoint_c" in e.fields])

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from fennet.core.crop import Crop
-from fennet.core.history import standing
+from fennet.core.history import effective_events
 from fennet.core.records import Event, FloatArray, Journal, Mat
 from fennet.core.room import MatState, room_at
 from fennet.core.tuning.mat_fit import LEAST_HOURS, usual_lift_c
@@ -38,7 +38,7 @@ APART_C = 1.5
 class Instead:
     """Something to do beside or instead of a set-point; `lift_c` what it may add."""
 
-    deed: str
+    action: str
     tray: str | None = None
     lift_c: float | None = None
     days: float | None = None
@@ -80,14 +80,14 @@ def tune_mats(journal: Journal, crops: Mapping[str, Crop], at_s: float) -> list[
 
     Source: growers_rule for the band and the ceiling; each tray's fit names its own.
     """
-    events = standing(journal.events, at_s)
+    events = effective_events(journal.events, at_s)
     state = room_at(journal, events, at_s)
     gone = {m.id for m in journal.mats if m.until is not None and m.until.timestamp() <= at_s}
     return [tune_mat(journal, crops, m, events, at_s) for m in journal.mats if m.id not in gone and state.mats[m.id].trays]
 
 
 def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequence[Event], at_s: float) -> MatSetting:
-    """What one mat should be set to for the trays that lie on it. `events` are standing events. Source: growers_rule."""
+    """What one mat should be set to for the trays that lie on it. `events` are effective events. Source: growers_rule."""
     state = room_at(journal, events, at_s)
     now = state.mats[mat.id]
     trays = tuple(tray_on(journal, crops, mat, state.trays[t], events, at_s) for t in now.trays)

@@ -100,7 +100,7 @@ def tray_on(
         if stage_at(stage_spans(batch, events, at_s), at_s) not in WAITING or counts_of(batch, events).up >= batch.n_cells:
             continue
         soil = soil_record(journal, batch, events, at_s)
-        if soil.n_readings and not soil.trouble:
+        if soil.n_readings and not soil.gap_reason:
             now_c = soil.pattern_c
         waiting.append(Waiting(batch, crops[batch.crop], _left(journal, batch, crops[batch.crop], events, soil, at_s)))
     return OnMat(

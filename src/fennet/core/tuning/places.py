@@ -56,7 +56,7 @@ def exchanges(
 
     A tray moved onto a mat is taken to have the soil of those there, or the middle of its own band as far as the mat lifts;
     one moved
-    off has the air of where it stood. `events` are standing events. Source: growers_rule.
+    off has the air of where it stood. `events` are effective events. Source: growers_rule.
     """
     state = room_at(journal, events, at_s)
     on_mat = {t.tray for s in settings for t in s.trays}

@@ -145,7 +145,7 @@ def lamp_case(
     journal: Journal, crops: Mapping[str, Crop], lamp: Lamp, state: RoomState, events: Sequence[Event], at_s: float,
     zone: ZoneInfo, own: Sequence[Target] = (), brightest: Mapping[str, float] | None = None,
 ) -> LampCase:  # fmt: skip
-    """What bears on one lamp's setting at a moment (seconds UTC). `events` standing events; `brightest` tray → brightest spot
+    """What bears on one lamp's setting at a moment (seconds UTC). `events` effective events; `brightest` tray → brightest spot
     over the tray's middle, from a map. Source: group_band, growers_rule."""
     now = state.lamps[lamp.id]
     here = [t for t in journal.trays if now.place is not None and state.trays[t.id].place == now.place]
@@ -219,7 +219,9 @@ def _besides(
     from_s, to_s = days[0][1], days[-1][1]
     place = state.trays[tray.id].place
     light = light_at_tray(journal, tray, batches, events, zone, from_s, to_s)
-    window = days_of_light(replace(light, lit=[], standing=[], logged_s=np.zeros(0), logged_umol=np.zeros(0)), zone, from_s, to_s)
+    window = days_of_light(
+        replace(light, lit=[], effective_events=[], logged_s=np.zeros(0), logged_umol=np.zeros(0)), zone, from_s, to_s
+    )
     mols = [d.mol for d in window if d.mol]
     total = float(np.mean(mols)) if mols else 0.0
     for other in journal.lamps:

@@ -32,7 +32,7 @@ def hand_over_tasks(
     waits = [d for d in inside if d.conditions.stage in ("sown", "towel", "emerging")]
     for d in inside:
         counts = counts_of(d.batch, events)
-        dues = [x.deed for x in due_after_emergence(d.conditions.stage, here, counts, d.practice, at_s)]
+        dues = [x.action for x in due_after_emergence(d.conditions.stage, here, counts, d.practice, at_s)]
         if "mat_off" in dues and any(w is not d and w.conditions.stage in ("sown", "towel") for w in waits):
             # Other seed in the tray still wants its warmth: the tray as a whole stays.
             dues.remove("mat_off")

@@ -110,10 +110,10 @@ def caring_tasks(d: BatchDay, cover: str, at_s: float) -> list[Task]:
     for h in care.handling:
         if h.due_s <= until_s:
             figures = {**h.figures, "why": h.why}
-            out.append(Task(f"{h.deed}:{b.id}", h.deed, h.due_s, tray, b.id, figures))
+            out.append(Task(f"{h.action}:{b.id}", h.action, h.due_s, tray, b.id, figures))
     f = care.feed
     # Dry mix is watered first, and what is potted up gets fresh mix: neither is asked to be fed as well.
-    potted = any(h.deed == "pot_up" and h.due_s <= at_s for h in care.handling)
+    potted = any(h.action == "pot_up" and h.due_s <= at_s for h in care.handling)
     if f is not None and f.due_s <= until_s and not potted and not f.hold:
         figures = {"mg": f.n_mg_per_l, "first": f.first, "push": f.push, "every_d": f.every_d}
         out.append(Task(f"feed:{tray}", "feed", f.due_s, tray, b.id, figures))

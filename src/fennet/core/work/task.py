@@ -79,7 +79,7 @@ class Left:
 
 
 def left(events: Sequence[Event], at_s: float) -> dict[str, Left]:
-    """Tasks that were left until later and still are, by key; of several the last one holds. `events` are standing events."""
+    """Tasks that were left until later and still are, by key; of several the last one holds. `events` are effective events."""
     out: dict[str, Left] = {}
     for e in events:
         value = e.fields.get("value")

@@ -30,7 +30,7 @@ def worklist(
     journal: Journal, state: RoomState, events: Sequence[Event], days: Sequence[BatchDay], settings: Sequence[MatSetting],
     swaps: Sequence[Exchange], marked: Sequence[Mark], at_s: float, lamps: Sequence[LampSetting] = (),
 ) -> list[Task]:  # fmt: skip
-    """Everything there is to do at a moment (seconds UTC), the most pressing first. `events` are standing events.
+    """Everything there is to do at a moment (seconds UTC), the most pressing first. `events` are effective events.
 
     Due now before due later, and within that what costs most to leave. Source: growers_rule for the deeds, starting_estimate for
     their order.

@@ -9,7 +9,7 @@ how the line would read mended. `suggest` offers how to go on. Both are pure: wh
 
 from fennet.journal.log_line.grammar import understand
 from fennet.journal.log_line.scene import Scene, scene_of
-from fennet.journal.log_line.statement import Deed, Measured, Misread, Said
+from fennet.journal.log_line.statement import Action, Measured, Misread, Said
 from fennet.journal.log_line.suggest import Suggestion, suggest
 
-__all__ = ["Deed", "Measured", "Misread", "Said", "Scene", "Suggestion", "scene_of", "suggest", "understand"]
+__all__ = ["Action", "Measured", "Misread", "Said", "Scene", "Suggestion", "scene_of", "suggest", "understand"]

@@ -35,7 +35,7 @@ def watered(s: Statement, word: Word) -> None:
     if ml is not None and not 0 < ml <= 20_000:
         raise s.fault(s.words[s.i - 1], f"{ml:g} ml is no watering of a tray.", "some ml up to 20 l, like 250ml")
     for tray in s.trays(word):
-        s.deed("watered", tray=tray, how=how, ml=ml, minutes=minutes)
+        s.action("watered", tray=tray, how=how, ml=ml, minutes=minutes)
 
 
 def fed(s: Statement, word: Word) -> None:
@@ -49,7 +49,7 @@ def fed(s: Statement, word: Word) -> None:
             break
         names.append(s.take().text)
     for tray in s.trays(word):
-        s.deed("fed", tray=tray, feed=" ".join(names) or None, n_mg_per_l=dose)
+        s.action("fed", tray=tray, feed=" ".join(names) or None, n_mg_per_l=dose)
 
 
 def cover(s: Statement, word: Word) -> None:
@@ -59,7 +59,7 @@ def cover(s: Statement, word: Word) -> None:
         raise s.fault(after, "The cover is on, off or vented.", "cover on, cover off, cover vent", "off")
     s.i += 1
     for tray in s.trays(word):
-        s.deed("cover", tray=tray, on=states[after.low])
+        s.action("cover", tray=tray, on=states[after.low])
 
 
 def on_mat(s: Statement, word: Word) -> None:
@@ -74,7 +74,7 @@ def on_mat(s: Statement, word: Word) -> None:
             state = s.scene.state.trays.get(tray)
             if state is None or state.mat is None:
                 raise s.fault(word, f"{tray} lies on no mat.", "a tray that does")
-            s.deed("mat", mat=state.mat, tray=tray, on=False)
+            s.action("mat", mat=state.mat, tray=tray, on=False)
         return
     found = s.scene.find(after.text) if after else None
     if (
@@ -88,7 +88,7 @@ def on_mat(s: Statement, word: Word) -> None:
     else:
         s.i += 1
     for tray in s.trays(word):
-        s.deed("mat", mat=found, tray=tray, on=True)
+        s.action("mat", mat=found, tray=tray, on=True)
 
 
 def moved_to(s: Statement, word: Word) -> None:
@@ -97,7 +97,7 @@ def moved_to(s: Statement, word: Word) -> None:
     if after is not None and after.low == "light":
         s.i += 1
         for batch in s.batches(word):
-            s.deed("moved_to_light", batch=batch)
+            s.action("moved_to_light", batch=batch)
         return
     found = s.scene.find(after.text) if after else None
     places = [k for k, v in s.scene.kinds.items() if v in ("place", "room")]
@@ -111,10 +111,10 @@ def moved_to(s: Statement, word: Word) -> None:
         x_mm = value * LENGTHS_MM.get(unit or "mm", 1.0)
     if s.kind(s.subjects[0]) == "lamp":
         for lamp in s.subjects:
-            s.deed("lamp", lamp=lamp, place=found)
+            s.action("lamp", lamp=lamp, place=found)
         return
     for tray in s.trays(word):
-        s.deed("placed", tray=tray, place=found, x_mm=x_mm)
+        s.action("placed", tray=tray, place=found, x_mm=x_mm)
 
 
 def turned(s: Statement, word: Word) -> None:
@@ -126,14 +126,14 @@ def turned(s: Statement, word: Word) -> None:
         place = s.scene.state.trays[tray].place if tray in s.scene.state.trays else None
         if place is None:
             raise s.fault(word, f"{tray} stands nowhere yet.", f"{tray} to a place first")
-        s.deed("placed", tray=tray, place=place, turned=by)
+        s.action("placed", tray=tray, place=place, turned=by)
 
 
 def lost(s: Statement, word: Word) -> None:
     value, _ = s.number("losses", "lost 2 fell over")
     why = rest_of(s)
     for batch in s.batches(word):
-        s.deed("lost", batch=batch, cells=whole(s, word, value), why=why)
+        s.action("lost", batch=batch, cells=whole(s, word, value), why=why)
 
 
 def whole(s: Statement, word: Word, value: float) -> int:
@@ -154,20 +154,20 @@ def thinned(s: Statement, word: Word) -> None:
     s.skip("to", "left")
     left = _count_if_given(s, "thinned to 12")
     for batch in s.batches(word):
-        s.deed("thinned", batch=batch, left=left)
+        s.action("thinned", batch=batch, left=left)
 
 
 def gave_up(s: Statement, word: Word) -> None:
     s.skip("up")
     for batch in s.batches(word):
-        s.deed("gave_up", batch=batch)
+        s.action("gave_up", batch=batch)
 
 
 def planted(s: Statement, word: Word) -> None:
     s.skip("out")
     count = _count_if_given(s, "planted 8")
     for batch in s.batches(word):
-        s.deed("planted", batch=batch, count=count)
+        s.action("planted", batch=batch, count=count)
 
 
 def potted_up(s: Statement, word: Word) -> None:
@@ -182,12 +182,12 @@ def potted_up(s: Statement, word: Word) -> None:
         s.i += 1
     buried = True if s.skip("buried") else None
     for batch in s.batches(word):
-        s.deed("potted_up", batch=batch, tray=tray, buried=buried)
+        s.action("potted_up", batch=batch, tray=tray, buried=buried)
 
 
 def topped(s: Statement, word: Word) -> None:
     for batch in s.batches(word):
-        s.deed("topped", batch=batch)
+        s.action("topped", batch=batch)
 
 
 def outing(s: Statement, word: Word) -> None:
@@ -201,13 +201,13 @@ def outing(s: Statement, word: Word) -> None:
     if s.skip("stress", "wilted", "burnt"):
         stress = True
     for batch in s.batches(word):
-        s.deed("outing", batch=batch, hours=hours / 60 if unit == "min" else hours, shade_share=shade, stress=stress)
+        s.action("outing", batch=batch, hours=hours / 60 if unit == "min" else hours, shade_share=shade, stress=stress)
 
 
 def washed(s: Statement, word: Word) -> None:
     how = rest_of(s)
     for tray in s.trays(word):
-        s.deed("washed", tray=tray, how=how)
+        s.action("washed", tray=tray, how=how)
 
 
 def saw(s: Statement, word: Word) -> None:
@@ -228,7 +228,7 @@ def a_sign(s: Statement, word: Word, sign: str) -> None:
         s.skip("cells", "cell")
     for subject in s.subjects:
         who = {"batch": subject} if s.kind(subject) == "batch" else {"tray": s.trays(word)[s.subjects.index(subject)]}
-        s.deed("sign", sign=sign, cells=cells, **who)
+        s.action("sign", sign=sign, cells=cells, **who)
 
 
 def a_note(s: Statement, word: Word) -> None:
@@ -238,4 +238,4 @@ def a_note(s: Statement, word: Word) -> None:
         raise s.fault(None, "A note of what?", "note and some words")
     for subject in s.subjects:
         who = {"batch": subject} if s.kind(subject) == "batch" else {"place": subject}
-        s.deed("note", text=text, **who)
+        s.action("note", text=text, **who)

@@ -12,7 +12,7 @@ from fennet.journal.log_line.done import a_sign
 from fennet.journal.log_line.measured import bare_figure, named_cells
 from fennet.journal.log_line.scene import Scene
 from fennet.journal.log_line.settings import of_fan, of_lamp, of_mat
-from fennet.journal.log_line.statement import Deed, Measured, Misread, Said, Statement, Word, examples
+from fennet.journal.log_line.statement import Action, Measured, Misread, Said, Statement, Word, examples
 from fennet.journal.log_line.words import CELLS, number_of, when_of
 
 
@@ -22,7 +22,7 @@ def understand(line: str, scene: Scene) -> Said:
     A line is statements parted by ";", each some names and what is said of all of them, with an optional "@ when" at its end.
     """
     body, at, dated = _split_when(line, scene)
-    parts: list[Deed | Measured] = []
+    parts: list[Action | Measured] = []
     offset = 0
     for piece in _pieces(body):
         if piece.strip():
@@ -60,7 +60,7 @@ def _split_when(line: str, scene: Scene) -> tuple[str, datetime, bool]:
     return body, at, True
 
 
-def _statement(s: Statement) -> list[Deed | Measured]:
+def _statement(s: Statement) -> list[Action | Measured]:
     while (word := s.peek()) is not None:
         found = s.scene.find(word.text)
         # Once something is named, a word that is also a deed is the deed.

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from fennet.core.kinds import SIGNS
 from fennet.journal.cells import parse_cells
-from fennet.journal.log_line.statement import Deed, Statement, Word
+from fennet.journal.log_line.statement import Action, Statement, Word
 from fennet.journal.log_line.words import CELLS, LENGTHS_MM, MASSES_G, number_of
 
 CELSIUS, FAHRENHEIT = "degC", "degF"
@@ -104,7 +104,7 @@ def tall(s: Statement, word: Word) -> None:
         leaves = int(found[0])
         s.i += 2
     for batch in s.batches(word):
-        s.deed("height", batch=batch, mm=round(value * LENGTHS_MM[unit or "mm"], 1), true_leaves=leaves)
+        s.action("height", batch=batch, mm=round(value * LENGTHS_MM[unit or "mm"], 1), true_leaves=leaves)
 
 
 def bare_figure(s: Statement, word: Word, figure: tuple[float, str, str]) -> None:
@@ -141,9 +141,9 @@ def one_count(s: Statement, word: Word, batch: str, value: int, more: bool, fiel
         raise s.fault(word, f"{batch} has {of} {unit}; {total} cannot be up.", f"0 to {of}", f"{of}")
     if more:
         # What it comes to is worked out when it is written, from what stands then: `field` is what it counts, if that was said.
-        s.deed("count_more", batch=batch, more=value, field=field)
+        s.action("count_more", batch=batch, more=value, field=field)
     else:
-        s.deed("count", batch=batch, **{name: total})
+        s.action("count", batch=batch, **{name: total})
 
 
 def named_cells(s: Statement) -> None:
@@ -163,12 +163,12 @@ def named_cells(s: Statement) -> None:
     except ValueError as e:
         raise s.fault(first, str(e), "cells like r1c1 or r1c1-r2c3") from None
     if s.skip("up", "came"):
-        s.parts.append(Deed("mark", {"batch": batch, "cell_list": cells}))
+        s.parts.append(Action("mark", {"batch": batch, "cell_list": cells}))
     elif s.skip("lost", "failed", "died"):
-        s.deed("lost", batch=batch, cell_list=cells, why=rest_of(s))
+        s.action("lost", batch=batch, cell_list=cells, why=rest_of(s))
     elif (sign := next((x for x in SIGNS if what and what.low == x), None)) is not None:
         s.i += 1
-        s.deed("sign", batch=batch, sign=sign, cell_list=cells)
+        s.action("sign", batch=batch, sign=sign, cell_list=cells)
     else:
         raise s.fault(what, "What of these cells?", "up, lost, or a sign like long_thin", "up")
 

@@ -42,7 +42,7 @@ class Scene:
 
 
 def scene_of(journal: Journal, events: Sequence[Event], now: datetime, zone: ZoneInfo, temperature_unit: str) -> Scene:
-    """The scene of a garden now, from its record and its standing events."""
+    """The scene of a garden now, from its record and its effective events."""
     now_s = now.timestamp()
     kinds: dict[str, str] = {}
     for section, kind in (

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from fennet.journal.log_line.measured import FAHRENHEIT
-from fennet.journal.log_line.statement import Deed, Statement, Word, examples
+from fennet.journal.log_line.statement import Action, Statement, Word, examples
 from fennet.journal.log_line.words import LENGTHS_MM, SPAN, clock_of, number_of
 
 NIGHT = "Plants need a night: most want 12 to 16 hours of light, none 24."
@@ -59,11 +59,11 @@ def of_lamp(s: Statement, word: Word) -> bool:
 def _set_lamps(s: Statement, **fields: Any) -> None:
     for lamp in s.subjects:
         # One event a lamp and line: height and hours together are one deed.
-        known = next((p for p in s.parts if isinstance(p, Deed) and p.kind == "lamp" and p.fields["lamp"] == lamp), None)
+        known = next((p for p in s.parts if isinstance(p, Action) and p.kind == "lamp" and p.fields["lamp"] == lamp), None)
         if known is not None:
             known.fields.update(fields)
         else:
-            s.deed("lamp", lamp=lamp, **fields)
+            s.action("lamp", lamp=lamp, **fields)
 
 
 def _lamp_hours(s: Statement, lamp: str, hours: float) -> None:
@@ -71,12 +71,12 @@ def _lamp_hours(s: Statement, lamp: str, hours: float) -> None:
     state = s.scene.state.lamps.get(lamp)
     on = state.periods[0][0] if state and state.periods else 390
     off = (on + round(hours * 60)) % 1440
-    known = next((p for p in s.parts if isinstance(p, Deed) and p.kind == "lamp" and p.fields["lamp"] == lamp), None)
+    known = next((p for p in s.parts if isinstance(p, Action) and p.kind == "lamp" and p.fields["lamp"] == lamp), None)
     times = {"on": f"{on // 60:02}:{on % 60:02}", "off": f"{off // 60:02}:{off % 60:02}"}
     if known is not None:
         known.fields.update(times)
     else:
-        s.deed("lamp", lamp=lamp, **times)
+        s.action("lamp", lamp=lamp, **times)
 
 
 def of_mat(s: Statement, word: Word) -> bool:
@@ -86,12 +86,12 @@ def of_mat(s: Statement, word: Word) -> bool:
         if unit not in ("", "c", "f"):
             raise s.fault(s.words[s.i - 1], f"{unit!r} does not measure temperature.", "set 24")
         for mat in s.subjects:
-            s.deed("mat", mat=mat, setpoint_c=round((value - 32) * 5 / 9 if fahrenheit else value, 2))
+            s.action("mat", mat=mat, setpoint_c=round((value - 32) * 5 / 9 if fahrenheit else value, 2))
         return True
     if word.low in ("on", "off"):
         s.i += 1
         for mat in s.subjects:
-            s.deed("mat", mat=mat, on=word.low == "on")
+            s.action("mat", mat=mat, on=word.low == "on")
         return True
     return False
 
@@ -102,6 +102,6 @@ def of_fan(s: Statement, word: Word) -> bool:
         if unit not in ("", "h") or not 0 <= hours <= 24:
             raise s.fault(word, f"{word.text!r} are no hours a day.", "12h")
         for fan in s.subjects:
-            s.deed("fan", fan=fan, hours_per_day=hours)
+            s.action("fan", fan=fan, hours_per_day=hours)
         return True
     return False

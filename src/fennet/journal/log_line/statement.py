@@ -11,7 +11,7 @@ from fennet.journal.log_line.words import LENGTHS_MM, MASSES_G, VOLUMES_ML, numb
 
 
 @dataclass(frozen=True)
-class Deed:
+class Action:
     """Something done or seen: an event's kind and fields."""
 
     kind: str
@@ -33,7 +33,7 @@ class Measured:
 class Said:
     """What a line says: deeds and readings in order, all of one moment."""
 
-    parts: tuple[Deed | Measured, ...]
+    parts: tuple[Action | Measured, ...]
     at: datetime
     #: The time was typed and is not simply now.
     dated: bool = False
@@ -66,7 +66,7 @@ class Statement:
     words: list[Word]
     i: int = 0
     subjects: list[str] = field(default_factory=list)
-    parts: list[Deed | Measured] = field(default_factory=list)
+    parts: list[Action | Measured] = field(default_factory=list)
 
     # -- reading on -------------------------------------------------------------------------------------------------
 
@@ -156,8 +156,8 @@ class Statement:
     def places(self, word: Word) -> list[str]:
         return self.subjects
 
-    def deed(self, kind: str, **fields: Any) -> None:
-        self.parts.append(Deed(kind, {k: v for k, v in fields.items() if v is not None}))
+    def action(self, kind: str, **fields: Any) -> None:
+        self.parts.append(Action(kind, {k: v for k, v in fields.items() if v is not None}))
 
     def measured(self, place: str, quantity: str, value: float, unit: str, under: str | None = None) -> None:
         self.parts.append(Measured(place, quantity, value, unit, under))

@@ -15,9 +15,9 @@ from fennet.core.bounds import is_plain_text
 from fennet.core.records import Garden
 from fennet.operations import gardens
 from fennet.operations.acting import Refusal
+from fennet.presentation.formatter import LOCALES
 from fennet.storage import queries
-from fennet.telling.speech import LOCALES
-from fennet.web import asking, query
+from fennet.web import query, request_context
 from fennet.web.auth.forms import MeForm, SignInForm, ThemeForm, WelcomeForm
 from fennet.web.limits import SIGN_IN, limiter
 
@@ -42,12 +42,12 @@ def load(session_id: str) -> SignedIn | None:
     found = query.position(number)
     if found is None:
         return None
-    person = queries.person(asking.reading(), id=found)
+    person = queries.person(request_context.reading(), id=found)
     return SignedIn(person) if person and person.session_mark == mark else None
 
 
 def way_in() -> Any:
-    with asking.engine().connect() as c:
+    with request_context.engine().connect() as c:
         known = queries.has_people(c)
     if not known:
         return redirect(url_for("auth.welcome"))
@@ -60,7 +60,7 @@ def way_in() -> Any:
 def _enter(person_id: int) -> None:
     """A new session at every sign-in: nothing of the old one stays."""
     session.clear()
-    with asking.engine().connect() as c:
+    with request_context.engine().connect() as c:
         person = queries.person(c, id=person_id)
     assert person is not None
     login_user(SignedIn(person), remember=False)
@@ -69,7 +69,7 @@ def _enter(person_id: int) -> None:
 
 @limiter.limit(SIGN_IN, methods=["POST"])
 def welcome() -> Any:
-    with asking.engine().connect() as c:
+    with request_context.engine().connect() as c:
         if queries.has_people(c):
             return redirect(url_for("auth.sign_in"))
     form = WelcomeForm()
@@ -78,7 +78,12 @@ def welcome() -> Any:
         try:
             new = Garden(name=form.garden.data.strip(), timezone=form.timezone.data)
             person_id = gardens.first_owner(
-                asking.engine(), form.name.data, form.password.data, hasher.hash(form.password.data), new, asking.now()
+                request_context.engine(),
+                form.name.data,
+                form.password.data,
+                hasher.hash(form.password.data),
+                new,
+                request_context.now(),
             )
         except Refusal as e:
             form.tell(e)
@@ -90,12 +95,12 @@ def welcome() -> Any:
 
 @limiter.limit(SIGN_IN, methods=["POST"])
 def sign_in() -> Any:
-    with asking.engine().connect() as c:
+    with request_context.engine().connect() as c:
         if not queries.has_people(c):
             return redirect(url_for("auth.welcome"))
     form = SignInForm()
     if form.validate_on_submit():
-        with asking.engine().connect() as c:
+        with request_context.engine().connect() as c:
             person = queries.person(c, name=form.name.data.strip())
         try:
             hasher.verify(person.password_hash if person else NOBODY, form.password.data)
@@ -132,7 +137,7 @@ def me() -> Any:
     form.locale.choices = list(LOCALES.items())
     if form.validate_on_submit():
         gardens.set_preferences(
-            asking.engine(),
+            request_context.engine(),
             current_user.id,
             form.temperature_unit.data,
             form.locale.data,
@@ -150,5 +155,5 @@ def theme() -> Any:
     chosen = form.theme.data
     response = redirect(inside(form.back.data) or url_for("home"))
     if chosen in ("day", "night", "auto"):
-        response.set_cookie("theme", chosen, max_age=31_536_000, samesite="Lax", secure=asking.settings().secure_cookies)
+        response.set_cookie("theme", chosen, max_age=31_536_000, samesite="Lax", secure=request_context.settings().secure_cookies)
     return response

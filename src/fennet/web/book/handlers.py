@@ -16,12 +16,12 @@ from fennet.core.kinds import EVENT_KINDS, FIELD_TYPES, SIGNS
 from fennet.core.records import Event
 from fennet.journal.numbers import number, whole
 from fennet.journal.times import format_instant, zone_of
-from fennet.operations import deeds
+from fennet.operations import actions
 from fennet.operations.acting import Refusal
+from fennet.presentation.csv_cells import plain_cell
+from fennet.presentation.entries import entry_words
 from fennet.storage import queries
-from fennet.telling.csv_cells import plain_cell
-from fennet.telling.entries import entry_words
-from fennet.web import asking, query, record
+from fennet.web import query, record, request_context
 from fennet.web.book.view import KINDS, LOGGERS, MOST, READINGS, Filter, filter_from, lines, reach
 from fennet.web.forms import Choice, Form, Moment, Words, made_of, short, submitted
 from fennet.web.writes import write
@@ -30,20 +30,22 @@ MOST_EXPORTED = 1_000_000
 
 
 def _wanted() -> Filter:
-    today = asking.speech().local(asking.now()).date()
+    today = request_context.formatter().local(request_context.now()).date()
     return filter_from(today)
 
 
-@asking.in_garden
+@request_context.in_garden
 def book() -> Any:
     refusal = None
     try:
         wanted = _wanted()
     except Refusal as e:
-        refusal, today = e, asking.speech().local(asking.now()).date()
+        refusal, today = e, request_context.formatter().local(request_context.now()).date()
         wanted = Filter(query.text("thing"), query.text("kind"), today - timedelta(days=13), today)
     journal = record.journal()
-    found = lines(asking.reading(), journal, record.events(), asking.garden().id, wanted, asking.speech())
+    found = lines(
+        request_context.reading(), journal, record.events(), request_context.garden().id, wanted, request_context.formatter()
+    )
     things = {
         "Rooms": [(r.id, r.name or r.id) for r in journal.rooms],
         "Places": [(p.id, p.name or p.id) for p in journal.places],
@@ -81,30 +83,44 @@ def _as_file(rows: Iterator[list[Any]], name: str) -> Response:
     return response
 
 
-@asking.in_garden
+@request_context.in_garden
 def export() -> Any:
     """The filtered lines as CSV: at, about, kind, what, by."""
     wanted = _wanted()
-    zone = zone_of(asking.garden().garden.timezone)
-    found = lines(asking.reading(), record.journal(), record.events(), asking.garden().id, wanted, asking.speech(), MOST_EXPORTED)
+    zone = zone_of(request_context.garden().garden.timezone)
+    found = lines(
+        request_context.reading(),
+        record.journal(),
+        record.events(),
+        request_context.garden().id,
+        wanted,
+        request_context.formatter(),
+        MOST_EXPORTED,
+    )
 
     def rows() -> Iterator[list[Any]]:
         yield ["at", "about", "kind", "what", "by"]
         for x in reversed(found):
             yield [format_instant(x.at.timestamp(), zone), x.about, x.kind, x.what, x.by]
 
-    return _as_file(rows(), f"{asking.garden().slug}-book.csv")
+    return _as_file(rows(), f"{request_context.garden().slug}-book.csv")
 
 
-@asking.in_garden
+@request_context.in_garden
 def export_readings() -> Any:
     """The filtered readings as given, in the CSV that is taken in again."""
     wanted = _wanted()
-    zone = zone_of(asking.garden().garden.timezone)
-    first, end = wanted.span(asking.garden().garden.timezone)
+    zone = zone_of(request_context.garden().garden.timezone)
+    first, end = wanted.span(request_context.garden().garden.timezone)
     ids = reach(record.journal(), record.events(), wanted.thing)
     found = queries.readings_given(
-        asking.reading(), asking.garden().id, first, end, sorted(ids) if ids is not None else None, None, MOST_EXPORTED
+        request_context.reading(),
+        request_context.garden().id,
+        first,
+        end,
+        sorted(ids) if ids is not None else None,
+        None,
+        MOST_EXPORTED,
     )
 
     def rows() -> Iterator[list[Any]]:
@@ -123,10 +139,10 @@ def export_readings() -> Any:
                 guess,
             ]
 
-    return _as_file(rows(), f"{asking.garden().slug}-readings.csv")
+    return _as_file(rows(), f"{request_context.garden().slug}-readings.csv")
 
 
-@asking.in_garden
+@request_context.in_garden
 def entry(event_id: str) -> Any:
     """One entry: what it says, to correct or to take back."""
     found = next((e for e in record.events() if e.id == event_id), None)
@@ -137,18 +153,18 @@ def entry(event_id: str) -> Any:
         try:
             form.take()
             fields, at = _corrected(form, found)
-            made = write(lambda w: deeds.correct(w, event_id, fields, at))
+            made = write(lambda w: actions.correct(w, event_id, fields, at))
             flash("Corrected; the first entry stays in the record.", f"undo:{made.id}" if made is not None else "message")
-            return redirect(url_for("book.entry", slug=asking.garden().slug, event_id=event_id))
+            return redirect(url_for("book.entry", slug=request_context.garden().slug, event_id=event_id))
         except Refusal as e:
             form.tell(e)
             refusal = e
-    say = asking.speech()
+    fmt = request_context.formatter()
     return render_template(
         "book/entry.html",
         e=found,
-        words=entry_words(found, say),
-        when=say.moment(found.at),
+        words=entry_words(found, fmt),
+        when=fmt.moment(found.at),
         rows=_asked(found),
         refusal=refusal,
         form=form,

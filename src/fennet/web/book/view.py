@@ -13,9 +13,9 @@ from fennet.core.records import Event, Journal
 from fennet.journal.times import zone_of
 from fennet.operations.acting import Refusal
 from fennet.operations.readings import HandReading
+from fennet.presentation.entries import QUANTITY_WORDS, deed_words, measured_words, subject_of
+from fennet.presentation.formatter import Formatter
 from fennet.storage import queries
-from fennet.telling.entries import QUANTITY_WORDS, deed_words, measured_words, subject_of
-from fennet.telling.speech import Speech
 from fennet.web import query
 from fennet.web.parts import part
 
@@ -104,12 +104,12 @@ def reach(journal: Journal, events: list[Event], thing: str) -> set[str] | None:
     return out
 
 
-def _entry(e: Event, say: Speech) -> Line:
-    return Line(e.at, say.moment(e.at), subject_of(e.fields), deed_words(e.kind, e.fields, say), e.kind, e.by or "", e.id)
+def _entry(e: Event, fmt: Formatter) -> Line:
+    return Line(e.at, fmt.moment(e.at), subject_of(e.fields), deed_words(e.kind, e.fields, fmt), e.kind, e.by or "", e.id)
 
 
 def lines(
-    c: Connection, journal: Journal, events: list[Event], garden_id: int, wanted: Filter, say: Speech, most: int = MOST
+    c: Connection, journal: Journal, events: list[Event], garden_id: int, wanted: Filter, fmt: Formatter, most: int = MOST
 ) -> list[Line]:
     """The lines a filter asks for, the newest first; at most `most`."""
     first, end = wanted.span(journal.garden.timezone)
@@ -123,22 +123,22 @@ def lines(
             named = {str(v) for k, v in e.fields.items() if k in ("batch", "tray", "lamp", "mat", "fan", "place", "to_batch")}
             if ids is None or named & ids:
                 # An entry that cannot be told in words is still there to be opened and taken back.
-                bare = Line(e.at, say.moment(e.at), "", e.kind.replace("_", " "), e.kind, e.by or "", e.id)
-                out.append(part(f"entry {e.id}", partial(_entry, e, say), bare, light=True))
+                bare = Line(e.at, fmt.moment(e.at), "", e.kind.replace("_", " "), e.kind, e.by or "", e.id)
+                out.append(part(f"entry {e.id}", partial(_entry, e, fmt), bare, light=True))
     hand = [s.id for s in journal.sources if s.kind in HAND_KINDS] + ["by-hand"]
     loggers = [s.id for s in journal.sources if s.kind not in HAND_KINDS and s.id != "by-hand"]
     places = sorted(ids) if ids is not None else None
     if wanted.kind in ("", READINGS):
         for r in queries.readings_given(c, garden_id, first, end, places, hand, most, newest=True):
             bare_words = f"{r.quantity.replace('_', ' ')} {r.value:g} {r.unit}"
-            told = part("a reading", partial(measured_words, r.quantity, r.value, r.unit, say), bare_words, light=True)
+            told = part("a reading", partial(measured_words, r.quantity, r.value, r.unit, fmt), bare_words, light=True)
             words = told + (", a guess" if r.estimated else "")
             token = (
                 HandReading(r.place, r.quantity, r.value, r.unit, r.at, r.source or "").token
                 if r.source == "by-hand" or r.unit == "g"
                 else ""
             )
-            out.append(Line(r.at, say.moment(r.at), r.place, words, "reading", r.source or "", token=token))
+            out.append(Line(r.at, fmt.moment(r.at), r.place, words, "reading", r.source or "", token=token))
     if wanted.kind == LOGGERS and loggers:
         z = zone_of(journal.garden.timezone)
         for day, place, quantity, source, n, low, high in queries.reading_days(
@@ -146,12 +146,12 @@ def lines(
         ):
             at = datetime(day.year, day.month, day.day, 12, tzinfo=z)
             span = (
-                f"{say.temperature(low, unit=False)}–{say.temperature(high)}"
+                f"{fmt.temperature(low, unit=False)}–{fmt.temperature(high)}"
                 if "temperature" in quantity
                 else f"{low:g}–{high:g}"
             )
             out.append(
-                Line(at, say.day(at), place, f"{QUANTITY_WORDS.get(quantity, quantity)} {span}, {n} readings", "logger", source)
+                Line(at, fmt.day(at), place, f"{QUANTITY_WORDS.get(quantity, quantity)} {span}, {n} readings", "logger", source)
             )
     out.sort(key=lambda line: line.at, reverse=True)
     return out[:most]

@@ -9,7 +9,7 @@ from flask import abort, flash, redirect, render_template, url_for
 from fennet.core.records import Event, Journal
 from fennet.operations import care
 from fennet.operations.acting import Refusal, WriteContext
-from fennet.web import asking, record
+from fennet.web import record, request_context
 from fennet.web.care.forms import DropForm, FeedForm, PotUpForm, PrickOutForm, ProductForm
 from fennet.web.care.view import PotView, feed_view, pot_view
 from fennet.web.forms import Form, submitted
@@ -19,7 +19,7 @@ from fennet.web.writes import write
 CAUTION = "The label is the law. Measure, keep feed from children and pets, and never in drink bottles."
 
 
-@asking.in_garden
+@request_context.in_garden
 def feed() -> Any:
     """Which trays are fed when, how strong, and how much of what; one press logs it."""
     form = FeedForm()
@@ -28,7 +28,7 @@ def feed() -> Any:
 
     def log(w: WriteContext) -> list[Event]:
         # Whether they are too young is judged by the record as it stands.
-        view = feed_view(record.answers_in_turn(), asking.speech())
+        view = feed_view(record.answers_in_turn(), request_context.formatter())
         young = any(r.young for r in view.rows if r.tray in trays)
         return care.log_fed(w, trays, form.product.data or "", form.mg.data, form.sure.data, young)
 
@@ -43,18 +43,18 @@ def feed() -> Any:
         return _feed_page(form, ProductForm(formdata=None), e)
     if made:
         flash(f"{', '.join(trays)} fed at {form.mg.data:g} mg of nitrogen a litre.", f"undo:{made[-1].id}")
-    return redirect(url_for("care.feed", slug=asking.garden().slug))
+    return redirect(url_for("care.feed", slug=request_context.garden().slug))
 
 
 def _feed_page(form: FeedForm, product: ProductForm, refusal: Refusal | None = None) -> Any:
-    view = record.remembered(("feed",), lambda: feed_view(record.answers(), asking.speech()))
+    view = record.remembered(("feed",), lambda: feed_view(record.answers(), request_context.formatter()))
     if form.mg.data is None and not form.mg.given and view.rows:
         form.mg.data = view.rows[0].mg
     page = render_template("care/feed.html", v=view, refusal=refusal, form=form, product=product, caution=CAUTION)
     return page, 400 if refusal else 200
 
 
-@asking.in_garden
+@request_context.in_garden
 def products() -> Any:
     """A feed onto the shelf with its label's figures, or off it."""
     form, dropping = ProductForm(), DropForm()
@@ -72,17 +72,17 @@ def products() -> Any:
     except Refusal as e:
         form.tell(e)
         return _feed_page(FeedForm(formdata=None), form, e)
-    return redirect(url_for("care.feed", slug=asking.garden().slug))
+    return redirect(url_for("care.feed", slug=request_context.garden().slug))
 
 
-@asking.in_garden
+@request_context.in_garden
 def pot_up(batch_id: str) -> Any:
     """Cells to pots, or a crowd to cells: how many, into what, where they stand, buried or not."""
     a = record.answers()
     batch = next((b for b in a.journal.batches if b.id == batch_id and b.sown_at.timestamp() <= a.at_s), None)
     if batch is None:
         abort(404)
-    view = pot_view(a, plans.plan(), batch, asking.speech())
+    view = pot_view(a, plans.plan(), batch, request_context.formatter())
     pricking = submitted() and bool(PrickOutForm().tray.raw_data)
     prick, pot = _pot_forms(view, a.journal, pricking)
     refusal: Refusal | None = None
@@ -116,7 +116,7 @@ def _pricked(form: PrickOutForm, batch_id: str) -> Any:
     n, tray = form.n.data, str(form.tray.data or "")
     to = write(lambda w: care.prick_out(w, batch_id, tray, n, form.buried.data))
     flash(f"{n} pricked out into {tray} as {to}. Its history goes with it.")
-    return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=tray))
+    return redirect(url_for("tray.show", slug=request_context.garden().slug, tray_id=tray))
 
 
 def _potted(form: PotUpForm, batch_id: str) -> Any:
@@ -131,4 +131,4 @@ def _potted(form: PotUpForm, batch_id: str) -> Any:
 
     tray, to = write(work) or ("", batch_id)
     flash(f"{form.n.data} potted up into {tray}{'' if to == batch_id else f' as {to}'}. Its history goes with it.")
-    return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=tray))
+    return redirect(url_for("tray.show", slug=request_context.garden().slug, tray_id=tray))

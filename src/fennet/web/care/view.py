@@ -18,9 +18,9 @@ from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.core.stretch import thermal_age
 from fennet.core.targets import practice_of
 from fennet.operations.care import space_left_mm2
-from fennet.telling.planning import day_words
-from fennet.telling.speech import Speech
-from fennet.telling.work import HOLDS
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.planning import day_words
+from fennet.presentation.work import HOLDS
 from fennet.web import answers
 from fennet.web.parts import Untold, untold
 from fennet.web.trays.view import batch_name
@@ -91,7 +91,7 @@ def products_of(journal: Journal) -> tuple[list[Product], list[str]]:
     return out, faults
 
 
-def feed_view(a: Answers, say: Speech) -> FeedView:
+def feed_view(a: Answers, fmt: Formatter) -> FeedView:
     journal, events, at_s, table = a.journal, a.events, a.at_s, a.table
     by_tray: dict[str, list[tuple[Batch, Conditions]]] = {}
     alive: list[Batch] = []
@@ -115,14 +115,14 @@ def feed_view(a: Answers, say: Speech) -> FeedView:
         last = [e for e in events if e.kind == "fed" and e.fields["tray"] == tray.id]
         young = all(leaves_made(table.get(x.crop), care.age, events, x) < 1 for x, care in found)
         names = ", ".join(batch_name(x, table.get(x.crop).name) for x, _ in inside)
-        when = "now" if due.due_s <= at_s else say.day(due.due_s)
+        when = "now" if due.due_s <= at_s else fmt.day(due.due_s)
         hold = "; ".join(HOLDS[h] for h in due.hold)
         takes_l, now = takes_up_l(tray), due.due_s <= at_s and not due.hold
         litres += takes_l if now else 0.0
         rows.append(
             FeedRow(
-                tray.id, names, when, f"{say.number(due.n_mg_per_l, 0)} mg N a litre", due.n_mg_per_l, say.litres(takes_l),
-                say.day(last[-1].at) if last else "never", hold, young, now,
+                tray.id, names, when, f"{fmt.number(due.n_mg_per_l, 0)} mg N a litre", due.n_mg_per_l, fmt.litres(takes_l),
+                fmt.day(last[-1].at) if last else "never", hold, young, now,
             )
         )  # fmt: skip
     rows.sort(key=lambda r: (not r.due, r.when != "now", r.tray))
@@ -130,30 +130,30 @@ def feed_view(a: Answers, say: Speech) -> FeedView:
     practice = practice_of(journal.garden)
     strengths = sorted({r.mg for r in rows}) or [50.0]
     return FeedView(
-        rows, [_product(p, strengths, litres or 1.0, say) for p in products], say.number(BURNS_MG, 0),
+        rows, [_product(p, strengths, litres or 1.0, fmt) for p in products], fmt.number(BURNS_MG, 0),
         (practice["first_feed"].replace("_", " "), practice["feed_strength"].replace("_", " ")), faults,
         untold((b.id, batch_name(b, table.get(b.crop).name)) for b in alive),
     )  # fmt: skip
 
 
-def _product(p: Product, strengths: list[float], litres: float, say: Speech) -> ProductView:
+def _product(p: Product, strengths: list[float], litres: float, fmt: Formatter) -> ProductView:
     dose = f"{p.dose_ml_per_l:g} ml" if p.liquid else f"{p.dose_g_per_l:g} g" if p.dose_g_per_l is not None else "no dose"
     label = f"N-P-K {p.n_pct:g}-{p.p_pct:g}-{p.k_pct:g}, label {dose} a litre"
     if p.label_mg_per_l is not None:
-        label += f" = {say.number(p.label_mg_per_l, 0)} mg N a litre"
+        label += f" = {fmt.number(p.label_mg_per_l, 0)} mg N a litre"
         if p.label_mg_per_l > BURNS_MG:
             label += ", which burns seedlings: dilute"
     doses: list[Dose] = [dose_for(p, mg, litres) for mg in strengths]
     told = []
     for d in doses:
-        part = f"{say.percent(d.of_label)} of the label’s dose" if d.of_label else ""
-        whole = f"{say.number(d.total, 2)} {d.unit} in {say.litres(litres)}"
-        told.append((f"{say.number(d.n_mg_per_l, 0)} mg N", f"{say.number(d.per_litre, 2)} {d.unit} a litre", whole, part))
-    view = working_view(f"w-feed-{p.id}".replace(".", "-").replace(" ", "-"), doses[0].working, say)
+        part = f"{fmt.percent(d.of_label)} of the label’s dose" if d.of_label else ""
+        whole = f"{fmt.number(d.total, 2)} {d.unit} in {fmt.litres(litres)}"
+        told.append((f"{fmt.number(d.n_mg_per_l, 0)} mg N", f"{fmt.number(d.per_litre, 2)} {d.unit} a litre", whole, part))
+    view = working_view(f"w-feed-{p.id}".replace(".", "-").replace(" ", "-"), doses[0].working, fmt)
     return ProductView(p.name, label, told, view)
 
 
-def pot_view(a: Answers, plan: Plan, batch: Batch, say: Speech) -> PotView:
+def pot_view(a: Answers, plan: Plan, batch: Batch, fmt: Formatter) -> PotView:
     journal, events, at_s = a.journal, a.events, a.at_s
     crop = a.table.get(batch.crop)
     alive = left_of(batch, events)
@@ -180,7 +180,7 @@ def pot_view(a: Answers, plan: Plan, batch: Batch, say: Speech) -> PotView:
     space = pot_space(plan, batch.id, alive, pot_mm, True)
     plan_words = ""
     if space is not None:
-        full = f"{say.percent(space.share)} full at the most, in the week of {day_words(space.monday, say)}"
+        full = f"{fmt.percent(space.share)} full at the most, in the week of {day_words(space.monday, fmt)}"
         plan_words = f"As planned, and with {'it' if alive == 1 else f'all {alive}'} potted, the shelves are {full}."
     return PotView(
         batch, name, here, alive, pot_mm, stem, why, places, crop.growth.pricks_out, trays,

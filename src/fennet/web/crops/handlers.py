@@ -9,17 +9,17 @@ from flask import abort, render_template
 from fennet.crops import CropTable, UnknownCrop, shipped
 from fennet.crops.table import plain
 from fennet.storage import queries
-from fennet.web import asking, query
+from fennet.web import query, request_context
 from fennet.web.workings import figure_rows
 
 RESPONSE_AT_C = (5, 10, 15, 18, 20, 22, 25, 28, 30, 33, 35)
 
 
 def _table() -> CropTable:
-    return shipped().with_own(queries.own_crops(asking.reading(), asking.garden().id))
+    return shipped().with_own(queries.own_crops(request_context.reading(), request_context.garden().id))
 
 
-@asking.in_garden
+@request_context.in_garden
 def index() -> Any:
     wanted = query.text("q")
     crops = [c for c in _table() if not wanted or any(plain(wanted) in plain(n) for n in (c.id, c.name, *c.synonyms))]
@@ -33,12 +33,12 @@ def index() -> Any:
     return render_template("crops/index.html", rows=rows, q=wanted, nearest=nearest)
 
 
-@asking.in_garden
+@request_context.in_garden
 def show(crop_id: str) -> Any:
     try:
         crop = _table().get(crop_id)
     except UnknownCrop:
         abort(404)
     response = [(t, crop.response.days_to_half(t), float(crop.response.share(t))) for t in RESPONSE_AT_C]
-    figures = figure_rows(crop.figures(), asking.speech())
+    figures = figure_rows(crop.figures(), request_context.formatter())
     return render_template("crops/show.html", crop=crop, response=response, figures=figures)

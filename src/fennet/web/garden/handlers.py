@@ -7,17 +7,17 @@ from typing import Any
 from flask import redirect, render_template, url_for
 from flask_login import login_required
 
-from fennet.web import asking
+from fennet.web import request_context
 
 
 @login_required
 def none() -> Any:
-    if asking.my_gardens():
+    if request_context.my_gardens():
         return redirect(url_for("home"))
     return render_template("error.html", title="No garden yet", words="An owner of a garden can invite you to it.")
 
 
-@asking.in_garden
+@request_context.in_garden
 def more() -> Any:
     """What has no place in the phone's bar."""
     return render_template("more.html")

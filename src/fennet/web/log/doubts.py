@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from fennet.core.doubts import Doubt, doubt_feed, doubt_weight
-from fennet.journal.log_line import Deed, Measured, Said
-from fennet.telling.doubts import doubt_words
-from fennet.web import asking, record
+from fennet.journal.log_line import Action, Measured, Said
+from fennet.presentation.doubts import doubt_words
+from fennet.web import record, request_context
 
 
 def doubts(said: Said) -> list[str]:
@@ -15,9 +15,9 @@ def doubts(said: Said) -> list[str]:
     for part in said.parts:
         if isinstance(part, Measured) and part.quantity == "moisture" and part.unit == "g":
             found.append(doubt_weight(journal.sources, part.place, part.value, at_s))
-        elif isinstance(part, Deed) and part.kind == "fed" and part.fields.get("n_mg_per_l") is not None:
+        elif isinstance(part, Action) and part.kind == "fed" and part.fields.get("n_mg_per_l") is not None:
             table = record.answers().table
             crops = {b.crop: table.get(b.crop) for b in journal.batches}
             found.append(doubt_feed(journal, crops, part.fields["tray"], part.fields["n_mg_per_l"], record.events(), at_s))
-    say = asking.speech()
-    return [doubt_words(d, say) for d in found if d is not None]
+    fmt = request_context.formatter()
+    return [doubt_words(d, fmt) for d in found if d is not None]

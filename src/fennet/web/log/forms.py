@@ -12,7 +12,7 @@ class LineForm(Form):
 
     line = Words("Log line", LONGEST_LINE)
     tray = Many()
-    deed = Hidden(longest=60)
+    action = Hidden(longest=60)
     when = Words("When", 60)
     note = Words("A note", 800)
 
@@ -22,7 +22,7 @@ class LineForm(Form):
         if self.note.data:
             # A note's own words are not a time.
             return f"{trays} note {self.note.data.replace('@', ' at ')}"
-        line = f"{trays} {self.deed.data}".strip() if self.deed.data else self.line.data or ""
+        line = f"{trays} {self.action.data}".strip() if self.action.data else self.line.data or ""
         return f"{line} @ {self.when.data}" if self.when.data and "@" not in line else line
 
 

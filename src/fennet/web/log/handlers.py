@@ -12,8 +12,8 @@ from fennet.journal.log_line import Misread, Said, Scene, scene_of, suggest, und
 from fennet.journal.times import zone_of
 from fennet.operations import log_line
 from fennet.operations.acting import Refusal, WriteContext
-from fennet.telling.entries import entry_words, said_words
-from fennet.web import asking, query, record
+from fennet.presentation.entries import entry_words, said_words
+from fennet.web import query, record, request_context
 from fennet.web.auth.handlers import inside
 from fennet.web.forms import Form, submitted
 from fennet.web.log.doubts import doubts
@@ -21,7 +21,7 @@ from fennet.web.log.forms import LONGEST_LINE, LineForm, UndoForm
 from fennet.web.writes import write
 
 #: The deeds of the thumb's page, said of the trays that are chosen there: words on the button, and what it says.
-THUMB_DEEDS = [
+THUMB_ACTIONS = [
     ("Watered below", "watered below"), ("Misted", "misted"), ("1 dust-dry", "feel 1"), ("2 pale top", "feel 2"),
     ("3 even", "feel 3"), ("4 dark", "feel 4"), ("5 glistening", "feel 5"), ("Cover on", "cover on"), ("Vented", "cover vent"),
     ("Cover off", "cover off"), ("To light", "to light"), ("Turned", "turned"),
@@ -33,8 +33,10 @@ MOST_TOKENS = 200
 
 def scene(at: datetime | None = None) -> Scene:
     """What a line may speak of in this garden at a moment, now if none is given."""
-    zone = zone_of(asking.garden().garden.timezone)
-    return scene_of(record.journal(), record.events(), at or asking.now(), zone, asking.speech().temperature_unit)
+    zone = zone_of(request_context.garden().garden.timezone)
+    return scene_of(
+        record.journal(), record.events(), at or request_context.now(), zone, request_context.formatter().temperature_unit
+    )
 
 
 def understood(line: str, pressed: datetime) -> Said:
@@ -44,10 +46,10 @@ def understood(line: str, pressed: datetime) -> Said:
 
 
 def _back(form: Form) -> str:
-    return inside(form.back.data) or url_for("log.log", slug=asking.garden().slug)
+    return inside(form.back.data) or url_for("log.log", slug=request_context.garden().slug)
 
 
-@asking.in_garden
+@request_context.in_garden
 def log() -> Any:
     """The log page; a line sent is written, or the page says what was not understood and how it would read mended."""
     form = LineForm()
@@ -69,15 +71,15 @@ def log() -> Any:
             _tell(done)
             return redirect(_back(form))
     events = list(reversed(record.events()))[:SHOWN]
-    say = asking.speech()
+    fmt = request_context.formatter()
     trays = [t.id for t in record.journal().trays if t.until is None]
     return render_template(
         "log/log.html",
         line=line,
         trouble=trouble,
-        entries=[(say.moment(e.at), entry_words(e, say), e.by or "") for e in events],
+        entries=[(fmt.moment(e.at), entry_words(e, fmt), e.by or "") for e in events],
         trays=trays,
-        deeds=THUMB_DEEDS,
+        actions=THUMB_ACTIONS,
         chosen=form.tray.data or [],
         back=_back(form) if submitted() else "",
     ), 400 if trouble else 200
@@ -88,30 +90,30 @@ def _tell(done: tuple[Said, log_line.Written] | None) -> None:
         flash("That was logged already.")
         return
     said, written = done
-    words = said_words(said, asking.speech()).removesuffix("; now")
+    words = said_words(said, request_context.formatter()).removesuffix("; now")
     flash(f"Logged. {words}.", f"undo:{written.undo}")
     for words in doubts(said):
         flash(words, "error")
-    for trouble in written.troubles:
+    for trouble in written.room_problems:
         flash(f"{trouble.words} {trouble.mend}", "error")
 
 
-@asking.in_garden
+@request_context.in_garden
 def echo() -> Any:
     """What a line would be understood to say, and how it may go on; nothing is written."""
     line = query.text("line", longest=LONGEST_LINE)
     here = scene()
     answer: dict[str, Any] = {"line": line, "suggestions": [{"line": s.line, "means": s.means} for s in suggest(line, here)]}
     try:
-        said = understood(line, asking.now())
-        answer["echo"] = said_words(said, asking.speech())
+        said = understood(line, request_context.now())
+        answer["echo"] = said_words(said, request_context.formatter())
         answer["doubt"] = " ".join(doubts(said))
     except Misread as e:
         answer["trouble"] = {"reason": e.reason, "start": e.start, "given": e.given, "accepted": e.accepted, "mend": e.mend}
     return answer, 200, {"Cache-Control": "no-store"}
 
 
-@asking.in_garden
+@request_context.in_garden
 def undo() -> Any:
     """Take back what was logged a moment ago, or bring it back."""
     form = UndoForm()

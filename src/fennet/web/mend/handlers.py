@@ -13,7 +13,7 @@ from wtforms import Field
 from fennet.core.records import RecordFault
 from fennet.operations import mending
 from fennet.operations.acting import Refusal
-from fennet.web import asking, record
+from fennet.web import record, request_context
 from fennet.web.forms import Day, Figure, Form, Hidden, Moment, Tick, Words, made_of, submitted
 from fennet.web.writes import write
 
@@ -31,7 +31,7 @@ class MendForm(Form):
     none = Tick()
 
 
-@asking.in_garden
+@request_context.in_garden
 def mend() -> Any:
     """What cannot be read of the stored record: what stands there, and a better value for it."""
     faults = record.faults()
@@ -43,7 +43,7 @@ def mend() -> Any:
         )
         if fault is None:
             flash("That is mended already.")
-            return redirect(url_for("mend.mend", slug=asking.garden().slug))
+            return redirect(url_for("mend.mend", slug=request_context.garden().slug))
         told = _form(fault)()
         try:
             told.take()
@@ -52,13 +52,13 @@ def mend() -> Any:
                 raise Refusal("Type what it should be, or leave it out.", "value")
             write(lambda w: mending.mend(w, fault.section, fault.id, fault.field, value))
             flash(f"{fault.id}: mended.")
-            return redirect(url_for("mend.mend", slug=asking.garden().slug))
+            return redirect(url_for("mend.mend", slug=request_context.garden().slug))
         except Refusal as e:
             # The form has one field, whatever the record calls it.
             told.tell(Refusal(e.reason, "value", e.given))
     if not faults and not submitted():
         flash("Nothing of the record needs mending.")
-        return redirect(url_for("book.book", slug=asking.garden().slug))
+        return redirect(url_for("book.book", slug=request_context.garden().slug))
     forms = [
         (
             _name(f),

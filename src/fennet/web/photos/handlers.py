@@ -8,7 +8,7 @@ from flask import Response, abort, flash, redirect, url_for
 
 from fennet.operations import photos
 from fennet.operations.acting import Refusal
-from fennet.web import asking
+from fennet.web import request_context
 from fennet.web.auth.handlers import inside
 from fennet.web.forms import Form, Hidden, Moment, file_of
 from fennet.web.writes import write
@@ -21,10 +21,10 @@ class PhotoForm(Form):
 
 
 def _back(form: PhotoForm) -> Any:
-    return redirect(inside(form.back.data) or url_for("today.today", slug=asking.garden().slug))
+    return redirect(inside(form.back.data) or url_for("today.today", slug=request_context.garden().slug))
 
 
-@asking.in_garden
+@request_context.in_garden
 def add() -> Any:
     form = PhotoForm()
     try:
@@ -37,18 +37,18 @@ def add() -> Any:
     return _back(form)
 
 
-@asking.in_garden
+@request_context.in_garden
 def photo(number: int) -> Any:
     return _image(number, thumbnail=False)
 
 
-@asking.in_garden
+@request_context.in_garden
 def thumb(number: int) -> Any:
     return _image(number, thumbnail=True)
 
 
 def _image(number: int, thumbnail: bool) -> Response:
-    data = photos.content(asking.reading(), asking.garden().id, number, thumbnail)
+    data = photos.content(request_context.reading(), request_context.garden().id, number, thumbnail)
     if data is None:
         abort(404)
     response = Response(data, mimetype="image/jpeg")
@@ -56,7 +56,7 @@ def _image(number: int, thumbnail: bool) -> Response:
     return response
 
 
-@asking.in_garden
+@request_context.in_garden
 def withdraw(number: int) -> Any:
     form = PhotoForm()
     write(lambda w: photos.withdraw(w, number, back=form.again.data == "1"))

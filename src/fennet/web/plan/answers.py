@@ -9,13 +9,13 @@ from functools import partial
 
 from fennet.core.planning.plan import MOST_SOWINGS, MOST_WANTS, Outdoors, Plan, beyond
 from fennet.core.records import Want
-from fennet.web import asking, record
+from fennet.web import record, request_context
 from fennet.web.parts import PartNote, part, tell
 
 
 def today() -> date:
     """The garden's day."""
-    return asking.speech().local(asking.now()).date()
+    return request_context.formatter().local(request_context.now()).date()
 
 
 def nights() -> Outdoors:

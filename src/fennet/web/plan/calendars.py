@@ -8,9 +8,9 @@ from flask import Response, abort, flash, g, redirect, render_template, url_for
 
 from fennet.operations import planning
 from fennet.operations.acting import Refusal
+from fennet.presentation import calendar as calendars
 from fennet.storage import queries
-from fennet.telling import calendar as calendars
-from fennet.web import asking
+from fennet.web import request_context
 from fennet.web.forms import submitted
 from fennet.web.limits import limiter
 from fennet.web.plan import answers
@@ -19,7 +19,7 @@ from fennet.web.writes import write
 
 
 def _answer(name: str, download: str = "") -> Response:
-    body = calendars.calendar(answers.plan(), name, asking.speech(), asking.now())
+    body = calendars.calendar(answers.plan(), name, request_context.formatter(), request_context.now())
     response = Response(body, mimetype="text/calendar; charset=utf-8")
     if download:
         response.headers["Content-Disposition"] = f'attachment; filename="{download}"'
@@ -27,12 +27,12 @@ def _answer(name: str, download: str = "") -> Response:
     return response
 
 
-@asking.in_garden
+@request_context.in_garden
 def file() -> Any:
-    return _answer(asking.garden().garden.name, f"{asking.garden().slug}-plan.ics")
+    return _answer(request_context.garden().garden.name, f"{request_context.garden().slug}-plan.ics")
 
 
-@asking.in_garden
+@request_context.in_garden
 def calendar() -> Any:
     """Addresses given out; a new one is shown once."""
     fresh = ""
@@ -43,20 +43,20 @@ def calendar() -> Any:
             if revoked := form.revoke.data:
                 write(lambda w: planning.revoke_address(w, revoked))
                 flash("Taken back: whoever has that address sees nothing from now on.")
-                return redirect(url_for("plan.calendar", slug=asking.garden().slug))
+                return redirect(url_for("plan.calendar", slug=request_context.garden().slug))
             made = write(planning.make_address)
             if made is not None:
-                fresh = asking.settings().public_url.rstrip("/") + url_for("plan.feed", token=made.token)
+                fresh = request_context.settings().public_url.rstrip("/") + url_for("plan.feed", token=made.token)
         except Refusal as e:
             flash(e.reason, "error")
-    given = queries.calendar_addresses(asking.reading(), asking.garden().id)
+    given = queries.calendar_addresses(request_context.reading(), request_context.garden().id)
     return render_template("plan/calendar.html", given=given, fresh=fresh)
 
 
 @limiter.limit("60 per minute")
 def feed(token: str) -> Any:
     """A garden's calendar to whoever has its secret address, and nothing else of the garden."""
-    found = queries.garden_of_address(asking.reading(), planning.hashed(token)) if len(token) < 100 else None
+    found = queries.garden_of_address(request_context.reading(), planning.hashed(token)) if len(token) < 100 else None
     if found is None:
         abort(404)
     g.garden = found

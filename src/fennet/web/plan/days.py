@@ -15,8 +15,8 @@ from fennet.core.stock import seeds_left
 from fennet.journal.cells import parse_cells, spoken_cells
 from fennet.operations import sowing
 from fennet.operations.acting import Refusal
-from fennet.telling.planning import day_words, note_words, sowing_words
-from fennet.web import asking, query, record
+from fennet.presentation.planning import day_words, note_words, sowing_words
+from fennet.web import query, record, request_context
 from fennet.web.forms import Form, Hidden, Words, made_of, submitted
 from fennet.web.plan import answers
 from fennet.web.plan.forms import DayLineForm
@@ -57,14 +57,14 @@ class LineView:
     bag: str
 
 
-@asking.in_garden
+@request_context.in_garden
 def day(day: str) -> Any:
     """What one day sows; a line sends itself when it is done."""
     chosen = answers.today() if day == "today" else query.day(day)
     if chosen is None:
         abort(404)
     plan, journal = answers.plan(), record.journal()
-    say, now_s = asking.speech(), asking.now().timestamp()
+    fmt, now_s = request_context.formatter(), request_context.now().timestamp()
     lines = lines_of(plan, chosen, journal, record.events(), room_at(journal, record.events(), now_s), now_s)
     if submitted():
         form = LineForm()
@@ -73,24 +73,24 @@ def day(day: str) -> Any:
             flash(_sown(form, lines, journal))
         except Refusal as e:
             flash(e.reason, "error")
-        return redirect(url_for("plan.day", slug=asking.garden().slug, day=day))
+        return redirect(url_for("plan.day", slug=request_context.garden().slug, day=day))
     left = seeds_left(journal, now_s)
     days = sorted({p.sow_on for p in plan.sowings if p.sow_on})
-    done = [b for b in journal.batches if say.local(b.sown_at).date() == chosen and b.from_batch is None]
+    done = [b for b in journal.batches if fmt.local(b.sown_at).date() == chosen and b.from_batch is None]
     return render_template(
         "plan/day.html",
         day=chosen,
-        title=day_words(chosen, say),
-        lines=[_view(x, left, say) for x in lines],
+        title=day_words(chosen, fmt),
+        lines=[_view(x, left, fmt) for x in lines],
         done=done,
-        days=[(d, day_words(d, say), sum(1 for p in plan.sowings if p.sow_on == d)) for d in days],
+        days=[(d, day_words(d, fmt), sum(1 for p in plan.sowings if p.sow_on == d)) for d in days],
         starts=[(sowing_words(p), PRETREAT_WORDS[p.draft.crop.pretreatment]) for p in plan.sowings if p.pretreat_from == chosen],
         early=chosen > answers.today(),
         crops=record.answers().table,
     )
 
 
-def _view(x: Line, left: dict[str, int], say: Any) -> LineView:
+def _view(x: Line, left: dict[str, int], fmt: Any) -> LineView:
     d = x.p.draft
     lot = d.lot
     packet = ", ".join(filter(None, [lot.source, f"packed {lot.packed}" if lot.packed else ""])) if lot else ""
@@ -105,14 +105,14 @@ def _view(x: Line, left: dict[str, int], say: Any) -> LineView:
         packet,
         left.get(lot.id) if lot else None,
         [(tray, spoken_cells(cells), len(cells)) for tray, cells in x.places],
-        "on the surface" if x.depth_mm <= 0 else f"{say.length(x.depth_mm)} deep",
+        "on the surface" if x.depth_mm <= 0 else f"{fmt.length(x.depth_mm)} deep",
         COVERING_WORDS[x.covered_with],
         where,
-        say.temperature(x.setpoint_c, 0) if x.setpoint_c is not None else "",
+        fmt.temperature(x.setpoint_c, 0) if x.setpoint_c is not None else "",
         treated,
-        [note_words(n, say, d.crop.name) for n in d.notes if n.kind in ("short_of_seed", "dead_seed", "past", "buy_plants")],
+        [note_words(n, fmt, d.crop.name) for n in d.notes if n.kind in ("short_of_seed", "dead_seed", "past", "buy_plants")],
         caution,
-        say.temperature(x.p.heat.soil_c, 0) if x.p.heat else "",
+        fmt.temperature(x.p.heat.soil_c, 0) if x.p.heat else "",
     )
 
 
@@ -163,20 +163,20 @@ def _sown(form: Form, lines: list[Line], journal: Journal) -> str:
     template = Batch(
         id="new",
         crop=d.crop.id,
-        sown_at=asking.now(),
+        sown_at=request_context.now(),
         cells=1,
         set_up=cast(Any, d.much.set_up),
         mix=Mix(kind="seed_mix"),
         practice=dict(d.want.practice),
     )
-    deeds: list[tuple[str, dict[str, Any]]] = []
+    actions: list[tuple[str, dict[str, Any]]] = []
     for tray, _ in given:
         if form["covered"].data:
-            deeds.append(("cover", {"tray": tray, "on": True}))
+            actions.append(("cover", {"tray": tray, "on": True}))
         if form["mat"].data and line.mat and tray == given[0][0]:
-            deeds.append(("mat", {"mat": line.mat, "tray": tray, "on": True, "setpoint_c": round(line.setpoint_c or 0, 1)}))
+            actions.append(("mat", {"mat": line.mat, "tray": tray, "on": True, "setpoint_c": round(line.setpoint_c or 0, 1)}))
     at = form.pressed
-    ids = write(lambda w: sowing.sow_in_trays(w, one, template, at, deeds)) or []
+    ids = write(lambda w: sowing.sow_in_trays(w, one, template, at, actions)) or []
     cells_sown = sum(len(cells) for _, cells in given)
     return (
         f"Sown: {cells_sown} cells of {sowing_words(line.p)} ({', '.join(ids)}). Set it aside before the next packet is opened."
@@ -192,6 +192,6 @@ def _laid(form: Form, line: Line) -> str:
     one = sowing.Sowing(
         d.crop.id, (), 1, None, d.want.variety, d.lot.id if d.lot else None, None, treated, answers.positions()[d.at], d.key
     )
-    template = Batch(id="new", crop=d.crop.id, sown_at=asking.now(), seeds=1, practice=dict(d.want.practice))
+    template = Batch(id="new", crop=d.crop.id, sown_at=request_context.now(), seeds=1, practice=dict(d.want.practice))
     made = write(lambda w: sowing.lay_in_towel(w, one, seeds, template))
     return f"{seeds} seeds of {sowing_words(line.p)} lie in the towel ({made}). Open it daily; each live one gets a cell."

@@ -55,7 +55,7 @@ class MinimaForm(Form):
 
 class VersionForm(Form):
     name = Words("Keep the plan as it is, under the name", 80, required="Give the version a name.")
-    deed = Choice("", {"keep": "keep", "restore": "take up", "drop": "drop"})
+    action = Choice("", {"keep": "keep", "restore": "take up", "drop": "drop"})
 
 
 class CalendarForm(Form):

@@ -11,12 +11,12 @@ from flask import flash, redirect, render_template, url_for
 from fennet.core.planning.frost import HALF_YEAR_D, midwinter, season_of
 from fennet.core.planning.gate import ACCEPTED_RISK, next_opening
 from fennet.core.targets import practice_of
-from fennet.journal.aside import FormatError
 from fennet.journal.readings_csv import decode
+from fennet.journal.rejected import FormatError
 from fennet.operations import planning
 from fennet.operations.acting import Refusal
-from fennet.telling.planning import day_words, note_words
-from fennet.web import asking, record
+from fennet.presentation.planning import day_words, note_words
+from fennet.web import record, request_context
 from fennet.web.forms import file_of, submitted
 from fennet.web.plan import answers
 from fennet.web.plan.forms import MinimaForm
@@ -44,7 +44,7 @@ class GateRow:
     notes: list[str]
 
 
-@asking.in_garden
+@request_context.in_garden
 def frost() -> Any:
     """Curves of the chance of a later frost, when each wanted crop may go out, and the record of minima."""
     form, refusal = MinimaForm(), None
@@ -55,17 +55,17 @@ def frost() -> Any:
             read = write(lambda w: planning.take_minima(w, text, form.unit.data))
             for note in read.notes if read else []:
                 flash(note[0].upper() + note[1:] + ".")
-            for entry in (read.aside if read else [])[:10]:
+            for entry in (read.rejected if read else [])[:10]:
                 flash(f"Set aside {entry}.", "error")
             flash("The record of nights is kept.")
-            return redirect(url_for("plan.frost", slug=asking.garden().slug))
+            return redirect(url_for("plan.frost", slug=request_context.garden().slug))
         except (Refusal, FormatError) as e:
             refusal = str(e)
     return render_template("plan/frost.html", refusal=refusal, form=form, **_view()), 400 if refusal else 200
 
 
 def _view() -> dict[str, Any]:
-    say = asking.speech()
+    fmt = request_context.formatter()
     frosts = answers.nights().frosts
     minima = frosts.minima
     season, d = season_of(answers.today(), frosts.southern)
@@ -83,32 +83,32 @@ def _view() -> dict[str, Any]:
         at_risk = []
         for school, risk in ACCEPTED_RISK.items():
             day = dates.day_of_risk(risk, season)
-            at_risk.append((f"{school}, {risk:.0%}".replace("%", " %"), day_words(day, say) if day else "never so safe"))
-        curves.append(Curve(say.temperature(threshold, 0), points, at_risk, "; ".join(dates.notes)))
+            at_risk.append((f"{school}, {risk:.0%}".replace("%", " %"), day_words(day, fmt) if day else "never so safe"))
+        curves.append(Curve(fmt.temperature(threshold, 0), points, at_risk, "; ".join(dates.notes)))
     months, day = [], start.replace(day=1)
     while (day - start).days < HALF_YEAR_D:
         if day >= start:
-            months.append((60 + (day - start).days * 900 / HALF_YEAR_D, say.month(day)))
+            months.append((60 + (day - start).days * 900 / HALF_YEAR_D, fmt.month(day)))
         day = (day + timedelta(days=32)).replace(day=1)
     return {
         "curves": curves, "months": months, "gates": _gates(), "minima": minima,
-        "first": day_words(minima.first, say, None) + f" {minima.first.year}" if minima else "",
-        "last": _last(minima) if minima else "", "garden": asking.garden().garden,
-        "risk": practice_of(asking.garden().garden)["frost_risk"],
+        "first": day_words(minima.first, fmt, None) + f" {minima.first.year}" if minima else "",
+        "last": _last(minima) if minima else "", "garden": request_context.garden().garden,
+        "risk": practice_of(request_context.garden().garden)["frost_risk"],
     }  # fmt: skip
 
 
 def _last(minima: Any) -> str:
     last = minima.first + timedelta(days=len(minima.low_c) - 1)
-    return f"{day_words(last, asking.speech())} {last.year}"
+    return f"{day_words(last, request_context.formatter())} {last.year}"
 
 
 def _gates() -> list[GateRow]:
     """When each wanted crop may go out."""
-    say, journal = asking.speech(), record.journal()
+    fmt, journal = request_context.formatter(), record.journal()
     nights = answers.nights()
     table = record.answers().table
-    school = practice_of(asking.garden().garden)["frost_risk"]
+    school = practice_of(request_context.garden().garden)["frost_risk"]
     out = []
     for n, name in enumerate(dict.fromkeys(w.crop for w in journal.wants)):
         crop = table.get(name)
@@ -118,8 +118,8 @@ def _gates() -> list[GateRow]:
         )
         out.append(
             GateRow(
-                crop.name, day_words(gate.opens, say) if gate.opens else "not known", by,
-                working_view(f"w-gate-{n}", gate.working, say), [note_words(x, say, crop.name) for x in gate.notes],
+                crop.name, day_words(gate.opens, fmt) if gate.opens else "not known", by,
+                working_view(f"w-gate-{n}", gate.working, fmt), [note_words(x, fmt, crop.name) for x in gate.notes],
             )
         )  # fmt: skip
     return out

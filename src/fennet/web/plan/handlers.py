@@ -12,9 +12,9 @@ from flask import Response, abort, flash, redirect, render_template, url_for
 from fennet.core.planning.plan import Assumed
 from fennet.operations import planning
 from fennet.operations.acting import Refusal
-from fennet.telling.csv_cells import plain_cell
-from fennet.telling.planning import day_words
-from fennet.web import asking, query, record
+from fennet.presentation.csv_cells import plain_cell
+from fennet.presentation.planning import day_words
+from fennet.web import query, record, request_context
 from fennet.web.plan import answers
 from fennet.web.plan.forms import AssumeForm, MoveForm
 from fennet.web.plan.view import plan_view
@@ -45,14 +45,14 @@ COLUMNS = (
 )
 
 
-@asking.in_garden
+@request_context.in_garden
 def plan() -> Any:
     """The season; with `try`, as it would be if one sowing had another day."""
-    say = asking.speech()
+    fmt = request_context.formatter()
     tried = query.text("try", longest=60)
     made = _tried(tried) if tried else answers.plan()
     key = ("plan-view", tried, answers.today())
-    view = record.remembered(key, lambda: plan_view(made, answers.positions(), say, record.journal()))
+    view = record.remembered(key, lambda: plan_view(made, answers.positions(), fmt, record.journal()))
     page = "plan/season.html" if tried else "plan/plan.html"
     return render_template(page, v=view, tried=tried, form=AssumeForm(formdata=None))
 
@@ -71,7 +71,7 @@ def _near(day: date) -> bool:
     return abs((day - answers.today()).days) <= FARTHEST_D
 
 
-@asking.in_garden
+@request_context.in_garden
 def move() -> Any:
     """Keep a sowing's own day, hand one back, or do the changes that clear a clash."""
     form = MoveForm()
@@ -80,7 +80,7 @@ def move() -> Any:
         flash(_done(form.do.data or []) if form.do.data else _moved(form))
     except Refusal as e:
         flash(e.reason, "error")
-    return redirect(url_for("plan.plan", slug=asking.garden().slug))
+    return redirect(url_for("plan.plan", slug=request_context.garden().slug))
 
 
 def _moved(form: MoveForm) -> str:
@@ -89,7 +89,11 @@ def _moved(form: MoveForm) -> str:
         raise Refusal("That sowing is gone; load the page again.")
     day = None if form.free.data else form.day.data
     write(lambda w: planning.move(w, [(position, form.which.data or "1", day)]))
-    return f"Sown on {day_words(day, asking.speech())}; the rest was fitted round it." if day else "Handed back to the plan."
+    return (
+        f"Sown on {day_words(day, request_context.formatter())}; the rest was fitted round it."
+        if day
+        else "Handed back to the plan."
+    )
 
 
 def _done(changes: list[str]) -> str:
@@ -113,7 +117,7 @@ def _done(changes: list[str]) -> str:
     return "Done; the rest was fitted round it."
 
 
-@asking.in_garden
+@request_context.in_garden
 def assume() -> Any:
     """Tell the plan what the room is like."""
     form = AssumeForm()
@@ -125,10 +129,10 @@ def assume() -> Any:
         flash("The plan goes by that now." if told else "The plan goes by the record again.")
     except Refusal as e:
         flash(e.reason, "error")
-    return redirect(url_for("plan.plan", slug=asking.garden().slug))
+    return redirect(url_for("plan.plan", slug=request_context.garden().slug))
 
 
-@asking.in_garden
+@request_context.in_garden
 def export() -> Any:
     """The plan as CSV, a line for each sowing."""
     buffer = io.StringIO()
@@ -157,5 +161,5 @@ def export() -> Any:
         ]
         writer.writerow([plain_cell(x) for x in row])
     response = Response(buffer.getvalue(), mimetype="text/csv; charset=utf-8")
-    response.headers["Content-Disposition"] = f'attachment; filename="{asking.garden().slug}-plan.csv"'
+    response.headers["Content-Disposition"] = f'attachment; filename="{request_context.garden().slug}-plan.csv"'
     return response

@@ -15,8 +15,8 @@ from fennet.core.planning.sowing_day import lines_of
 from fennet.core.records import Batch, Event
 from fennet.core.room import room_at
 from fennet.journal.cells import spoken_cells
-from fennet.telling.planning import day_words
-from fennet.web import asking, query, record
+from fennet.presentation.planning import day_words
+from fennet.web import query, record, request_context
 from fennet.web.plan import answers
 
 
@@ -101,7 +101,7 @@ class Placed:
     code_scale: float
 
 
-@asking.in_garden
+@request_context.in_garden
 def labels() -> Any:
     """Labels for a day's sowings before the packets are opened, or for batches that are there."""
     sheet, faults = _sheet()
@@ -159,13 +159,13 @@ def _labels() -> Iterator[Label]:
     wanted = set(request.args.getlist("batch"))
     for b in journal.batches:
         over = ended_s(b, events)
-        if b.id in wanted or (not wanted and (over is None or over > asking.now().timestamp())):
+        if b.id in wanted or (not wanted and (over is None or over > request_context.now().timestamp())):
             yield _of_batch(b, events)
 
 
 def _planned(day: date) -> Iterator[Label]:
-    journal, now_s = record.journal(), asking.now().timestamp()
-    say = asking.speech()
+    journal, now_s = record.journal(), request_context.now().timestamp()
+    fmt = request_context.formatter()
     state = room_at(journal, record.events(), now_s)
     for line in lines_of(answers.plan(), day, journal, record.events(), state, now_s):
         d = line.p.draft
@@ -175,30 +175,30 @@ def _planned(day: date) -> Iterator[Label]:
             yield Label(
                 d.crop.name,
                 d.want.variety or "",
-                f"sown {day_words(day, say)} {day.year}",
+                f"sown {day_words(day, fmt)} {day.year}",
                 where,
                 _address("plan.planned", want=who, key=d.key),
             )
     for b in journal.batches:
-        if say.local(b.sown_at).date() == day and b.from_batch is None:
+        if fmt.local(b.sown_at).date() == day and b.from_batch is None:
             yield _of_batch(b, record.events())
 
 
 def _of_batch(b: Batch, events: Sequence[Event]) -> Label:
-    say = asking.speech()
+    fmt = request_context.formatter()
     crop = record.answers().table.get(b.crop)
-    sown = say.local(b.sown_at).date()
+    sown = fmt.local(b.sown_at).date()
     stays = tray_stays(b, events)
     where = f"{stays[-1].where} {spoken_cells(b.cell_list or [])}".strip() if stays else ""
     potted = [e for e in events if e.kind == "potted_up" and e.fields.get("batch") == b.id]
     second = ""
     if potted:
-        when = say.local(potted[-1].at).date()
-        second, where = f"potted {day_words(when, say)} {when.year}", stays[-1].where if stays else ""
+        when = fmt.local(potted[-1].at).date()
+        second, where = f"potted {day_words(when, fmt)} {when.year}", stays[-1].where if stays else ""
     return Label(
         crop.name,
         b.variety or "",
-        f"sown {day_words(sown, say)} {sown.year}",
+        f"sown {day_words(sown, fmt)} {sown.year}",
         where,
         _address("plan.batch", batch_id=b.id),
         second,
@@ -206,7 +206,7 @@ def _of_batch(b: Batch, events: Sequence[Event]) -> Label:
 
 
 def _address(endpoint: str, **values: Any) -> str:
-    return asking.settings().public_url.rstrip("/") + url_for(endpoint, slug=asking.garden().slug, **values)
+    return request_context.settings().public_url.rstrip("/") + url_for(endpoint, slug=request_context.garden().slug, **values)
 
 
 def _pages(found: Sequence[Label], sheet: Sheet, skip: int) -> list[list[Placed]]:
@@ -273,7 +273,7 @@ def _path(qr: segno.QRCode) -> str:
     return "".join(out)
 
 
-@asking.in_garden
+@request_context.in_garden
 def page_css(sheet: str) -> Any:
     """The size of a printed page: nothing else may say it where inline styles are forbidden."""
     width, _, height = sheet.partition("x")
@@ -286,7 +286,7 @@ def page_css(sheet: str) -> Any:
     return Response(f"@page {{ size: {w:g}mm {h:g}mm; margin: 0; }}\n", mimetype="text/css")
 
 
-@asking.in_garden
+@request_context.in_garden
 def batch(batch_id: str) -> Any:
     """Where a scanned label leads: the tray in which the batch stands now."""
     journal = record.journal()
@@ -295,11 +295,11 @@ def batch(batch_id: str) -> Any:
         abort(404)
     stays = tray_stays(found, record.events())
     if not stays:
-        return redirect(url_for("book.book", slug=asking.garden().slug, thing=batch_id))
-    return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=stays[-1].where, _anchor=batch_id))
+        return redirect(url_for("book.book", slug=request_context.garden().slug, thing=batch_id))
+    return redirect(url_for("tray.show", slug=request_context.garden().slug, tray_id=stays[-1].where, _anchor=batch_id))
 
 
-@asking.in_garden
+@request_context.in_garden
 def planned(want: str, key: str) -> Any:
     """Where a label printed before sowing leads: to the batch once it is sown, to its sowing day until then."""
     journal = record.journal()
@@ -308,6 +308,8 @@ def planned(want: str, key: str) -> Any:
         ids.add(journal.wants[answers.positions().index(int(want))].id or "")
     sown = [b for b in journal.batches if b.want in ids and b.sowing == key]
     if sown:
-        return redirect(url_for("plan.batch", slug=asking.garden().slug, batch_id=sown[0].id))
+        return redirect(url_for("plan.batch", slug=request_context.garden().slug, batch_id=sown[0].id))
     due = next((p for p in answers.plan().sowings if p.draft.key == key and (p.draft.want.id or "") in ids and p.sow_on), None)
-    return redirect(url_for("plan.day", slug=asking.garden().slug, day=due.sow_on.isoformat() if due and due.sow_on else "today"))
+    return redirect(
+        url_for("plan.day", slug=request_context.garden().slug, day=due.sow_on.isoformat() if due and due.sow_on else "today")
+    )

@@ -13,8 +13,8 @@ from fennet.core.targets import practice_of
 from fennet.crops.recipes import shipped_recipes
 from fennet.operations import planning
 from fennet.operations.acting import Refusal
-from fennet.telling.planning import day_words
-from fennet.web import asking, query, record
+from fennet.presentation.planning import day_words
+from fennet.web import query, record, request_context
 from fennet.web.forms import Figure, Form, Hidden, Tick, Words, made_of, submitted
 from fennet.web.plan import answers
 from fennet.web.workings import working_view
@@ -31,7 +31,7 @@ _FIELDS |= {f"parts-{i}": Figure("Parts", 0.001, 1000) for i in range(MOST_PARTS
 MixForm = made_of(_FIELDS)
 
 
-@asking.in_garden
+@request_context.in_garden
 def mix() -> Any:
     """What to mix for a day's cells, or for the pots of the season; the garden's own recipes."""
     form = MixForm()
@@ -50,7 +50,7 @@ def mix() -> Any:
         form.tell(e)
         flash(e.reason, "error")
         return _page(form), 400
-    return redirect(url_for("plan.mix", slug=asking.garden().slug, recipe=form["name"].data or None))
+    return redirect(url_for("plan.mix", slug=request_context.garden().slug, recipe=form["name"].data or None))
 
 
 def _entry(form: Form) -> dict[str, Any]:
@@ -69,14 +69,14 @@ def _entry(form: Form) -> dict[str, Any]:
 
 
 def _page(form: Form) -> str:
-    plan, say, journal = answers.plan(), asking.speech(), record.journal()
+    plan, fmt, journal = answers.plan(), request_context.formatter(), record.journal()
     own = readable(journal.recipes)
     recipes = [*own, *(r for r in shipped_recipes() if r.name not in {x.name for x in own})]
     recipe = next((r for r in recipes if r.name == query.text("recipe")), recipes[0])
     days = sorted({p.sow_on for p in plan.sowings if p.sow_on})
     chosen = query.text("for", days[0].isoformat() if days else "season", 10)
     filling = to_fill(plan, query.day(chosen), sown=chosen != "pots", potted=chosen in ("pots", "season"))
-    firming = practice_of(asking.garden().garden)["firming"]
+    firming = practice_of(request_context.garden().garden)["firming"]
     made = mix_for(recipe, filling.litres, firming)
     return render_template(
         "plan/mix.html",
@@ -90,8 +90,8 @@ def _page(form: Form) -> str:
         cell_ml=plan.tray.fill_ml,
         cell_known=plan.tray.cell_ml is not None,
         firming=firming.replace("_", " "),
-        days=[(d.isoformat(), day_words(d, say)) for d in days],
-        working_view=working_view("w-mix", made.working, say),
+        days=[(d.isoformat(), day_words(d, fmt)) for d in days],
+        working_view=working_view("w-mix", made.working, fmt),
         form=form,
         typed=submitted(),
         most=MOST_PARTS,

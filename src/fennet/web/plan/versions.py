@@ -18,8 +18,8 @@ from fennet.core.records import Want
 from fennet.journal.plans import versions_of
 from fennet.operations import planning
 from fennet.operations.acting import Refusal, WriteContext
-from fennet.telling.planning import clash_words, day_words, sowing_words
-from fennet.web import asking, query, record
+from fennet.presentation.planning import clash_words, day_words, sowing_words
+from fennet.web import query, record, request_context
 from fennet.web.forms import Day, Form, Tick, Whole, Words, made_of, submitted
 from fennet.web.plan import answers
 from fennet.web.plan.forms import NEAR, VersionForm
@@ -52,22 +52,22 @@ def outcome(plan: Plan) -> dict[str, Any]:
         }
         for p in plan.sowings
     ]
-    return {"sowings": rows, "clashes": [clash_words(c, asking.speech()) for c in clashes(plan)]}
+    return {"sowings": rows, "clashes": [clash_words(c, request_context.formatter()) for c in clashes(plan)]}
 
 
-@asking.in_garden
+@request_context.in_garden
 def versions() -> Any:
     """Keep, drop or take up again a version; the list of them."""
-    slug = asking.garden().slug
+    slug = request_context.garden().slug
     form = VersionForm()
     if submitted():
         try:
             form.take()
-            name, deed = str(form.name.data), form.deed.data
-            if deed == "drop":
+            name, action = str(form.name.data), form.action.data
+            if action == "drop":
                 write(lambda w: planning.drop_version(w, name))
                 flash(f"Version {name} is dropped.")
-            elif deed == "restore":
+            elif action == "restore":
                 n = write(lambda w: planning.restore_version(w, name))
                 flash(f"The {n} wants of {name} are the plan again.")
                 return redirect(url_for("plan.plan", slug=slug))
@@ -77,9 +77,9 @@ def versions() -> Any:
         except Refusal as e:
             flash(e.reason, "error")
         return redirect(url_for("plan.versions", slug=slug))
-    say = asking.speech()
+    fmt = request_context.formatter()
     kept = [
-        (str(e["name"]), say.moment(_made(e)) if _made(e) else "", len(e.get("wants", [])))
+        (str(e["name"]), fmt.moment(_made(e)) if _made(e) else "", len(e.get("wants", [])))
         for e in versions_of(record.journal().plans)
     ]
     return render_template("plan/versions.html", kept=kept, now=NOW, form=form)
@@ -94,7 +94,7 @@ def _made(entry: Any) -> Any:
         return None
 
 
-@asking.in_garden
+@request_context.in_garden
 def compare() -> Any:
     """Two versions side by side; what differs is marked."""
     names = [str(e["name"]) for e in versions_of(record.journal().plans)]
@@ -108,7 +108,7 @@ def compare() -> Any:
 
 def _side(name: str) -> Side:
     """A version worked out anew in today's room and record, so that both sides are judged alike."""
-    say = asking.speech()
+    fmt = request_context.formatter()
     entry = next((e for e in versions_of(record.journal().plans) if e["name"] == name), None)
     if entry is None:
         plan = answers.plan()
@@ -117,15 +117,15 @@ def _side(name: str) -> Side:
     rows = {}
     for whole, parts in _wholes(plan).items():
         days = sorted({p.sow_on for p in parts if p.sow_on})
-        words = [day_words(d, say) for d in (days[:1] if days[:1] == days[-1:] else [days[0], days[-1]])] if days else []
+        words = [day_words(d, fmt) for d in (days[:1] if days[:1] == days[-1:] else [days[0], days[-1]])] if days else []
         rows[whole] = {
             "sow": " to ".join(words) or "cannot be grown",
             "sow_iso": days[0].isoformat() if days else "9",
-            "out": day_words(parts[0].out_on, say),
+            "out": day_words(parts[0].out_on, fmt),
             "seeds": f"{sum(p.draft.much.seeds for p in parts)} in {sum(p.draft.much.cells for p in parts)}",
             "heat": "mat" if all(p.on_mat for p in parts) else "room" if not any(p.on_mat for p in parts) else "mat and room",
         }
-    return Side(name, rows, [clash_words(c, say) for c in clashes(plan)], sum(p.draft.much.seeds for p in plan.sowings))
+    return Side(name, rows, [clash_words(c, fmt) for c in clashes(plan)], sum(p.draft.much.seeds for p in plan.sowings))
 
 
 def _wholes(plan: Plan) -> dict[str, list[Planned]]:
@@ -159,7 +159,7 @@ class Again:
     plants: int
 
 
-@asking.in_garden
+@request_context.in_garden
 def season() -> Any:
     """A new season from the last: each want with its results, a year on, to keep or to leave."""
     journal = record.journal()
@@ -167,7 +167,7 @@ def season() -> Any:
     rows = []
     for want in journal.wants:
         crop = table.get(want.crop)
-        result = results_of(want, journal, record.events(), asking.now().timestamp())
+        result = results_of(want, journal, record.events(), request_context.now().timestamp())
         rows.append(
             Again(
                 want, result, f"{crop.name}, {want.variety}" if want.variety else crop.name, _next(want.out_by), want.plants or 1
@@ -191,7 +191,7 @@ def season() -> Any:
 
             n = write(begin)
             flash(f"A new season of {n} wants. The last one is kept among the versions.")
-            return redirect(url_for("plan.plan", slug=asking.garden().slug))
+            return redirect(url_for("plan.plan", slug=request_context.garden().slug))
         except Refusal as e:
             flash(e.reason, "error")
     return render_template("plan/season_new.html", rows=rows, form=form)

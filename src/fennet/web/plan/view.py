@@ -12,7 +12,8 @@ from fennet.core.planning.frost import midwinter, season_of
 from fennet.core.planning.plan import IfSown, Plan, Planned, if_sown, notes_of
 from fennet.core.planning.room_for import RESOURCES, ROOM_GIVEN, load_workings
 from fennet.core.records import Journal
-from fennet.telling.planning import (
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.planning import (
     area_words,
     clash_words,
     day_words,
@@ -20,7 +21,6 @@ from fennet.telling.planning import (
     sowing_words,
     way_words,
 )
-from fennet.telling.speech import Speech
 from fennet.web.workings import WorkingView, working_view
 
 #: The chart's measures: width in all, of the names, of a row; its top with months and weeks.
@@ -114,7 +114,7 @@ class PlanView:
     load_workings: list[WorkingView]
 
 
-def plan_view(plan: Plan, positions: Sequence[int], say: Speech, journal: Journal | None = None) -> PlanView:
+def plan_view(plan: Plan, positions: Sequence[int], fmt: Formatter, journal: Journal | None = None) -> PlanView:
     """Everything the page shows of a plan."""
     listed = sorted(
         (p for p in plan.sowings if p.sow_on),
@@ -122,42 +122,42 @@ def plan_view(plan: Plan, positions: Sequence[int], say: Speech, journal: Journa
     )
     cannot = [p for p in plan.sowings if not p.sow_on]
     scale = _scale(plan, listed)
-    rows = [_row(p, positions[p.draft.at], i, scale, say) for i, p in enumerate(listed)]
+    rows = [_row(p, positions[p.draft.at], i, scale, fmt) for i, p in enumerate(listed)]
     found = clashes(plan)
     frost, frost_field, marks = _frost(plan, scale, len(rows))
     return PlanView(
         rows=rows,
-        cannot=[_row(p, positions[p.draft.at], 0, scale, say) for p in cannot],
+        cannot=[_row(p, positions[p.draft.at], 0, scale, fmt) for p in cannot],
         height=TOP + ROW * max(1, len(rows)) + 8,
-        months=_months(scale, say),
+        months=_months(scale, fmt),
         weeks=_weeks(scale),
         frost=frost,
         frost_field=frost_field,
         frost_marks=marks,
         today_x=scale.x(plan.today) if scale.first <= plan.today <= scale.last else None,
-        strips=[_strip(plan, r, scale, say) for r in range(len(RESOURCES))],
-        clashes=[_clash(c, positions, say) for c in found],
-        lead=lead(plan, found, say),
-        load_rows=_load_rows(plan, say),
-        room=_room(plan, say),
-        days=_days(listed, say),
+        strips=[_strip(plan, r, scale, fmt) for r in range(len(RESOURCES))],
+        clashes=[_clash(c, positions, fmt) for c in found],
+        lead=lead(plan, found, fmt),
+        load_rows=_load_rows(plan, fmt),
+        room=_room(plan, fmt),
+        days=_days(listed, fmt),
         per_day=scale.per_day,
         load_workings=[
-            working_view(f"w-load-{n}", w, say)
+            working_view(f"w-load-{n}", w, fmt)
             for n, w in enumerate(load_workings(journal, plan.have, plan.tray) if journal else [])
         ],
     )
 
 
-def lead(plan: Plan, found: Sequence[Clash], say: Speech) -> str:
+def lead(plan: Plan, found: Sequence[Clash], fmt: Formatter) -> str:
     """The plan in a sentence or two."""
     n = sum(1 for p in plan.sowings if p.sow_on)
     if not plan.sowings:
         return "Nothing is wanted yet. Say how many plants of which crop, and Plan counts back from the day they go out."
     first = min((p.sow_on for p in plan.sowings if p.sow_on), default=None)
-    words = f"{say.small(n).capitalize()} sowing{'s' if n != 1 else ''}"
+    words = f"{fmt.small(n).capitalize()} sowing{'s' if n != 1 else ''}"
     if first:
-        words += f", the first on {day_words(first, say, plan.today)}"
+        words += f", the first on {day_words(first, fmt, plan.today)}"
     if not found and plan.crowded:
         short = " and ".join(SHORT_WORDS[r].lower() for r in plan.crowded)
         return f"{words}. The room holds them all; what grows now takes more than there is: {short}."
@@ -178,7 +178,7 @@ def _scale(plan: Plan, listed: Sequence[Planned]) -> Scale:
     return Scale(first, max(last + timedelta(days=13 - last.weekday()), first + timedelta(days=84)))
 
 
-def _row(p: Planned, position: int, i: int, scale: Scale, say: Speech) -> Row:
+def _row(p: Planned, position: int, i: int, scale: Scale, fmt: Formatter) -> Row:
     y = TOP + ROW * i
     d = p.draft
     x: dict[str, float] = {}
@@ -200,16 +200,16 @@ def _row(p: Planned, position: int, i: int, scale: Scale, say: Speech) -> Row:
         "wanted": f"{d.much.wanted}",
         "seeds": str(much.seeds),
         "cells": _cells(p),
-        "chance": say.percent(much.chance_enough),
-        "sow": _short(p.sow_on, say),
-        "half": _range(p, say),
-        "between": f"{_short(d.sow_from, say)} – {_short(d.sow_to, say)}" if d.sow_from else "",
-        "pot": _short(p.pot_up_on, say),
-        "harden": _short(p.harden_from, say),
-        "out": _short(p.out_on, say),
-        "risk": say.percent(p.risk) if p.risk is not None else "",
-        "soil": say.temperature(p.heat.soil_c, 0) if p.heat else "",
-        "thin": say.number(much.to_thin, 0) if much.to_thin >= 0.5 else "",
+        "chance": fmt.percent(much.chance_enough),
+        "sow": _short(p.sow_on, fmt),
+        "half": _range(p, fmt),
+        "between": f"{_short(d.sow_from, fmt)} – {_short(d.sow_to, fmt)}" if d.sow_from else "",
+        "pot": _short(p.pot_up_on, fmt),
+        "harden": _short(p.harden_from, fmt),
+        "out": _short(p.out_on, fmt),
+        "risk": fmt.percent(p.risk) if p.risk is not None else "",
+        "soil": fmt.temperature(p.heat.soil_c, 0) if p.heat else "",
+        "thin": fmt.number(much.to_thin, 0) if much.to_thin >= 0.5 else "",
     }
     found = [
         w
@@ -233,12 +233,12 @@ def _row(p: Planned, position: int, i: int, scale: Scale, say: Speech) -> Row:
         y,
         x,
         said,
-        [(note_words(n, say, d.crop.name), n.grave) for n in notes_of(p)],
-        [working_view(f"w-{position}-{d.key.replace('.', '-')}-{n}", w, say) for n, w in enumerate(found)],
+        [(note_words(n, fmt, d.crop.name), n.grave) for n in notes_of(p)],
+        [working_view(f"w-{position}-{d.key.replace('.', '-')}-{n}", w, fmt) for n, w in enumerate(found)],
         "on a mat" if p.on_mat else "",
         p.sow_on.isoformat() if p.sow_on else "",
-        _label(p, say),
-        _after(p, say),
+        _label(p, fmt),
+        _after(p, fmt),
     )
 
 
@@ -251,28 +251,28 @@ def _cells(p: Planned) -> str:
     return f"{much.cells} × {much.seeds_per_cell}"
 
 
-def _short(day: date | None, say: Speech) -> str:
-    return say.short_day(datetime(day.year, day.month, day.day, 12, tzinfo=say.zone)) if day else ""
+def _short(day: date | None, fmt: Formatter) -> str:
+    return fmt.short_day(datetime(day.year, day.month, day.day, 12, tzinfo=fmt.zone)) if day else ""
 
 
-def _range(p: Planned, say: Speech) -> str:
-    return f"{_short(p.half_up.p10.date(), say)} – {_short(p.half_up.p90.date(), say)}" if p.half_up else ""
+def _range(p: Planned, fmt: Formatter) -> str:
+    return f"{_short(p.half_up.p10.date(), fmt)} – {_short(p.half_up.p90.date(), fmt)}" if p.half_up else ""
 
 
-def _label(p: Planned, say: Speech) -> str:
+def _label(p: Planned, fmt: Formatter) -> str:
     """The whole row for who cannot see it."""
     if not p.sow_on:
         return sowing_words(p)
-    words = [f"{sowing_words(p)}: sown {day_words(p.sow_on, say)}{' on a mat' if p.on_mat else ''}", f"half up {_range(p, say)}"]
+    words = [f"{sowing_words(p)}: sown {day_words(p.sow_on, fmt)}{' on a mat' if p.on_mat else ''}", f"half up {_range(p, fmt)}"]
     if p.pot_up_on:
-        words.append(f"potted up {day_words(p.pot_up_on, say)}")
+        words.append(f"potted up {day_words(p.pot_up_on, fmt)}")
     if p.harden_from:
-        words.append(f"hardened off from {day_words(p.harden_from, say)}")
-    words.append(f"{'ready' if p.draft.indoors else 'planted out'} {day_words(p.out_on, say)}")
+        words.append(f"hardened off from {day_words(p.harden_from, fmt)}")
+    words.append(f"{'ready' if p.draft.indoors else 'planted out'} {day_words(p.out_on, fmt)}")
     return ", ".join(words)
 
 
-def _after(p: Planned, say: Speech) -> str:
+def _after(p: Planned, fmt: Formatter) -> str:
     """What sowing a fortnight earlier or later would mean."""
     if not p.sow_on:
         return ""
@@ -280,26 +280,26 @@ def _after(p: Planned, say: Speech) -> str:
     for days, word in ((-14, "Two weeks earlier"), (14, "two weeks later")):
         found = if_sown(p, p.sow_on + timedelta(days=days))
         if found is not None:
-            parts.append(f"{word}: {_if_words(found, say)}")
+            parts.append(f"{word}: {_if_words(found, fmt)}")
     return "; ".join(parts) + "." if parts else ""
 
 
-def _if_words(found: IfSown, say: Speech) -> str:
-    weeks = f"{say.small(round(found.weeks_old))} weeks old when planted"
+def _if_words(found: IfSown, fmt: Formatter) -> str:
+    weeks = f"{fmt.small(round(found.weeks_old))} weeks old when planted"
     if found.stretched:
         return f"{weeks}, root-bound and stretched"
     if found.small:
-        return f"too small by then, ready about {day_words(found.ready_on, say)}"
-    return f"{weeks}, {say.percent(found.size)} of the growing it is meant to have"
+        return f"too small by then, ready about {day_words(found.ready_on, fmt)}"
+    return f"{weeks}, {fmt.percent(found.size)} of the growing it is meant to have"
 
 
-def _months(scale: Scale, say: Speech) -> list[tuple[float, str]]:
+def _months(scale: Scale, fmt: Formatter) -> list[tuple[float, str]]:
     out = []
     day = scale.first.replace(day=1)
     while day <= scale.last:
         x = max(scale.x(day), NAMES)
         if x < WIDTH - 60 and not (day < scale.first and (scale.first.replace(day=28) - scale.first).days < 10):
-            out.append((x, say.month(day)))
+            out.append((x, fmt.month(day)))
         day = (day + timedelta(days=32)).replace(day=1)
     return out
 
@@ -332,7 +332,7 @@ def _frost(plan: Plan, scale: Scale, n: int) -> tuple[str, str, list[tuple[float
     return line, field, marks
 
 
-def _strip(plan: Plan, r: int, scale: Scale, say: Speech) -> Strip:
+def _strip(plan: Plan, r: int, scale: Scale, fmt: Formatter) -> Strip:
     name = RESOURCES[r]
     have = plan.have.as_row()[r]
     known = have != float("inf")
@@ -348,8 +348,8 @@ def _strip(plan: Plan, r: int, scale: Scale, say: Speech) -> Strip:
             continue
         over = known and need > have * float(ROOM_GIVEN[r, 0]) + 1e-6
         over_any |= over
-        words = f"week of {day_words(w.monday, say)}: {_amount(name, need, say)}" + (
-            f" of {_amount(name, have, say)}" if known else ""
+        words = f"week of {day_words(w.monday, fmt)}: {_amount(name, need, fmt)}" + (
+            f" of {_amount(name, have, fmt)}" if known else ""
         )
         x = max(scale.x(w.monday), NAMES)
         bars.append(
@@ -358,32 +358,32 @@ def _strip(plan: Plan, r: int, scale: Scale, say: Speech) -> Strip:
     return Strip(
         SHORT_WORDS[name],
         y(have) if known else None,
-        f"of {_amount(name, have, say)}" if known else "size not known",
-        _amount(name, max((w.needed[r] for w in plan.load), default=0.0), say),
+        f"of {_amount(name, have, fmt)}" if known else "size not known",
+        _amount(name, max((w.needed[r] for w in plan.load), default=0.0), fmt),
         bars,
         over_any,
     )
 
 
-def _amount(name: str, value: float, say: Speech) -> str:
-    return say.number(-(-value // 1), 0) if name == "mat_places" else area_words(value, say)
+def _amount(name: str, value: float, fmt: Formatter) -> str:
+    return fmt.number(-(-value // 1), 0) if name == "mat_places" else area_words(value, fmt)
 
 
-def _load_rows(plan: Plan, say: Speech) -> list[tuple[str, list[str]]]:
+def _load_rows(plan: Plan, fmt: Formatter) -> list[tuple[str, list[str]]]:
     out = []
     for w in plan.load:
         out.append(
-            (f"{day_words(w.monday, say)}", [*(_amount(RESOURCES[r], w.needed[r], say) for r in range(3)), str(w.settings)])
+            (f"{day_words(w.monday, fmt)}", [*(_amount(RESOURCES[r], w.needed[r], fmt) for r in range(3)), str(w.settings)])
         )
     return out
 
 
-def _clash(c: Clash, positions: Sequence[int], say: Speech) -> ClashView:
+def _clash(c: Clash, positions: Sequence[int], fmt: Formatter) -> ClashView:
     ways = []
     for way in c.changes:
-        deeds = [("do", _do(change, positions)) for change in way]
-        ways.append((way_words(way, say), deeds if all(value for _, value in deeds) else []))
-    return ClashView(clash_words(c, say), ways)
+        actions = [("do", _do(change, positions)) for change in way]
+        ways.append((way_words(way, fmt), actions if all(value for _, value in actions) else []))
+    return ClashView(clash_words(c, fmt), ways)
 
 
 def _do(change: Change, positions: Sequence[int]) -> str:
@@ -398,13 +398,13 @@ def _do(change: Change, positions: Sequence[int]) -> str:
     return f"move:{position}:{key}:{change.day.isoformat()}" if change.day else ""
 
 
-def _room(plan: Plan, say: Speech) -> list[tuple[str, str, str]]:
+def _room(plan: Plan, fmt: Formatter) -> list[tuple[str, str, str]]:
     """What the plan takes the room to be like: field, figure in the reader's unit, where from."""
     room = plan.surroundings.room
     return [
-        ("soil_without_mat_c", say.number(say.shown_temperature(room.soil_without_mat_c)), _from(room.from_record, "air_c")),
-        ("air_c", say.number(say.shown_temperature(room.air_c)), _from(room.from_record, "air_c")),
-        ("dli_mol", "" if room.dli_mol is None else say.number(room.dli_mol), _from(room.from_record, "dli_mol")),
+        ("soil_without_mat_c", fmt.number(fmt.shown_temperature(room.soil_without_mat_c)), _from(room.from_record, "air_c")),
+        ("air_c", fmt.number(fmt.shown_temperature(room.air_c)), _from(room.from_record, "air_c")),
+        ("dli_mol", "" if room.dli_mol is None else fmt.number(room.dli_mol), _from(room.from_record, "dli_mol")),
     ]
 
 
@@ -412,10 +412,10 @@ def _from(seen: Any, name: str) -> str:
     return "from the record" if name in seen else "told or taken"
 
 
-def _days(listed: Sequence[Planned], say: Speech) -> list[tuple[str, str, int]]:
+def _days(listed: Sequence[Planned], fmt: Formatter) -> list[tuple[str, str, int]]:
     """Sowing days with how many sowings each has."""
     out: dict[date, int] = {}
     for p in listed:
         if p.sow_on:
             out[p.sow_on] = out.get(p.sow_on, 0) + 1
-    return [(d.isoformat(), day_words(d, say), n) for d, n in sorted(out.items())]
+    return [(d.isoformat(), day_words(d, fmt), n) for d, n in sorted(out.items())]

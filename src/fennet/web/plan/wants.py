@@ -10,11 +10,12 @@ from flask import abort, flash, redirect, render_template, url_for
 from fennet.core.records import Journal, SeedLot, Want
 from fennet.core.stock import seeds_left
 from fennet.crops.schools import schools
-from fennet.journal.aside import FormatError
 from fennet.journal.readings_csv import decode
+from fennet.journal.rejected import FormatError
 from fennet.operations import lists, planning
 from fennet.operations.acting import Refusal
-from fennet.web import asking, record
+from fennet.operations.exchange import Imported
+from fennet.web import record, request_context
 from fennet.web.forms import Choice, file_of, made_of, submitted
 from fennet.web.plan import answers
 from fennet.web.plan.forms import ListForm, WantForm
@@ -24,7 +25,7 @@ from fennet.web.writes import write
 OWN_CHOICES = ("sow_tender", "frost_risk", "heat", "set_up", "seeds_per_cell", "depth")
 
 
-@asking.in_garden
+@request_context.in_garden
 def want(position: int | None = None) -> Any:
     """The form of one want, new or there already."""
     journal = record.journal()
@@ -33,7 +34,7 @@ def want(position: int | None = None) -> Any:
         abort(404)
     old = journal.wants[listed.index(position)] if position is not None else None
     table = record.answers().table
-    left = seeds_left(journal, asking.now().timestamp())
+    left = seeds_left(journal, request_context.now().timestamp())
     form = _form(journal, {**vars(old), "crop": table.get(old.crop).name, **_practice_data(old)} if old else {}, left)
     refusal = None
     if submitted():
@@ -43,8 +44,8 @@ def want(position: int | None = None) -> Any:
             write(lambda w: planning.put_want(w, given, position))
             flash("Kept; the plan was fitted round it.")
             if form.another.data:
-                return redirect(url_for("plan.want", slug=asking.garden().slug))
-            return redirect(url_for("plan.plan", slug=asking.garden().slug))
+                return redirect(url_for("plan.want", slug=request_context.garden().slug))
+            return redirect(url_for("plan.plan", slug=request_context.garden().slug))
         except Refusal as e:
             form.tell(e)
             refusal = e
@@ -82,17 +83,17 @@ def _given(form: WantForm) -> dict[str, Any]:
     return {**given, "where": "indoors" if form.where.data == "indoors" else None, "practice": chosen}
 
 
-@asking.in_garden
+@request_context.in_garden
 def drop(position: int) -> Any:
     try:
         write(lambda w: planning.drop_want(w, position))
         flash("Left out of the plan. What was sown for it stays in the record.")
     except Refusal as e:
         flash(e.reason, "error")
-    return redirect(url_for("plan.plan", slug=asking.garden().slug))
+    return redirect(url_for("plan.plan", slug=request_context.garden().slug))
 
 
-@asking.in_garden
+@request_context.in_garden
 def from_file() -> Any:
     """Wants, seed box or sowings from a CSV: what can be taken is, the rest is told line by line."""
     form = ListForm()
@@ -104,11 +105,11 @@ def from_file() -> Any:
         flash(str(e), "error")
     else:
         if taken is None:
-            taken = lists.Imported(asking.garden())
+            taken = Imported(request_context.garden())
         words = ", ".join(f"{n} {section.replace('_', ' ')}" for section, n in taken.taken.items()) or "nothing new"
         flash(f"From the file: {words}" + (f"; {taken.repeated} there already" if taken.repeated else "") + ".")
-        for entry in taken.aside[:20]:
+        for entry in taken.rejected[:20]:
             flash(f"Set aside {entry}.", "error")
-        if len(taken.aside) > 20:
-            flash(f"And {len(taken.aside) - 20} more were set aside.", "error")
-    return redirect(url_for("seeds.index" if form.to.data == "seeds" else "plan.plan", slug=asking.garden().slug))
+        if len(taken.rejected) > 20:
+            flash(f"And {len(taken.rejected) - 20} more were set aside.", "error")
+    return redirect(url_for("seeds.index" if form.to.data == "seeds" else "plan.plan", slug=request_context.garden().slug))

@@ -16,7 +16,7 @@ from fennet.crops import UnknownCrop, load_sources
 from fennet.crops.schools import schools
 from fennet.operations import room as operations
 from fennet.operations.acting import Refusal
-from fennet.web import asking, query, record
+from fennet.web import query, record, request_context
 from fennet.web.bands import CHANNEL_WORDS, STAGE_WORDS, band_words, figure
 from fennet.web.forms import submitted
 from fennet.web.practice.forms import BatchForm, PracticeForm, TargetForm, WarmthForm
@@ -35,7 +35,7 @@ def _batch() -> Batch | None:
     return found
 
 
-@asking.in_garden
+@request_context.in_garden
 def practice() -> Any:
     batch = _batch()
     form, refusal = PracticeForm(), None
@@ -49,7 +49,7 @@ def practice() -> Any:
             refusal = e
         else:
             flash("Practice kept. Bands and lists follow it from now on.")
-            return redirect(url_for("practice.practice", slug=asking.garden().slug, batch=batch.id if batch else None))
+            return redirect(url_for("practice.practice", slug=request_context.garden().slug, batch=batch.id if batch else None))
     journal = record.journal()
     garden = practice_of(journal.garden)
     chosen = {**garden, **batch.practice} if batch else garden
@@ -66,11 +66,11 @@ def practice() -> Any:
     ), 400 if refusal else 200
 
 
-@asking.in_garden
+@request_context.in_garden
 def targets() -> Any:
     """The bands of a crop or batch at every stage, by the practice in force, with the grower's own beside them."""
     batch = _batch()
-    journal, say = record.journal(), asking.speech()
+    journal, fmt = record.journal(), request_context.formatter()
     table = record.answers().table
     crop = table.get(batch.crop) if batch else _crop(table)
     form, refusal = _target_form(), None
@@ -80,7 +80,7 @@ def targets() -> Any:
             return redirect(
                 url_for(
                     "practice.targets",
-                    slug=asking.garden().slug,
+                    slug=request_context.garden().slug,
                     batch=batch.id if batch else None,
                     crop=None if batch else crop.id,
                 )
@@ -90,7 +90,7 @@ def targets() -> Any:
             refusal = e
     used = practice_of(journal.garden, batch)
     own = record.answers().targets
-    length_h = planting_day_length_h(journal.garden, say.local(asking.now()).year)
+    length_h = planting_day_length_h(journal.garden, fmt.local(request_context.now()).year)
     sources = load_sources()
     rows = []
     for stage in STAGES:
@@ -100,9 +100,9 @@ def targets() -> Any:
                 (
                     STAGE_WORDS[stage],
                     CHANNEL_WORDS[band.quantity],
-                    band_words(band, say),
-                    f"{figure(band.quantity, band.ideal_low, say, False)}–{figure(band.quantity, band.ideal_high, say)}",
-                    band_words(band, say, dark=True) if band.night else "",
+                    band_words(band, fmt),
+                    f"{figure(band.quantity, band.ideal_low, fmt, False)}–{figure(band.quantity, band.ideal_high, fmt)}",
+                    band_words(band, fmt, dark=True) if band.night else "",
                     band.named,
                     f"{source}{', estimated' if band.estimated else ''}",
                     "; ".join(band.notes),
@@ -134,9 +134,9 @@ def _crop(table: Any) -> Any:
 
 
 def _own(t: Target) -> tuple[str, str, str, str, dict[str, str]]:
-    say = asking.speech()
+    fmt = request_context.formatter()
     who = t.batch or (t.crop or "everything").replace("_", " ")
-    span = f"{figure(t.quantity, t.low, say, False)}–{figure(t.quantity, t.high, say)}"
+    span = f"{figure(t.quantity, t.low, fmt, False)}–{figure(t.quantity, t.high, fmt)}"
     key = {"quantity": t.quantity, "stage": t.stage or "", "who_crop": t.crop or "", "who_batch": t.batch or ""}
     return who, STAGE_WORDS[t.stage] if t.stage else "every stage", CHANNEL_WORDS[t.quantity], span, key
 
@@ -145,8 +145,8 @@ def _target_form() -> TargetForm:
     """The form of a band of one's own; temperatures are read in the reader's degrees."""
     asked = TargetForm()
     form = WarmthForm() if asked.quantity.data == "soil_temperature" else asked
-    say = asking.speech()
-    units = {q: say.degree if q == "soil_temperature" else unit for q, unit in BAND_UNITS.items()}
+    fmt = request_context.formatter()
+    units = {q: fmt.degree if q == "soil_temperature" else unit for q, unit in BAND_UNITS.items()}
     form.quantity.choices = [(q, f"{CHANNEL_WORDS[q]}, {unit}") for q, unit in units.items()]
     form.stage.choices = [(s, STAGE_WORDS[s]) for s in STAGES if s not in ENDED]
     return form

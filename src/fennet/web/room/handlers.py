@@ -13,7 +13,7 @@ from fennet.core.room import RoomState, outlet_loads, room_at
 from fennet.operations import room as operations
 from fennet.operations import starter
 from fennet.operations.acting import Refusal
-from fennet.web import asking, query, record
+from fennet.web import query, record, request_context
 from fennet.web.forms import Form, local_time, made_of, submitted
 from fennet.web.room.fields import ASKS, CAUTIONS, SECTION_WORDS, field_of
 from fennet.web.room.forms import CalibrationForm, GardenForm, ThingForm
@@ -30,10 +30,10 @@ class Thing:
 
 
 def _state() -> RoomState:
-    return room_at(record.journal(), record.events(), asking.now().timestamp())
+    return room_at(record.journal(), record.events(), request_context.now().timestamp())
 
 
-@asking.in_garden
+@request_context.in_garden
 def room() -> Any:
     journal, state = record.journal(), _state()
     lists = {section: [Thing(x.id, _line(section, x, state)) for x in getattr(journal, section)] for section in SECTION_WORDS}
@@ -41,25 +41,25 @@ def room() -> Any:
     day = view_now(shown)
     return render_template(
         "room/room.html", lists=lists, words=SECTION_WORDS, cautions=CAUTIONS, v=day, loads=outlet_loads(journal),
-        garden=GardenForm(formdata=None, obj=asking.garden().garden), empty=not journal.places,
+        garden=GardenForm(formdata=None, obj=request_context.garden().garden), empty=not journal.places,
     )  # fmt: skip
 
 
 def _line(section: str, x: Any, state: RoomState) -> str:
     """What a list says of a thing."""
-    say = asking.speech()
+    fmt = request_context.formatter()
     parts: list[str] = []
     if section == "places":
-        parts = [x.kind or "", f"{say.length(x.width_mm)} wide" if x.width_mm else "width not given"]
+        parts = [x.kind or "", f"{fmt.length(x.width_mm)} wide" if x.width_mm else "width not given"]
     elif section == "lamps":
         s = state.lamps[x.id]
         parts = [
             f"over {s.place}" if s.place else "hangs nowhere",
-            f"at {say.length(s.height_mm)}" if s.height_mm is not None else "",
+            f"at {fmt.length(s.height_mm)}" if s.height_mm is not None else "",
         ]
     elif section == "mats":
         m = state.mats[x.id]
-        set_to = f"set to {say.temperature(m.setpoint_c)}" if m.setpoint_c is not None else ""
+        set_to = f"set to {fmt.temperature(m.setpoint_c)}" if m.setpoint_c is not None else ""
         parts = [f"under {', '.join(m.trays)}" if m.trays else "under nothing", set_to]
     elif section == "trays":
         t = state.trays[x.id]
@@ -80,7 +80,7 @@ def _line(section: str, x: Any, state: RoomState) -> str:
     return ", ".join(p for p in parts if p)
 
 
-@asking.in_garden
+@request_context.in_garden
 def start() -> Any:
     """The starter arrangement in one press."""
     try:
@@ -88,10 +88,10 @@ def start() -> Any:
         flash("A stand of two shelves, two lamps, a mat, a sill and two trays are there. Change what is otherwise with you.")
     except Refusal as e:
         flash(e.reason, "error")
-    return redirect(url_for("room.room", slug=asking.garden().slug))
+    return redirect(url_for("room.room", slug=request_context.garden().slug))
 
 
-@asking.in_garden
+@request_context.in_garden
 def thing(section: str, thing_id: str = "") -> Any:
     """The form of one thing, new or there already; a new one may begin as a copy of another."""
     if section not in ASKS:
@@ -120,7 +120,7 @@ def thing(section: str, thing_id: str = "") -> Any:
         else:
             flash(f"{saved} is kept.")
             again = form["then"].data == "another"
-            slug = asking.garden().slug
+            slug = request_context.garden().slug
             return redirect(
                 url_for("room.thing", slug=slug, section=section, like=saved) if again else url_for("room.room", slug=slug)
             )
@@ -148,7 +148,9 @@ def _values(section: str, x: Any) -> dict[str, Any]:
         out |= {"tray": mat.trays[0] if mat.trays else None, "setpoint_c": mat.setpoint_c}
     elif section == "fans":
         out["hours_per_day"] = state.fans[x.id].hours_per_day
-    return {k: asking.speech().local(v).date() if isinstance(v, datetime) else v for k, v in out.items() if v is not None}
+    return {
+        k: request_context.formatter().local(v).date() if isinstance(v, datetime) else v for k, v in out.items() if v is not None
+    }
 
 
 def _clock(minutes: int | None) -> str | None:
@@ -175,8 +177,8 @@ def _save(form: Form, section: str, there: Any) -> str:
         if ask.arranged or (not field.raw_data and ask.name != "id"):
             continue
         given[ask.name] = _as_instant(field.data) if ask.name in ("since", "until") else field.data
-    deeds = _arrangement(form, section, str(given["id"]), before)
-    done = write(lambda w: operations.put(w, section, given, deeds))
+    actions = _arrangement(form, section, str(given["id"]), before)
+    done = write(lambda w: operations.put(w, section, given, actions))
     for trouble in done[1] if done is not None else []:
         flash(f"{trouble.words} {trouble.mend}", "error")
     return str(given["id"])
@@ -215,7 +217,7 @@ def _arrangement(form: Form, section: str, id: str, before: dict[str, Any]) -> l
     return out
 
 
-@asking.in_garden
+@request_context.in_garden
 def calibrate() -> Any:
     """Two points of a probe or a scale for moisture."""
     form = CalibrationForm()
@@ -232,10 +234,10 @@ def calibrate() -> Any:
         flash(f"{source} is calibrated; its readings of the past follow.")
     except Refusal as e:
         flash(e.reason, "error")
-    return redirect(url_for("room.thing", slug=asking.garden().slug, section="sources", thing_id=source))
+    return redirect(url_for("room.thing", slug=request_context.garden().slug, section="sources", thing_id=source))
 
 
-@asking.in_garden
+@request_context.in_garden
 def garden() -> Any:
     """Where the garden is: for the length of its days and its frost."""
     form = GardenForm()
@@ -246,4 +248,4 @@ def garden() -> Any:
         flash("Kept.")
     except Refusal as e:
         flash(e.reason, "error")
-    return redirect(url_for("room.room", slug=asking.garden().slug))
+    return redirect(url_for("room.room", slug=request_context.garden().slug))

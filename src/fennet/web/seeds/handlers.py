@@ -15,7 +15,7 @@ from fennet.core.stock import seeds_left
 from fennet.crops import UnknownCrop
 from fennet.operations import planning
 from fennet.operations.acting import Refusal
-from fennet.web import asking, record
+from fennet.web import record, request_context
 from fennet.web.forms import submitted
 from fennet.web.plan import answers
 from fennet.web.seeds.forms import PacketForm, TestForm
@@ -49,9 +49,9 @@ class PacketView:
 
 
 def _views() -> list[PacketView]:
-    journal, say = record.journal(), asking.speech()
+    journal, fmt = record.journal(), request_context.formatter()
     table, today = record.answers().table, answers.today()
-    left = seeds_left(journal, asking.now().timestamp())
+    left = seeds_left(journal, request_context.now().timestamp())
     out = []
     for n, lot in enumerate(journal.seed_lots):
         try:
@@ -66,11 +66,11 @@ def _views() -> list[PacketView]:
                 lot,
                 crop.name,
                 str(left[lot.id]) if lot.id in left else "not counted",
-                say.percent(state.mean),
+                fmt.percent(state.mean),
                 f"{round(low * 100)}–{round(high * 100)} %",
                 ADVICE_WORDS[key],
                 key,
-                working_view(f"w-lot-{n}", state.working, say),
+                working_view(f"w-lot-{n}", state.working, fmt),
                 round(low * 100),
                 round(high * 100),
                 round(state.mean * 100),
@@ -79,12 +79,12 @@ def _views() -> list[PacketView]:
     return sorted(out, key=lambda v: (v.crop, v.lot.variety or "", -(v.lot.packed or 0)))
 
 
-@asking.in_garden
+@request_context.in_garden
 def index() -> Any:
     return render_template("seeds/index.html", packets=_views())
 
 
-@asking.in_garden
+@request_context.in_garden
 def packet(lot_id: str | None = None) -> Any:
     """The form of one packet, new or there already, with its home tests."""
     journal = record.journal()
@@ -100,8 +100,8 @@ def packet(lot_id: str | None = None) -> Any:
             kept = write(lambda w: planning.put_lot(w, given, lot_id))
             flash("The packet is kept.")
             if form.another.data:
-                return redirect(url_for("seeds.packet", slug=asking.garden().slug))
-            return redirect(url_for("seeds.index", slug=asking.garden().slug, _anchor=kept))
+                return redirect(url_for("seeds.packet", slug=request_context.garden().slug))
+            return redirect(url_for("seeds.index", slug=request_context.garden().slug, _anchor=kept))
         except Refusal as e:
             form.tell(e)
             refusal = e
@@ -125,11 +125,11 @@ def _known(old: SeedLot | None) -> dict[str, Any]:
     if old is None:
         return {}
     journal = record.journal()
-    left = seeds_left(journal, asking.now().timestamp())
+    left = seeds_left(journal, request_context.now().timestamp())
     return {**vars(old), "crop": record.answers().table.get(old.crop).name, "seeds": left.get(old.id)}
 
 
-@asking.in_garden
+@request_context.in_garden
 def test(lot_id: str) -> Any:
     """Enter a home test."""
     form = TestForm()
@@ -140,15 +140,15 @@ def test(lot_id: str) -> Any:
         flash("The test is in: what the packet is worth was worked out anew.")
     except Refusal as e:
         flash(e.reason, "error")
-    return redirect(url_for("seeds.packet", slug=asking.garden().slug, lot_id=lot_id))
+    return redirect(url_for("seeds.packet", slug=request_context.garden().slug, lot_id=lot_id))
 
 
-@asking.in_garden
+@request_context.in_garden
 def drop(lot_id: str) -> Any:
     try:
         write(lambda w: planning.drop_lot(w, lot_id))
         flash("Out of the box.")
     except Refusal as e:
         flash(e.reason, "error")
-        return redirect(url_for("seeds.packet", slug=asking.garden().slug, lot_id=lot_id))
-    return redirect(url_for("seeds.index", slug=asking.garden().slug))
+        return redirect(url_for("seeds.packet", slug=request_context.garden().slug, lot_id=lot_id))
+    return redirect(url_for("seeds.index", slug=request_context.garden().slug))

@@ -8,7 +8,7 @@ from typing import Any, cast
 from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.crop import Crop
-from fennet.core.history import occupancies, standing
+from fennet.core.history import effective_events, occupancies
 from fennet.core.planning.sowing_day import COVERING_OF
 from fennet.core.records import Batch, Journal, Mix, Pretreatment, SeedLot, Tray
 from fennet.core.targets import practice_of
@@ -17,15 +17,15 @@ from fennet.journal.cells import parse_cells
 from fennet.operations import sowing
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
-from fennet.web import asking, query, record
+from fennet.web import query, record, request_context
 from fennet.web.forms import submitted
 from fennet.web.sow.forms import MOST_KINDS, SowForm, sow_form
 from fennet.web.writes import write
 
 
-@asking.in_garden
+@request_context.in_garden
 def sow() -> Any:
-    ref, journal = asking.garden(), record.journal()
+    ref, journal = request_context.garden(), record.journal()
     trays = [t for t in journal.trays if t.until is None]
     tray_id = (SowForm().tray.data if submitted() else query.text("tray")) or (trays[0].id if trays else "")
     tray = next((t for t in trays if t.id == tray_id), None)
@@ -34,7 +34,7 @@ def sow() -> Any:
     if tray is None:
         flash("Sowing needs a tray. Make one first.")
         return redirect(url_for("trays.new", slug=ref.slug))
-    table = shipped().with_own(queries.own_crops(asking.reading(), ref.id))
+    table = shipped().with_own(queries.own_crops(request_context.reading(), ref.id))
     form, n = _form(journal, tray)
     refusal = None
     if submitted() and not form.more.data:
@@ -51,7 +51,7 @@ def sow() -> Any:
         "sow/sow.html",
         trays=trays,
         tray=tray,
-        held=_held(replace(journal, trays=[tray]), table, asking.now().timestamp()),
+        held=_held(replace(journal, trays=[tray]), table, request_context.now().timestamp()),
         kinds=n,
         crops=list(table),
         refusal=refusal,
@@ -62,13 +62,18 @@ def sow() -> Any:
 
 def _form(journal: Journal, tray: Tray) -> tuple[SowForm, int]:
     """The form with as many kinds as were asked for, and how many they are."""
-    practice = practice_of(asking.garden().garden)
+    practice = practice_of(request_context.garden().garden)
     asked = SowForm()
     n = (asked.kinds.data or 1) if submitted() else query.number("kinds", 1, 1, MOST_KINDS)
     more = bool(submitted() and asked.more.data and n < MOST_KINDS)
     lots = [(lot.id, _lot_words(lot)) for lot in journal.seed_lots]
     made = sow_form(n + more, 1 if practice["seeds_per_cell"] == "one" else 2, lots, located=bool(tray.rows and tray.columns))
-    usual = {"sown_at": asking.now(), "mix": "seed_mix", "covered_with": COVERING_OF[practice["covering"]], "covered": True}
+    usual = {
+        "sown_at": request_context.now(),
+        "mix": "seed_mix",
+        "covered_with": COVERING_OF[practice["covering"]],
+        "covered": True,
+    }
     form = made(data=usual)
     if more:
         fresh = made(formdata=None)
@@ -86,7 +91,7 @@ def _lot_words(lot: SeedLot) -> str:
 
 def _held(journal: Journal, table: CropTable, now_s: float) -> dict[str, Crop]:
     """Cells of the tray that are taken now, with the crop that holds them."""
-    events = standing(journal.events, now_s)
+    events = effective_events(journal.events, now_s)
     tray = journal.trays[0].id
     stays = ((b, s) for b in journal.batches for s in occupancies(b, events))
     return {s.cell: table.get(b.crop) for b, s in stays if s.tray == tray and s.to_s > now_s}
@@ -99,7 +104,7 @@ def _sow(form: SowForm, tray: Tray, n: int) -> list[str]:
     template = Batch(
         id="new",
         crop="new",
-        sown_at=asking.now(),
+        sown_at=request_context.now(),
         cells=1,
         set_up="in_mix",
         mix=Mix(kind=cast(Any, form.mix.data or "other")),

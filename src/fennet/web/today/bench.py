@@ -11,7 +11,7 @@ from fennet.core.history import counts_of
 from fennet.core.light import LampState, mean_ppfd_umol
 from fennet.core.records import Batch, Event, Journal, Place
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, footprint_mm, leaf_distance_mm
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 from fennet.web.bands import channel_view, figure
 from fennet.web.today.drawn import ROOMLESS, SIDE_MM, Bench, DrawnLamp, DrawnPlace, DrawnTray, Ray, Row, Seedling, TrayNow
 
@@ -33,7 +33,7 @@ def bench(
     room: str,
     events: list[Event],
     at_s: float,
-    say: Speech,
+    fmt: Formatter,
 ) -> Bench:
     """One room's places from the highest to the lowest, each with its lamps and trays, and the same in rows of words."""
     places = [p for p in journal.places if (p.room or ROOMLESS) == room and _there(p, at_s)]
@@ -53,7 +53,7 @@ def bench(
                 gap = max(need, min(MOST_GAP_MM, apart) - UNDER_MM)
             top = y
             y += gap
-            drawn[-1].append(_place(journal, place, state, now, canopies, SIDE_MM, top, y, events, say, rows))
+            drawn[-1].append(_place(journal, place, state, now, canopies, SIDE_MM, top, y, events, fmt, rows))
             y += UNDER_MM
     loose = [t for t, s in state.trays.items() if s.place is None or s.place == room]
     loose = [t for t in loose if t in now and (now[t].inside or now[t].untold)]
@@ -96,17 +96,17 @@ def _place(
     top: float,
     y: float,
     events: list[Event],
-    say: Speech,
+    fmt: Formatter,
     rows: list[Row],
 ) -> DrawnPlace:
     width = place.width_mm or USUAL_SHELF_MM
     standing = [now[t] for t, s in state.trays.items() if s.place == place.id and t in now]
     spots = _spots(standing, state, width)
-    trays = [_tray(t, state, x0 + spots[t.tray.id], y, canopies, events, say) for t in standing]
-    lamps = [_lamp(journal, x, standing, spots, canopies, x0, width, y, say) for x in state.over(place.id)]
+    trays = [_tray(t, state, x0 + spots[t.tray.id], y, canopies, events, fmt) for t in standing]
+    lamps = [_lamp(journal, x, standing, spots, canopies, x0, width, y, fmt) for x in state.over(place.id)]
     name = place.name or place.id
     for t in sorted(standing, key=lambda t: spots[t.tray.id]):
-        rows += _rows(name, t, state, say)
+        rows += _rows(name, t, state, fmt)
     told = f"{name}: {', '.join(f'{t.id} {t.name}' for t in trays) or 'nothing stands here'}"
     return DrawnPlace(place.id, name, place.kind or "shelf", x0, y, width, top, y + UNDER_MM, trays, lamps, told)
 
@@ -139,7 +139,7 @@ def _width(t: TrayNow, state: RoomState) -> float:
 
 
 def _tray(
-    t: TrayNow, state: RoomState, x: float, y: float, canopies: dict[str, float | None], events: list[Event], say: Speech
+    t: TrayNow, state: RoomState, x: float, y: float, canopies: dict[str, float | None], events: list[Event], fmt: Formatter
 ) -> DrawnTray:
     width, height = _width(t, state), t.tray.height_mm or USUAL_TRAY_HEIGHT_MM
     here = state.trays[t.tray.id]
@@ -157,13 +157,13 @@ def _tray(
         soil = c.channels["soil_temperature"]
         if soil.value is not None and not under:
             what = "air" if c.soil_is_air else "soil"
-            under.append((what, f"{what} {figure('soil_temperature', soil.value, say)}"))
+            under.append((what, f"{what} {figure('soil_temperature', soil.value, fmt)}"))
         if f is not None and f.half_up and not f.half_up.settled and f.verdict in ("not_yet", "late", "on_time"):
-            under.append(("due", f"{'late, ' if f.verdict == 'late' else ''}half {say.day_range(f.half_up)}"))
+            under.append(("due", f"{'late, ' if f.verdict == 'late' else ''}half {fmt.day_range(f.half_up)}"))
     grave = next((m for m in t.matters if m.grave), None) or (t.matters[0] if t.matters else None)
     mark = grave.mark if grave else ""
     names += t.untold
-    words = [f"{crop.name} {ups[i]} up{_out_words(b, c, say)}" for i, (b, c, _, crop) in enumerate(t.inside)]
+    words = [f"{crop.name} {ups[i]} up{_out_words(b, c, fmt)}" for i, (b, c, _, crop) in enumerate(t.inside)]
     told = "; ".join([*words, *(f"{name} could not be worked out" for name in t.untold)]) or "empty"
     return DrawnTray(
         t.tray.id,
@@ -188,8 +188,8 @@ def _short(name: str) -> str:
     return name if len(name) <= 20 else f"{name[:18]}…"
 
 
-def _out_words(b: Batch, c: Conditions, say: Speech) -> str:
-    views = [channel_view(ch, b.id, say, working=False) for ch in c.channels.values() if ch.out]
+def _out_words(b: Batch, c: Conditions, fmt: Formatter) -> str:
+    views = [channel_view(ch, b.id, fmt, working=False) for ch in c.channels.values() if ch.out]
     return "".join(f", {v.name.lower()} {v.mark}" for v in views)
 
 
@@ -216,7 +216,7 @@ def _lamp(
     x0: float,
     width: float,
     y: float,
-    say: Speech,
+    fmt: Formatter,
 ) -> DrawnLamp:
     own = next(x for x in journal.lamps if x.id == lamp.lamp)
     length = min(own.length_mm or width * 0.8, width)
@@ -226,7 +226,7 @@ def _lamp(
     lit = [c for t in trays for _, c, _, _ in t.inside if c.channels["daily_light"].value]
     mean = _mean_ppfd(lit)
     hours = _timer_words(lamp)
-    words = f"{lamp.lamp}, {hours}" + (f", {say.number(mean, 0)} µmol" if mean else "")
+    words = f"{lamp.lamp}, {hours}" + (f", {fmt.number(mean, 0)} µmol" if mean else "")
     distance, nearest = None, None
     for t in trays:
         gap = leaf_distance_mm(lamp.height_mm, t.tray, canopies.get(t.tray.id))
@@ -235,7 +235,7 @@ def _lamp(
     if nearest is not None:
         gap, t = nearest
         right = min(x0 + spots[t.tray.id] + _span(t) + 10.0, x0 + width - 6.0)
-        distance = (round(right, 1), round(bar_y, 1), round(bar_y + max(gap, 4.0), 1), say.length(gap))
+        distance = (round(right, 1), round(bar_y, 1), round(bar_y + max(gap, 4.0), 1), fmt.length(gap))
     shade = min(1.0, (mean or 0.0) / FULL_LIGHT)
     n = max(4, int(RAYS * length / 1000))
     rays = [
@@ -248,7 +248,7 @@ def _lamp(
         for i in range(n)
     ]
     out = any(c.channels["daily_light"].out or c.channels["light_hours"].out for c in lit)
-    told = f"{words}, {say.length(height)} over the shelf" + (f", {distance[3]} from the leaves" if distance else "")
+    told = f"{words}, {fmt.length(height)} over the shelf" + (f", {distance[3]} from the leaves" if distance else "")
     return DrawnLamp(
         lamp.lamp,
         x,
@@ -285,7 +285,7 @@ def _span(t: TrayNow) -> float:
     return t.tray.width_mm or USUAL_TRAY_MM
 
 
-def _rows(place: str, t: TrayNow, state: RoomState, say: Speech) -> list[Row]:
+def _rows(place: str, t: TrayNow, state: RoomState, fmt: Formatter) -> list[Row]:
     here = state.trays[t.tray.id]
     around = ", ".join(
         w
@@ -300,7 +300,7 @@ def _rows(place: str, t: TrayNow, state: RoomState, say: Speech) -> list[Row]:
         return [Row(place, t.tray.id, "empty", "", "", "", "", "", around)]
     out = [Row(place, t.tray.id, name, "not worked out", "", "", "", "", around) for name in t.untold]
     for b, c, f, crop in t.inside:
-        views = {q: channel_view(ch, b.id, say, working=False) for q, ch in c.channels.items()}
+        views = {q: channel_view(ch, b.id, fmt, working=False) for q, ch in c.channels.items()}
         cell = {q: f"{v.value}{f', {v.mark}' if v.mark else ''}" for q, v in views.items()}
         up = f"{f.counts.up} of {f.counts.of}" if f else c.stage.replace("_", " ")
         out.append(

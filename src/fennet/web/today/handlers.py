@@ -10,10 +10,10 @@ from fennet.answering.answers import Answers
 from fennet.core.away import LONGEST_D
 from fennet.core.scoring import Mark
 from fennet.core.work.task import LEAVE
-from fennet.operations import deeds
+from fennet.operations import actions
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
-from fennet.web import asking, query, record
+from fennet.web import query, record, request_context
 from fennet.web.forms import Form, Hidden, Words, local_time, short
 from fennet.web.parts import part
 from fennet.web.today.view import TodayView, today_view
@@ -39,55 +39,57 @@ def _marked(a: Answers) -> list[Mark]:
 
 
 def _marks_of(a: Answers) -> list[Mark]:
-    kept = queries.kept(asking.reading(), asking.garden().id).get("promises", [])
+    kept = queries.kept(request_context.reading(), request_context.garden().id).get("promises", [])
     return a.marks([p for p in kept if p.get("kind") == "mat_soil"])
 
 
 def view_now(room: str = "", away_days: int = 0) -> TodayView:
     """The day in a room as it is now, worked out once for the same record."""
-    a, say = record.answers(), asking.speech()
-    return record.remembered(("today", room, away_days), lambda: today_view(a, say, _marked(a), room, away_days))
+    a, fmt = record.answers(), request_context.formatter()
+    return record.remembered(("today", room, away_days), lambda: today_view(a, fmt, _marked(a), room, away_days))
 
 
-@asking.in_garden
+@request_context.in_garden
 def front() -> Any:
     """A garden's own address leads to its day."""
-    return redirect(url_for("today.today", slug=asking.garden().slug))
+    return redirect(url_for("today.today", slug=request_context.garden().slug))
 
 
-@asking.in_garden
+@request_context.in_garden
 def today() -> Any:
     """The room as it is now, or as it was at a time asked for."""
     then = query.text("at", longest=40)
     room = query.text("room", longest=64)
     if then:
         try:
-            at_s = min(local_time(then).timestamp(), asking.now().timestamp())
+            at_s = min(local_time(then).timestamp(), request_context.now().timestamp())
         except ValueError as e:
             raise Refusal(f"{short(then)!r} {e}.", "at", then) from None
-        view = today_view(record.answers_at(at_s), asking.speech(), [], room)
+        view = today_view(record.answers_at(at_s), request_context.formatter(), [], room)
     else:
         view = view_now(room)
     return render_template("today/today.html", v=view, then=then, later=LATER)
 
 
-@asking.in_garden
+@request_context.in_garden
 def leave() -> Any:
     """A task is left until later, for a reason. It is an entry like any other and can be undone."""
     form = LeaveForm()
     form.take()
     key, what = form.task.data or "", form.what.data or ""
-    value = left_value(key, form.until.data or "", form.why.data or "", asking.now().timestamp(), asking.speech())
+    value = left_value(
+        key, form.until.data or "", form.why.data or "", request_context.now().timestamp(), request_context.formatter()
+    )
     if value is None or not key:
         accepted = ", ".join(words for _, words, _ in LATER)
         raise Refusal(f"{form.until.data or 'nothing'!r} is no time to leave it until; accepted: {accepted}.", "until")
-    event = write(lambda w: deeds.log_event(w, "set", {"what": LEAVE, "value": value}, asking.now()))
+    event = write(lambda w: actions.log_event(w, "set", {"what": LEAVE, "value": value}, request_context.now()))
     if event is not None:
         flash(f"Left: {what or key}.", f"undo:{event.id}")
-    return redirect(url_for("today.today", slug=asking.garden().slug))
+    return redirect(url_for("today.today", slug=request_context.garden().slug))
 
 
-@asking.in_garden
+@request_context.in_garden
 def away() -> Any:
     """What some days without anybody mean."""
     typed, wrong = query.text("days", str(USUAL_AWAY_D), 20), ""

@@ -11,14 +11,13 @@ from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
 from fennet.core.records import Batch, Journal
-from fennet.core.room import Trouble, canopy_mm, tray_of, troubles
+from fennet.core.room import RoomProblem, canopy_mm, room_problems, tray_of
 from fennet.core.scoring import Mark
 from fennet.core.targets import practice_of
 from fennet.core.work.task import BatchDay, Task
-from fennet.telling.speech import Speech
-from fennet.telling.work import task_words
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.work import task_words
 from fennet.web import answers
-from fennet.web.bands import STAGE_WORDS
 from fennet.web.parts import Untold, lacks, part, untold
 from fennet.web.today.bench import bench
 from fennet.web.today.drawn import ROOMLESS, Bench, Matter, TrayNow
@@ -45,13 +44,13 @@ class TodayView:
     bench: Bench | None
     work: WorkView
     away: AwayView | None
-    troubles: list[Trouble]
+    room_problems: list[RoomProblem]
     at: str
     week: str
     undrawn: bool
 
 
-def today_view(a: Answers, say: Speech, marked: list[Mark], room: str = "", away_days: int = 0) -> TodayView:
+def today_view(a: Answers, fmt: Formatter, marked: list[Mark], room: str = "", away_days: int = 0) -> TodayView:
     """The day in one room, the one with most that lives if none is asked for; the worklist is of the whole garden. `marked` the
     promises as marked; `away_days` how long nobody will be there."""
     journal, events, at_s, state, table = a.journal, a.events, a.at_s, a.room, a.table
@@ -91,33 +90,33 @@ def today_view(a: Answers, say: Speech, marked: list[Mark], room: str = "", away
                 days.append(BatchDay(b, by_id[t], c, f, practice_of(journal.garden, b), care))
     nothing: list[Task] = []
     tasks = part(LIST, lambda: a.tasks(days, marked), nothing)
-    callouts = _callouts(tasks, names, at_s, say)
+    callouts = _callouts(tasks, names, at_s, fmt)
     now = {t: TrayNow(by_id[t], inside, callouts.get(t, []), bare.get(t, [])) for t, inside in told.items()}
     canopies = {t: canopy_mm(batches, events, at_s, journal.series) for t, batches in in_tray.items()}
-    wrong = [t for t in troubles(journal, state, canopies) if t.what != "lamp_near"]
-    drawn = part(DRAWING, lambda: bench(journal, state, now, canopies, shown, events, at_s, say), None) if shown else None
+    wrong = [t for t in room_problems(journal, state, canopies) if t.what != "lamp_near"]
+    drawn = part(DRAWING, lambda: bench(journal, state, now, canopies, shown, events, at_s, fmt), None) if shown else None
     tabs = [RoomTab(r, name, r == shown) for r, name in rooms.items()]
-    local = say.local(at_s)
+    local = fmt.local(at_s)
     midnight_s = local.replace(hour=0, minute=0, second=0, microsecond=0).timestamp()
     missing = [*([Untold("", LIST)] if lacks(LIST) else []), *untold(names.items())]
-    work = work_view(tasks, names, events, at_s, say, midnight_s, missing)
+    work = work_view(tasks, names, events, at_s, fmt, midnight_s, missing)
     gone = None
     if away_days:
-        absent = partial(away_view, journal, state, events, days, tasks, names, at_s, away_days, say, missing)
+        absent = partial(away_view, journal, state, events, days, tasks, names, at_s, away_days, fmt, missing)
         gone = part("what an absence means", absent, None)
     return TodayView(
-        tabs, rooms.get(shown, ""), drawn, work, gone, wrong, say.moment(at_s), _week(journal, at_s, say), lacks(DRAWING)
+        tabs, rooms.get(shown, ""), drawn, work, gone, wrong, fmt.moment(at_s), _week(journal, at_s, fmt), lacks(DRAWING)
     )
 
 
-def _week(journal: Journal, at_s: float, say: Speech) -> str:
+def _week(journal: Journal, at_s: float, fmt: Formatter) -> str:
     """The week of the season, from its first sowing, and the weeks to the average last frost."""
     first = min((b.sown_at.timestamp() for b in journal.batches if 0 <= at_s - b.sown_at.timestamp() < 300 * DAY_S), default=None)
     parts = [f"week {int((at_s - first) // (7 * DAY_S)) + 1}"] if first is not None else []
-    frost_s = next_last_frost_s(journal.garden, at_s, say.zone)
+    frost_s = next_last_frost_s(journal.garden, at_s, fmt.zone)
     if frost_s is not None:
         weeks = round((frost_s - at_s) / (7 * DAY_S))
-        parts.append(f"{say.small(weeks)} weeks to the average last frost" if weeks != 1 else "a week to the average last frost")
+        parts.append(f"{fmt.small(weeks)} weeks to the average last frost" if weeks != 1 else "a week to the average last frost")
     return ", ".join(parts)
 
 
@@ -141,12 +140,12 @@ CALLOUTS = {
 }
 
 
-def _callouts(tasks: list[Task], names: dict[str, str], at_s: float, say: Speech) -> dict[str, list[Matter]]:
+def _callouts(tasks: list[Task], names: dict[str, str], at_s: float, fmt: Formatter) -> dict[str, list[Matter]]:
     """For each tray what is out of band there, the most pressing first."""
     out: dict[str, list[Matter]] = {}
     for t in tasks:
         if t.kind in CALLOUTS and t.due_s <= at_s:
-            words = task_words(t, names.get(t.batch, t.tray), say).what.split(": ", 1)[-1]
+            words = task_words(t, names.get(t.batch, t.tray), fmt).what.split(": ", 1)[-1]
             g = t.figures
             under = (
                 g.get("miss_c", 0) < 0 or g.get("mol", g.get("low", 0)) < g.get("low", 0) or g.get("hours", 99) < g.get("low", 0)
@@ -156,12 +155,8 @@ def _callouts(tasks: list[Task], names: dict[str, str], at_s: float, say: Speech
             for tray, figures in {t.tray: g, **{tray: f for tray, _, f in g.get("together", ())}}.items():
                 own = words
                 if t.kind == "water":
-                    own = f"dry, {say.number(figures['moisture_pct'], 0)} %"
+                    own = f"dry, {fmt.number(figures['moisture_pct'], 0)} %"
                 elif t.kind == "damp":
-                    own = f"may damp off, risk {say.number(figures['index'], 0)}"
+                    own = f"may damp off, risk {fmt.number(figures['index'], 0)}"
                 out.setdefault(tray, []).append(Matter(own, mark, t.grave))
     return out
-
-
-def stage_words(c: Conditions) -> str:
-    return STAGE_WORDS[c.stage]

@@ -11,12 +11,12 @@ from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState
 from fennet.core.work.task import BatchDay, Left, Task, left
 from fennet.core.work.worklist import first_and_rest
-from fennet.telling.speech import Speech
-from fennet.telling.work import Words, ask_words, minutes_words, task_words, when_words
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.work import Words, ask_words, minutes_words, task_words, when_words
 from fennet.web.parts import Untold
 
 #: Deeds that count as done today.
-DEEDS = frozenset(
+ACTIONS = frozenset(
     ("watered", "cover", "mat", "count", "lamp", "placed", "moved_to_light", "check", "moved", "thinned", "fed", "potted_up")
 )
 #: What may be pressed for "leave until": its value, its words and how many days they mean.
@@ -74,7 +74,7 @@ class AwayView:
 
 
 def work_view(
-    tasks: list[Task], names: dict[str, str], events: list[Event], at_s: float, say: Speech, today_s: float,
+    tasks: list[Task], names: dict[str, str], events: list[Event], at_s: float, fmt: Formatter, today_s: float,
     untold: list[Untold],
 ) -> WorkView:  # fmt: skip
     """Tasks as rows; what was left until later stands apart. `untold` what could not be worked out and may want doing."""
@@ -82,34 +82,34 @@ def work_view(
     open_ones = [t for t in tasks if t.key not in put_off]
     due = [t for t in open_ones if t.due_s <= at_s and not t.note]
     first, rest = first_and_rest(due)
-    now = [_row(t, names, at_s, say) for t in first]
-    later = [_row(t, names, at_s, say) for t in open_ones if t.due_s > at_s and not t.note]
-    notes = [_row(t, names, at_s, say) for t in open_ones if t.note]
-    gone = [_left_row(t, put_off[t.key], names, say) for t in tasks if t.key in put_off]
-    done = sum(e.kind in DEEDS and e.at.timestamp() >= today_s for e in events)
+    now = [_row(t, names, at_s, fmt) for t in first]
+    later = [_row(t, names, at_s, fmt) for t in open_ones if t.due_s > at_s and not t.note]
+    notes = [_row(t, names, at_s, fmt) for t in open_ones if t.note]
+    gone = [_left_row(t, put_off[t.key], names, fmt) for t in tasks if t.key in put_off]
+    done = sum(e.kind in ACTIONS and e.at.timestamp() >= today_s for e in events)
     heading, rest_words = "Nothing needs doing now" if not untold else "What there is to do is not all known", ""
     if now:
-        number = "One thing" if len(now) == 1 else f"{say.small(len(now)).capitalize()} things"
-        heading = f"{number}{' first' if rest else ''}, {minutes_words(first, say)}"
+        number = "One thing" if len(now) == 1 else f"{fmt.small(len(now)).capitalize()} things"
+        heading = f"{number}{' first' if rest else ''}, {minutes_words(first, fmt)}"
     if rest:
-        rest_words = f"{say.small(len(rest)).capitalize()} more when there is time, {minutes_words(rest, say)}"
+        rest_words = f"{fmt.small(len(rest)).capitalize()} more when there is time, {minutes_words(rest, fmt)}"
     next_due = f" Next: {later[0].words.what}, {later[0].when}." if not now and later else ""
-    did = f"{say.small(done).capitalize()} {'deed' if done == 1 else 'deeds'} logged today." if done else ""
-    more = [_row(t, names, at_s, say) for t in rest]
+    did = f"{fmt.small(done).capitalize()} {'deed' if done == 1 else 'deeds'} logged today." if done else ""
+    more = [_row(t, names, at_s, fmt) for t in rest]
     return WorkView(now, more, rest_words, later, notes, gone, heading, f"{did}{next_due}".strip(), untold)
 
 
-def _row(t: Task, names: dict[str, str], at_s: float, say: Speech) -> Row:
-    words = task_words(t, names.get(t.batch, t.tray), say)
+def _row(t: Task, names: dict[str, str], at_s: float, fmt: Formatter) -> Row:
+    words = task_words(t, names.get(t.batch, t.tray), fmt)
     mat = str(t.figures.get("mat", "")) if words.opens == "set" else ""
-    setpoint = say.number(say.shown_temperature(t.figures["to_c"])) if mat else ""
+    setpoint = fmt.number(fmt.shown_temperature(t.figures["to_c"])) if mat else ""
     of = list({tray: batch for tray, batch, _ in t.figures.get("together", ())}.items()) or [(t.tray, t.batch)]
-    return Row(t.key, when_words(t, at_s, say), t.grave, t.tray, t.batch, words, of, mat, setpoint)
+    return Row(t.key, when_words(t, at_s, fmt), t.grave, t.tray, t.batch, words, of, mat, setpoint)
 
 
-def _left_row(t: Task, put_off: Left, names: dict[str, str], say: Speech) -> LeftRow:
-    words = task_words(t, names.get(t.batch, t.tray), say)
-    return LeftRow(words.what, say.moment(put_off.until_s), put_off.why, put_off.event)
+def _left_row(t: Task, put_off: Left, names: dict[str, str], fmt: Formatter) -> LeftRow:
+    words = task_words(t, names.get(t.batch, t.tray), fmt)
+    return LeftRow(words.what, fmt.moment(put_off.until_s), put_off.why, put_off.event)
 
 
 def away_view(
@@ -121,40 +121,42 @@ def away_view(
     names: dict[str, str],
     at_s: float,
     n_days: int,
-    say: Speech,
+    fmt: Formatter,
     untold: list[Untold],
 ) -> AwayView:
     """What an absence of some days means, in words."""
     a = core_away(journal, state, events, days, tasks, at_s, n_days)
-    rows = [_row(t, names, at_s, say) for t in a.tasks]
-    first = ask_words(a.first, say) if a.first else ""
-    before = [ask_words(x, say) for x in a.before]
-    return AwayView(n_days, say.day(a.until_s), first, before, rows, _asks(a.asks, say), a.unknown, untold)
+    rows = [_row(t, names, at_s, fmt) for t in a.tasks]
+    first = ask_words(a.first, fmt) if a.first else ""
+    before = [ask_words(x, fmt) for x in a.before]
+    return AwayView(n_days, fmt.day(a.until_s), first, before, rows, _asks(a.asks, fmt), a.unknown, untold)
 
 
-def _asks(asks: list[Ask], say: Speech) -> list[str]:
+def _asks(asks: list[Ask], fmt: Formatter) -> list[str]:
     """What a helper is asked: what is daily, then day by day, waterings of one day in one line."""
     by_day: dict[str, list[Ask]] = {}
     for x in asks:
-        if x.deed != "look_at_mat":
-            by_day.setdefault(say.day(x.from_s), []).append(x)
-    out = [ask_words(x, say) for x in asks if x.deed == "look_at_mat"]
+        if x.action != "look_at_mat":
+            by_day.setdefault(fmt.day(x.from_s), []).append(x)
+    out = [ask_words(x, fmt) for x in asks if x.action == "look_at_mat"]
     for day, here in by_day.items():
-        water = [f"{x.tray} {say.volume(x.figures['ml'])}" if x.figures.get("ml") else x.tray for x in here if x.deed == "water"]
+        water = [
+            f"{x.tray} {fmt.volume(x.figures['ml'])}" if x.figures.get("ml") else x.tray for x in here if x.action == "water"
+        ]
         if water:
             out.append(f"{day}, or the day after: water {', '.join(water)}.")
-        out += [ask_words(x, say) for x in here if x.deed != "water"]
+        out += [ask_words(x, fmt) for x in here if x.action != "water"]
     return out
 
 
-def left_value(key: str, word: str, why: str, at_s: float, say: Speech) -> dict[str, str] | None:
+def left_value(key: str, word: str, why: str, at_s: float, fmt: Formatter) -> dict[str, str] | None:
     """What a "leave until" is logged as; None for a word that means no time."""
     days = next((d for name, _, d in LATER if name == word), None)
     if days is None:
         return None
     hour = 18 if days == 0 else 7
-    day = say.local(at_s).date() + timedelta(days=days)
-    until = datetime.combine(day, time(hour), say.zone)
+    day = fmt.local(at_s).date() + timedelta(days=days)
+    until = datetime.combine(day, time(hour), fmt.zone)
     if until.timestamp() <= at_s:
-        until = datetime.combine(day + timedelta(days=1), time(hour), say.zone)
+        until = datetime.combine(day + timedelta(days=1), time(hour), fmt.zone)
     return {"task": key, "until": until.isoformat(timespec="minutes"), "why": why[:200]}

@@ -13,8 +13,8 @@ from fennet.core.records import Batch
 from fennet.core.room import free_cells
 from fennet.operations import logging, towel
 from fennet.operations.acting import Refusal
-from fennet.telling.sentences import verdict_sentence
-from fennet.web import answers, asking, record
+from fennet.presentation.sentences import verdict_sentence
+from fennet.web import answers, record, request_context
 from fennet.web.forms import Choice, Form, Whole
 from fennet.web.trays.view import batch_name
 from fennet.web.writes import write
@@ -48,13 +48,13 @@ class Towel:
     ended: bool
 
 
-@asking.in_garden
+@request_context.in_garden
 def towels() -> Any:
     return _page()
 
 
 def _page(told: Form | None = None, of: str = "") -> Any:
-    a, say = record.answers(), asking.speech()
+    a, fmt = record.answers(), request_context.formatter()
     journal, events, at_s, table = a.journal, a.events, a.at_s, a.table
     shown = []
     for b in sorted(journal.batches, key=lambda b: b.sown_at, reverse=True):
@@ -67,15 +67,15 @@ def _page(told: Form | None = None, of: str = "") -> Any:
         for t, total in zip(counts.at_s, counts.total, strict=True):
             rows.append(
                 (
-                    say.moment(t),
+                    fmt.moment(t),
                     f"{total} of {counts.of}",
-                    f"{total - before} more, after {say.days((t - b.sown_at.timestamp()) / DAY_S)}",
+                    f"{total - before} more, after {fmt.days((t - b.sown_at.timestamp()) / DAY_S)}",
                 )
             )
             before = total
-        facts = f"{counts.of} seeds, laid {say.moment(b.sown_at)}"
+        facts = f"{counts.of} seeds, laid {fmt.moment(b.sown_at)}"
         left = counts.up - moved_on(b.id, events)
-        sentence = verdict_sentence(f, say) if f is not None else ""
+        sentence = verdict_sentence(f, fmt) if f is not None else ""
         shown.append(
             Towel(
                 b.id, batch_name(b, table.get(b.crop).name), facts, sentence, counts.up, counts.of, left, rows, over is not None
@@ -94,7 +94,7 @@ def _towel(batch_id: str) -> Batch:
     return found
 
 
-@asking.in_garden
+@request_context.in_garden
 def count(batch_id: str) -> Any:
     """Roots counted in the bag, a running total."""
     _towel(batch_id)
@@ -107,10 +107,10 @@ def count(batch_id: str) -> Any:
         return _page(form, batch_id)
     if event is not None:
         flash(f"{form.total.data} rooted logged.", f"undo:{event.id}")
-    return redirect(url_for("towel.towels", slug=asking.garden().slug))
+    return redirect(url_for("towel.towels", slug=request_context.garden().slug))
 
 
-@asking.in_garden
+@request_context.in_garden
 def move(batch_id: str) -> Any:
     """Live seed gets a cell each."""
     _towel(batch_id)
@@ -124,4 +124,4 @@ def move(batch_id: str) -> Any:
         form.tell(e)
         return _page(form, batch_id)
     flash(f"{n} moved into {tray} as {made}. Half their wait is behind them.")
-    return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=tray))
+    return redirect(url_for("tray.show", slug=request_context.garden().slug, tray_id=tray))

@@ -5,23 +5,23 @@ from __future__ import annotations
 from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.room import RoomState
 from fennet.core.surroundings import Derived, surroundings
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 from fennet.web.workings import WorkingView, working_view
 
 
 def around(
-    whole: Journal, tray: Tray, state: RoomState, batches: list[Batch], events: list[Event], now_s: float, say: Speech
+    whole: Journal, tray: Tray, state: RoomState, batches: list[Batch], events: list[Event], now_s: float, fmt: Formatter
 ) -> list[tuple[str, str, WorkingView]]:
     """Name, words and working of each figure."""
     return [
-        (*_told(d, say), working_view(f"w-around-{d.what}-{d.of}".replace(".", "-"), d.working, say))
+        (*_told(d, fmt), working_view(f"w-around-{d.what}-{d.of}".replace(".", "-"), d.working, fmt))
         for d in surroundings(whole, tray, state, batches, events, now_s)
     ]
 
 
-def _told(d: Derived, say: Speech) -> tuple[str, str]:
+def _told(d: Derived, fmt: Formatter) -> tuple[str, str]:
     if d.what == "soil_over_air":
-        return "soil", f"{say.temperature_span(abs(d.value))} {'warmer' if d.value >= 0 else 'colder'} than the air"
+        return "soil", f"{fmt.temperature_span(abs(d.value))} {'warmer' if d.value >= 0 else 'colder'} than the air"
     if d.what == "lamp_to_leaf":
-        return f"{d.of} to leaf", say.length(d.value)
-    return "air humidity", f"{say.number(d.value, 0)} %"
+        return f"{d.of} to leaf", fmt.length(d.value)
+    return "air humidity", f"{fmt.number(d.value, 0)} %"

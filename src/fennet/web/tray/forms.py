@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from fennet.core.units import CREDIBLE
 from fennet.journal.readings_csv import TIME_FORMATS
-from fennet.web import asking
+from fennet.web import request_context
 from fennet.web.forms import Choice, Figure, Form, Hidden, Length, Many, Moment, Temperature, Tick, Whole, Words
 
 #: What the small form under the ribbons takes: word → (quantity, unit or None for the reader's own temperature, words).
@@ -72,7 +72,7 @@ def reading_form() -> ReadingForm:
 
 
 def label_temperatures(form: ReadingForm) -> None:
-    degree = asking.speech().degree
+    degree = request_context.formatter().degree
     form.what.choices = [(k, f"{w}, {degree}" if HAND_READINGS[k][1] is None else w) for k, w in form.what.choices]
 
 

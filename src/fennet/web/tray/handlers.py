@@ -4,20 +4,20 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Callable
-from typing import Any, cast
+from typing import Any
 
 from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.records import Event, Journal
 from fennet.core.room import room_at
-from fennet.journal.aside import FormatError
 from fennet.journal.numbers import number
 from fennet.journal.readings_csv import TIME_FORMATS, Mapping, Table, decode, guess_mapping, open_table, read_mapped, read_own
+from fennet.journal.rejected import FormatError
 from fennet.journal.times import zone_of
-from fennet.operations import deeds, logging, photos, readings, uploads
+from fennet.operations import actions, logging, photos, readings, uploads
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.storage import queries
-from fennet.web import asking, query, record
+from fennet.web import query, record, request_context
 from fennet.web.forms import Form, Temperature, file_of, submitted
 from fennet.web.tray.forms import (
     HAND_READINGS,
@@ -46,22 +46,22 @@ def _record(tray_id: str) -> Journal:
 
 
 def _back(tray_id: str, part: str = "") -> Any:
-    return redirect(url_for("tray.show", slug=asking.garden().slug, tray_id=tray_id, _anchor=part or None))
+    return redirect(url_for("tray.show", slug=request_context.garden().slug, tray_id=tray_id, _anchor=part or None))
 
 
-@asking.in_garden
+@request_context.in_garden
 def show(tray_id: str) -> Any:
     return _page(_record(tray_id), tray_id)
 
 
 def _page(journal: Journal, tray_id: str, told: Form | None = None, refusal: Refusal | None = None) -> Any:
     """The tray's page; with a form that was refused, what was typed and why it will not do."""
-    now = asking.now()
+    now = request_context.now()
     of, whole = query.text("of"), query.text("days") == "all"
-    say = asking.speech()
+    fmt = request_context.formatter()
     view = record.remembered(
         ("tray", tray_id, of, whole),
-        lambda: tray_view(record.answers(), journal, tray_id, say, of, whole),
+        lambda: tray_view(record.answers(), journal, tray_id, fmt, of, whole),
     )
     trays = [t.id for t in record.journal().trays if t.until is None]
     here = trays.index(tray_id) if tray_id in trays else 0
@@ -69,23 +69,23 @@ def _page(journal: Journal, tray_id: str, told: Form | None = None, refusal: Ref
     things = [tray_id, *(b.id for b in journal.batches)]
     reading = told if isinstance(told, ReadingForm) else ReadingForm(formdata=None, at=now)
     if reading is not told:
-        label_temperatures(cast(ReadingForm, reading))
+        label_temperatures(reading)
     return render_template(
         "tray/show.html", v=view, refusal=refusal, around=around, whole=whole, reading=reading,
         told=told, of_batch=told["batch"].data if told is not None and "batch" in told else "",
         blank={"height": HeightForm(formdata=None), "count": CountForm(formdata=None)},
-        photos=photos.of_things(asking.reading(), asking.garden().id, things),
+        photos=photos.of_things(request_context.reading(), request_context.garden().id, things),
     ), 400 if refusal else 200  # fmt: skip
 
 
-def _log(tray_id: str, form: Form, part: str, deed: Callable[[WriteContext], Event | None], words: str) -> Any:
+def _log(tray_id: str, form: Form, part: str, action: Callable[[WriteContext], Event | None], words: str) -> Any:
     """Write one thing about a batch of the tray, say what was written with its undo, or show the page with what will not do."""
     journal = _record(tray_id)
     if form["batch"].data not in {b.id for b in journal.batches}:
         abort(404)
     try:
         form.take()
-        event = write(deed)
+        event = write(action)
     except Refusal as e:
         form.tell(e)
         return _page(journal, tray_id, form, e)
@@ -94,20 +94,20 @@ def _log(tray_id: str, form: Form, part: str, deed: Callable[[WriteContext], Eve
     return _back(tray_id, part)
 
 
-@asking.in_garden
+@request_context.in_garden
 def mark(tray_id: str) -> Any:
     """One or more cells came up."""
     form = MarkForm()
     cells = form.cell.data or []
 
-    def deed(w: WriteContext) -> Event | None:
+    def action(w: WriteContext) -> Event | None:
         made = logging.mark_more(w, form.batch.data, cells, form.at.data or form.pressed)
         return made[0] if made else None
 
-    return _log(tray_id, form, "cells", deed, f"{', '.join(cells)} marked up.")
+    return _log(tray_id, form, "cells", action, f"{', '.join(cells)} marked up.")
 
 
-@asking.in_garden
+@request_context.in_garden
 def unmark(tray_id: str) -> Any:
     form = MarkForm()
     cell = (form.cell.data or [""])[0]
@@ -116,43 +116,43 @@ def unmark(tray_id: str) -> Any:
     )  # fmt: skip
 
 
-@asking.in_garden
+@request_context.in_garden
 def count(tray_id: str) -> Any:
     form = CountForm()
 
-    def deed(w: WriteContext) -> Event | None:
+    def action(w: WriteContext) -> Event | None:
         unit = form.unit.data or "cells"
         field = unit if unit == "rooted" else f"{unit}_up"
         return logging.log_count(w, form.batch.data, field, form.total.data, form.at.data or form.pressed)
 
-    return _log(tray_id, form, "cells", deed, f"{form.total.data} up logged.")
+    return _log(tray_id, form, "cells", action, f"{form.total.data} up logged.")
 
 
-@asking.in_garden
+@request_context.in_garden
 def height(tray_id: str) -> Any:
     """What a ruler and a look at the leaves say of one batch."""
     form = HeightForm()
 
-    def deed(w: WriteContext) -> Event | None:
+    def action(w: WriteContext) -> Event | None:
         fields: dict[str, Any] = {"batch": form.batch.data, "mm": round(form.height.data, 1)}
         if form.leaves.data is not None:
             fields["true_leaves"] = form.leaves.data
-        return deeds.log_event(w, "height", fields, form.at.data or form.pressed)
+        return actions.log_event(w, "height", fields, form.at.data or form.pressed)
 
-    return _log(tray_id, form, f"plants-{form.batch.data}", deed, "Height logged.")
+    return _log(tray_id, form, f"plants-{form.batch.data}", action, "Height logged.")
 
 
-@asking.in_garden
+@request_context.in_garden
 def give_up(tray_id: str) -> Any:
     form = BatchForm()
     batch_id = form.batch.data
     return _log(
-        tray_id, form, "", lambda w: deeds.log_event(w, "gave_up", {"batch": batch_id}, form.pressed),
+        tray_id, form, "", lambda w: actions.log_event(w, "gave_up", {"batch": batch_id}, form.pressed),
         f"{batch_id} given up; its cells are free.",
     )  # fmt: skip
 
 
-@asking.in_garden
+@request_context.in_garden
 def reading(tray_id: str) -> Any:
     """A reading by hand, or a guess kept as an estimate."""
     journal = _record(tray_id)
@@ -190,7 +190,7 @@ def _as_typed(form: ReadingForm) -> tuple[float, str]:
     return number(form.value.given, form.value.units()), form.value.meant(form.value.given)
 
 
-@asking.in_garden
+@request_context.in_garden
 def series(tray_id: str) -> Any:
     """The whole history of one batch in four charts, for the zoom: times in seconds, figures in the reader's units."""
     journal = _record(tray_id)
@@ -199,12 +199,12 @@ def series(tray_id: str) -> Any:
         abort(404)
 
     def made() -> dict[str, Any]:
-        return zoom_charts(record.answers().conditions(batch), asking.speech())
+        return zoom_charts(record.answers().conditions(batch), request_context.formatter())
 
     return record.remembered(("series", batch.id), made), 200, {"Cache-Control": "no-store"}
 
 
-@asking.in_garden
+@request_context.in_garden
 def upload(tray_id: str) -> Any:
     """Take a logger's file, keep it aside, and show what it would bring."""
     journal = _record(tray_id)
@@ -218,14 +218,14 @@ def upload(tray_id: str) -> Any:
         write(lambda w: uploads.put(w, key, name, data), key=f"upload-put-{key}")
     except Refusal as e:
         return _page(journal, tray_id, refusal=e)
-    return redirect(url_for("tray.preview", slug=asking.garden().slug, tray_id=tray_id, key=key))
+    return redirect(url_for("tray.preview", slug=request_context.garden().slug, tray_id=tray_id, key=key))
 
 
-@asking.in_garden
+@request_context.in_garden
 def preview(tray_id: str, key: str) -> Any:
     """What an uploaded file would bring, what would be set aside and why; then save."""
     _record(tray_id)
-    kept = uploads.get(asking.engine(), asking.actor(), key)
+    kept = uploads.get(request_context.engine(), request_context.actor(), key)
     if kept is None:
         flash("That upload is no longer here. Choose the file once more.", "error")
         return _back(tray_id, "soil")
@@ -236,16 +236,16 @@ def preview(tray_id: str, key: str) -> Any:
     except FormatError as e:
         flash(f"{name}: {e}", "error")
         return _back(tray_id, "soil")
-    kept_names = {} if table.is_own else queries.logger_mappings(asking.reading(), asking.garden().id)
+    kept_names = {} if table.is_own else queries.logger_mappings(request_context.reading(), request_context.garden().id)
     remembered, mapping = ("", None) if table.is_own else _mapping(form, table, tray_id, kept_names)
-    collector = readings.collector_for(asking.engine(), asking.actor(), asking.now())
+    collector = readings.collector_for(request_context.engine(), request_context.actor(), request_context.now())
     unknown: list[str] = []
     trouble = ""
     try:
         if table.is_own:
             unknown = read_own(table, collector, default_place=tray_id)
         elif mapping is not None:
-            read_mapped(table, mapping, collector, zone_of(asking.garden().garden.timezone))
+            read_mapped(table, mapping, collector, zone_of(request_context.garden().garden.timezone))
     except FormatError as e:
         trouble = str(e)
     taken = collector.close()
@@ -260,9 +260,9 @@ def preview(tray_id: str, key: str) -> Any:
             write(lambda w: uploads.drop(w, key), key=f"dropped-{key}")
             if mapping is not None and (by := form.remember.data):
                 write(lambda w: uploads.keep_mapping(w, by, mapping), key=f"mapping-{key}")
-            flash(f"{outcome.accepted} readings kept, {outcome.repeated} were there already, {len(outcome.aside)} set aside.")
+            flash(f"{outcome.accepted} readings kept, {outcome.repeated} were there already, {len(outcome.rejected)} set aside.")
             return _back(tray_id, "soil")
-    would = readings.rehearse(asking.engine(), asking.actor(), taken, asking.now(), replace)
+    would = readings.rehearse(request_context.engine(), request_context.actor(), taken, request_context.now(), replace)
     return render_template(
         "tray/preview.html",
         tray_id=tray_id,
@@ -276,7 +276,7 @@ def preview(tray_id: str, key: str) -> Any:
         unknown=unknown,
         trouble=trouble,
         replace=replace,
-        aside=would.aside[:SHOWN_ASIDE],
+        rejected=would.rejected[:SHOWN_ASIDE],
         first=_first_rows(table),
         form=form,
         most_spans=SHOWN_SPANS,

@@ -17,9 +17,9 @@ from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.stretch import Stretch, stretch_of
 from fennet.core.targets import practice_of
 from fennet.core.working import Working
-from fennet.telling.lamps import ratio_words
-from fennet.telling.speech import Speech
-from fennet.telling.work import HOLDS, WATER_WAYS, ready_words
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.lamps import ratio_words
+from fennet.presentation.work import HOLDS, WATER_WAYS, ready_words
 from fennet.web.workings import WorkingView, working_view
 
 STRETCH_WORDS = {"leggy": "long and thin", "watch": "getting long", "sturdy": "sturdy"}
@@ -40,58 +40,58 @@ class Plants:
 
 def plants(
     whole: Journal, crop: Crop, batch: Batch, name: str, tray: Tray, state: Conditions, care: CareDay, events: list[Event],
-    now_s: float, say: Speech,
+    now_s: float, fmt: Formatter,
 ) -> Plants:  # fmt: skip
     """How a batch that is up stands now, and what it wants next."""
-    rows = [_height(crop, care, batch, now_s, say)]
+    rows = [_height(crop, care, batch, now_s, fmt)]
     made = leaves_made(crop, care.age, events, batch)
     counted = any(e.fields.get("true_leaves") is not None for e in life_events(batch, events, "height"))
     if made >= 1 or counted:
-        rows.append(("true leaves", f"{'' if counted else 'about '}{say.small(int(made))}", None))
+        rows.append(("true leaves", f"{'' if counted else 'about '}{fmt.small(int(made))}", None))
     week = light_week(crop, state, now_s)
     if week.ratio is not None:
-        rows.append(("light against warmth", ratio_words(week.ratio, say), _shown(f"{batch.id}-ratio", week.ratio.working, say)))
+        rows.append(("light against warmth", ratio_words(week.ratio, fmt), _shown(f"{batch.id}-ratio", week.ratio.working, fmt)))
     practice = practice_of(whole.garden, batch)
     water = watering_of(whole, tray, state, practice["water_how"], events, now_s)
-    rows.append(_water(batch, water, now_s, say))
+    rows.append(_water(batch, water, now_s, fmt))
     if care.feed is not None:
-        rows.append(("next feed", _feed(care.feed, now_s, say), None))
-    rows += [(HANDLINGS[h.deed], _handling(h, now_s, say), None) for h in care.handling]
-    pots = any(h.deed in ("pot_up", "prick_out") for h in care.handling)
-    return Plants(batch.id, name, rows, "in" if say.imperial else "mm", pots)
+        rows.append(("next feed", _feed(care.feed, now_s, fmt), None))
+    rows += [(HANDLINGS[h.action], _handling(h, now_s, fmt), None) for h in care.handling]
+    pots = any(h.action in ("pot_up", "prick_out") for h in care.handling)
+    return Plants(batch.id, name, rows, "in" if fmt.imperial else "mm", pots)
 
 
-def _shown(name: str, working: Working, say: Speech) -> WorkingView:
-    return working_view(f"w-{name}".replace(".", "-"), working, say)
+def _shown(name: str, working: Working, fmt: Formatter) -> WorkingView:
+    return working_view(f"w-{name}".replace(".", "-"), working, fmt)
 
 
-def _height(crop: Crop, care: CareDay, batch: Batch, now_s: float, say: Speech) -> tuple[str, str, WorkingView | None]:
+def _height(crop: Crop, care: CareDay, batch: Batch, now_s: float, fmt: Formatter) -> tuple[str, str, WorkingView | None]:
     s: Stretch | None = stretch_of(crop, care.age)
     if s is None:
-        expected = say.length(float(crop.growth.height_mm(care.age.now_d)))
+        expected = fmt.length(float(crop.growth.height_mm(care.age.now_d)))
         return "height", f"not measured; {expected} expected by now", None
-    how = f"{say.number(s.ratio)} times the {say.length(s.expected_mm)} expected, {STRETCH_WORDS[s.words]}"
-    day = f", on {say.day(s.measured_s)}" if now_s - s.measured_s > 86_400.0 else ""
-    return "height", f"{say.length(s.height_mm)}{day}: {how}", _shown(f"{batch.id}-stretch", s.working, say)
+    how = f"{fmt.number(s.ratio)} times the {fmt.length(s.expected_mm)} expected, {STRETCH_WORDS[s.words]}"
+    day = f", on {fmt.day(s.measured_s)}" if now_s - s.measured_s > 86_400.0 else ""
+    return "height", f"{fmt.length(s.height_mm)}{day}: {how}", _shown(f"{batch.id}-stretch", s.working, fmt)
 
 
-def _water(batch: Batch, n: NextWatering | None, now_s: float, say: Speech) -> tuple[str, str, WorkingView | None]:
+def _water(batch: Batch, n: NextWatering | None, now_s: float, fmt: Formatter) -> tuple[str, str, WorkingView | None]:
     if n is None:
         return "next water", "not known: feel the mix, or weigh the tray", None
-    amount = f", {say.volume(n.ml)} {WATER_WAYS[n.how]}" if n.ml else f", {WATER_WAYS[n.how]}"
-    minutes = f", {say.number(n.minutes, 0)} minutes" if n.minutes > 5 else ""
+    amount = f", {fmt.volume(n.ml)} {WATER_WAYS[n.how]}" if n.ml else f", {WATER_WAYS[n.how]}"
+    minutes = f", {fmt.number(n.minutes, 0)} minutes" if n.minutes > 5 else ""
     hold = "; its top is wet, let it dry first" if n.hold == "top_wet" else ""
-    return "next water", f"{_when(n.when_s.p50, now_s, say)}{amount}{minutes}{hold}", _shown(f"{batch.id}-water", n.working, say)
+    return "next water", f"{_when(n.when_s.p50, now_s, fmt)}{amount}{minutes}{hold}", _shown(f"{batch.id}-water", n.working, fmt)
 
 
-def _feed(f: FeedDue, now_s: float, say: Speech) -> str:
+def _feed(f: FeedDue, now_s: float, fmt: Formatter) -> str:
     hold = f"; {'; '.join(HOLDS[h] for h in f.hold)}" if f.hold else ""
-    return f"{_when(f.due_s, now_s, say)}, {say.number(f.n_mg_per_l, 0)} mg of nitrogen a litre{hold}"
+    return f"{_when(f.due_s, now_s, fmt)}, {fmt.number(f.n_mg_per_l, 0)} mg of nitrogen a litre{hold}"
 
 
-def _handling(h: Handling, now_s: float, say: Speech) -> str:
-    return f"{_when(h.due_s, now_s, say)}: {ready_words(h.deed, h.why, h.figures, say)}"
+def _handling(h: Handling, now_s: float, fmt: Formatter) -> str:
+    return f"{_when(h.due_s, now_s, fmt)}: {ready_words(h.action, h.why, h.figures, fmt)}"
 
 
-def _when(due_s: float, now_s: float, say: Speech) -> str:
-    return "now" if due_s <= now_s else say.day(due_s)
+def _when(due_s: float, now_s: float, fmt: Formatter) -> str:
+    return "now" if due_s <= now_s else fmt.day(due_s)

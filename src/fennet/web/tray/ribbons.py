@@ -16,8 +16,8 @@ from fennet.core.light import DayOfLight
 from fennet.core.records import Event, FloatArray
 from fennet.core.stages import ENDED
 from fennet.core.targets import Band
-from fennet.telling.entries import deed_words
-from fennet.telling.speech import Speech
+from fennet.presentation.entries import deed_words
+from fennet.presentation.formatter import Formatter
 from fennet.web.bands import STAGE_WORDS, ChannelView, channel_view, figure
 from fennet.web.drawing import Plot, Tick, day_ticks, round_scale
 
@@ -119,7 +119,7 @@ def ribbons(
     tray_ids: set[str],
     lamps: set[str],
     at_s: float,
-    say: Speech,
+    fmt: Formatter,
     forecast: Forecast | None,
     whole: bool = False,
 ) -> Ribbons:
@@ -131,23 +131,23 @@ def ribbons(
     ahead_s = 0.0 if ended else max(0.8 * DAY_S, (at_s - from_s) * 0.08)
     plot = Plot(from_s, at_s + ahead_s, 0.0, 1.0, 1.0)
     strips = [
-        _soil(c, plot, at_s, say, forecast),
-        _light(c, plot, say),
-        _hours(c, plot, say),
-        _moisture(c, plot, say),
+        _soil(c, plot, at_s, fmt, forecast),
+        _light(c, plot, fmt),
+        _hours(c, plot, fmt),
+        _moisture(c, plot, fmt),
     ]
     return Ribbons(
         strips,
         _stages(c, plot, at_s),
-        _pegs(c, events, tray_ids, lamps, plot, say),
-        day_ticks(plot, say),
+        _pegs(c, events, tray_ids, lamps, plot, fmt),
+        day_ticks(plot, fmt),
         plot.x(at_s),
         plot.percent(at_s),
-        _table(c, say),
-        f"since {say.day(from_s)}" if from_s > first_s else "",
+        _table(c, fmt),
+        f"since {fmt.day(from_s)}" if from_s > first_s else "",
         from_s,
         plot.to_s,
-        spell_words([s for s in spells_of(c) if s.to_s > from_s], say),
+        spell_words([s for s in spells_of(c) if s.to_s > from_s], fmt),
     )
 
 
@@ -155,7 +155,7 @@ def _scaled(plot: Plot, low: float, high: float, height: float) -> Plot:
     return Plot(plot.from_s, plot.to_s, low, high, height)
 
 
-def _fields(c: Conditions, quantity: str, plot: Plot, convert: Speech | None = None) -> list[Field]:
+def _fields(c: Conditions, quantity: str, plot: Plot, convert: Formatter | None = None) -> list[Field]:
     """The band of each stage as a field; the night's beside the day's where they differ."""
     out = []
     for span, bands in c.bands:
@@ -177,34 +177,34 @@ def _range(c: Conditions, quantity: str) -> list[float]:
     return [v for b in found for v in (b.lowest, b.highest)]
 
 
-def _soil(c: Conditions, plot: Plot, at_s: float, say: Speech, forecast: Forecast | None) -> Strip:
+def _soil(c: Conditions, plot: Plot, at_s: float, fmt: Formatter, forecast: Forecast | None) -> Strip:
     shown = [s.only(s.at_s >= plot.from_s) for s in c.soil]
     shown = [s for s in shown if len(s.at_s)]
     values = [float(v) for s in shown for v in (s.value.min(), s.value.max())] + _range(c, "soil_temperature")
     low, high = round_scale(
-        min((say.shown_temperature(v) for v in values), default=0.0) - 1,
-        max((say.shown_temperature(v) for v in values), default=1.0) + 1,
+        min((fmt.shown_temperature(v) for v in values), default=0.0) - 1,
+        max((fmt.shown_temperature(v) for v in values), default=1.0) + 1,
         1.0,
     )
     scaled = _scaled(plot, low, high, HEIGHTS["soil_temperature"])
     lines: list[str] = []
     guessed: list[str] = []
     for s in shown:
-        degrees = s.value * 1.8 + 32 if say.temperature_unit == "degF" else s.value
+        degrees = s.value * 1.8 + 32 if fmt.temperature_unit == "degF" else s.value
         for piece in np.split(np.arange(len(s.at_s)), np.flatnonzero(np.diff(s.at_s) > DAY_S / 2) + 1):
             points = scaled.line(s.at_s[piece], degrees[piece])
             (guessed if s.estimated[piece].all() else lines).append(points)
     ahead = ""
-    if forecast is not None and not forecast.soil.trouble and forecast.soil.n_readings and plot.to_s > at_s:
+    if forecast is not None and not forecast.soil.gap_reason and forecast.soil.n_readings and plot.to_s > at_s:
         future_s = at_s + np.arange(0, plot.to_s - at_s, 1800.0)
         future = np.resize(forecast.soil.pattern_c, len(future_s))
-        ahead = scaled.line(future_s, future * 1.8 + 32 if say.temperature_unit == "degF" else future)
-    view = channel_view(c.channels["soil_temperature"], c.batch.id, say)
+        ahead = scaled.line(future_s, future * 1.8 + 32 if fmt.temperature_unit == "degF" else future)
+    view = channel_view(c.channels["soil_temperature"], c.batch.id, fmt)
     label = f"{'Air' if c.soil_is_air else 'Soil'} temperature against {view.band or 'no band'}; now {view.value}, {view.mark}"
-    return Strip(view, "soil", scaled.height, _fields(c, "soil_temperature", scaled, say), lines, guessed, ahead, label=label)
+    return Strip(view, "soil", scaled.height, _fields(c, "soil_temperature", scaled, fmt), lines, guessed, ahead, label=label)
 
 
-def _light(c: Conditions, plot: Plot, say: Speech) -> Strip:
+def _light(c: Conditions, plot: Plot, fmt: Formatter) -> Strip:
     days = _shown(c.days, plot)
     known = [d.mol for d in days if d.mol is not None]
     top = max([*known, *_range(c, "daily_light"), 1.0]) * 1.15
@@ -217,14 +217,14 @@ def _light(c: Conditions, plot: Plot, say: Speech) -> Strip:
         y = scaled.y(d.mol)
         kind = "guess" if d.basis in ("moved", "lumens") else ""
         bars.append(
-            Bar(x, width, y, round(scaled.height - y, 1), f"{say.day(d.from_s)}: {figure('daily_light', d.mol, say)}", kind)
+            Bar(x, width, y, round(scaled.height - y, 1), f"{fmt.day(d.from_s)}: {figure('daily_light', d.mol, fmt)}", kind)
         )
-    view = channel_view(c.channels["daily_light"], c.batch.id, say)
+    view = channel_view(c.channels["daily_light"], c.batch.id, fmt)
     label = f"Daily light against {view.band or 'no band'}; today {view.value}, {view.mark}"
     return Strip(view, "light", scaled.height, _fields(c, "daily_light", scaled), bars=bars, label=label)
 
 
-def _hours(c: Conditions, plot: Plot, say: Speech) -> Strip:
+def _hours(c: Conditions, plot: Plot, fmt: Formatter) -> Strip:
     """One column a day, midnight above and midnight below, what was lit inked."""
     height = HEIGHTS["light_hours"]
     bars, frames = [], []
@@ -235,17 +235,17 @@ def _hours(c: Conditions, plot: Plot, say: Speech) -> Strip:
         for start, end in d.lit:
             y = (start - d.from_s) / length * height
             bars.append(Bar(x, width, round(y, 1), round((end - start) / length * height, 1), d.hours_from))
-    view = channel_view(c.channels["light_hours"], c.batch.id, say)
+    view = channel_view(c.channels["light_hours"], c.batch.id, fmt)
     label = f"Hours lit each day against {view.band or 'no band'}; today {view.value}, {view.mark}"
     return Strip(view, "hours", height, [], bars=bars, frames=frames, label=label)
 
 
-def _moisture(c: Conditions, plot: Plot, say: Speech) -> Strip:
+def _moisture(c: Conditions, plot: Plot, fmt: Formatter) -> Strip:
     scaled = _scaled(plot, 0.0, 115.0, HEIGHTS["moisture"])
     keep = (c.moisture_s >= plot.from_s) & ~np.isnan(c.moisture_pct)
     at_s, value = c.moisture_s[keep], c.moisture_pct[keep]
     lines = [scaled.line(at_s[p], value[p]) for p in _pieces(at_s, 3700.0)]
-    view = channel_view(c.channels["moisture"], c.batch.id, say)
+    view = channel_view(c.channels["moisture"], c.batch.id, fmt)
     label = f"Moisture against {view.band or 'no band'}; now {view.value} %, {view.mark}"
     spells = [s for s in spells_of(c) if s.to_s > plot.from_s]
     # A drought is marked along the foot, standing wet along the head, where its own trace runs.
@@ -255,7 +255,7 @@ def _moisture(c: Conditions, plot: Plot, say: Speech) -> Strip:
         for s in spells
     ]  # fmt: skip
     if spells:
-        label += f"; {spell_words(spells, say)}"
+        label += f"; {spell_words(spells, fmt)}"
     return Strip(view, "moisture", scaled.height, _fields(c, "moisture", scaled), lines, bars=marks, label=label)
 
 
@@ -268,11 +268,11 @@ def spells_of(c: Conditions) -> list[Spell]:
     return moisture_spells(c.moisture_s, c.moisture_pct, low)
 
 
-def spell_words(spells: Sequence[Spell], say: Speech) -> str:
+def spell_words(spells: Sequence[Spell], fmt: Formatter) -> str:
     """Spells in words, the last ones first."""
     names = {"drought": "dry", "standing_wet": "standing wet"}
     told = [
-        f"{names[s.kind]} {say.days((s.to_s - s.from_s) / DAY_S)} until {say.day(s.to_s)} ({say.number(s.worst_pct, 0)} %)"
+        f"{names[s.kind]} {fmt.days((s.to_s - s.from_s) / DAY_S)} until {fmt.day(s.to_s)} ({fmt.number(s.worst_pct, 0)} %)"
         for s in sorted(spells, key=lambda s: -s.to_s)[:3]
     ]
     return "; ".join(told)
@@ -306,7 +306,7 @@ def _stages(c: Conditions, plot: Plot, at_s: float) -> list[StageMark]:
     return out
 
 
-def _pegs(c: Conditions, events: Sequence[Event], trays: set[str], lamps: set[str], plot: Plot, say: Speech) -> list[Peg]:
+def _pegs(c: Conditions, events: Sequence[Event], trays: set[str], lamps: set[str], plot: Plot, fmt: Formatter) -> list[Peg]:
     """Deeds on the axis; words that would fall on one another are left out, the peg stays."""
     marks: list[tuple[float, str, str, int]] = [(c.batch.sown_at.timestamp(), "sown", "sown", 0)]
     first = True
@@ -320,7 +320,7 @@ def _pegs(c: Conditions, events: Sequence[Event], trays: set[str], lamps: set[st
         mine = f.get("batch") == c.batch.id or (f.get("batch") is None and f.get("tray") in trays) or f.get("lamp") in lamps
         if mine:
             words = "cover off" if e.kind == "cover" and f.get("on") is False else PEG_WORDS[e.kind]
-            marks.append((at, words, deed_words(e.kind, f, say), 2 if e.kind == "watered" else 1))
+            marks.append((at, words, deed_words(e.kind, f, fmt), 2 if e.kind == "watered" else 1))
     taken: list[float] = []
     named: dict[int, str] = {}
     # The rarer deed gets the words.
@@ -334,18 +334,18 @@ def _pegs(c: Conditions, events: Sequence[Event], trays: set[str], lamps: set[st
         x = plot.x(at)
         if 0 <= x <= 1000:
             anchor = "start" if x < 40 else "end" if x > 950 else "middle"
-            out.append(Peg(plot.percent(at), named.get(i, ""), anchor, f"{say.moment(at)}: {told}"))
+            out.append(Peg(plot.percent(at), named.get(i, ""), anchor, f"{fmt.moment(at)}: {told}"))
     return out
 
 
-def zoom_charts(c: Conditions, say: Speech) -> dict[str, Any]:
+def zoom_charts(c: Conditions, fmt: Formatter) -> dict[str, Any]:
     """Every reading of one batch's life in chart series: a name, its unit, times in seconds UTC and figures; null is a gap."""
     soil = max(c.soil, key=lambda s: len(s.at_s), default=None)
     charts = []
     if soil is not None:
-        degrees = soil.value * 1.8 + 32 if say.temperature_unit == "degF" else soil.value
+        degrees = soil.value * 1.8 + 32 if fmt.temperature_unit == "degF" else soil.value
         name = "Air" if c.soil_is_air else "Soil"
-        charts.append({"name": name, "unit": say.degree, "css": "soil", **_points(soil.at_s, degrees, DAY_S / 2)})
+        charts.append({"name": name, "unit": fmt.degree, "css": "soil", **_points(soil.at_s, degrees, DAY_S / 2)})
     if c.days:
         noon = np.array([(d.from_s + d.to_s) / 2 for d in c.days])
         mol = np.array([np.nan if d.mol is None else d.mol for d in c.days])
@@ -356,7 +356,7 @@ def zoom_charts(c: Conditions, say: Speech) -> dict[str, Any]:
         charts.append(
             {"name": "Moisture", "unit": "%", "css": "moisture", **_points(c.moisture_s[::4], c.moisture_pct[::4], DAY_S)}
         )
-    return {"charts": charts, "zone": say.zone.key, "locale": say.locale.replace("_", "-")}
+    return {"charts": charts, "zone": fmt.zone.key, "locale": fmt.locale.replace("_", "-")}
 
 
 def _points(at_s: FloatArray, value: FloatArray, most_s: float) -> dict[str, list[float | None]]:
@@ -371,21 +371,21 @@ def _points(at_s: FloatArray, value: FloatArray, most_s: float) -> dict[str, lis
     return {"at": times, "value": figures}
 
 
-def _table(c: Conditions, say: Speech) -> list[tuple[str, ...]]:
+def _table(c: Conditions, fmt: Formatter) -> list[tuple[str, ...]]:
     """The four by day, the newest first."""
     rows: list[tuple[str, ...]] = []
     for d in reversed(c.days):
         soil = [float(v) for s in c.soil for v in s.value[(s.at_s >= d.from_s) & (s.at_s < d.to_s)]]
         wet = c.moisture_pct[(c.moisture_s >= d.from_s) & (c.moisture_s < d.to_s)]
         wet = wet[~np.isnan(wet)]
-        span = f"{say.temperature(min(soil), unit=False)}–{say.temperature(max(soil))}" if soil else "not read"
+        span = f"{fmt.temperature(min(soil), unit=False)}–{fmt.temperature(max(soil))}" if soil else "not read"
         rows.append(
             (
-                say.day(d.from_s + DAY_S / 2),
+                fmt.day(d.from_s + DAY_S / 2),
                 span,
-                "not known" if d.mol is None else say.number(d.mol),
-                say.number(d.lit_h),
-                "not known" if not len(wet) else say.number(float(wet.mean()), 0),
+                "not known" if d.mol is None else fmt.number(d.mol),
+                fmt.number(d.lit_h),
+                "not known" if not len(wet) else fmt.number(float(wet.mean()), 0),
             )
         )
     return rows

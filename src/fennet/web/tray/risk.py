@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from fennet.core.damping_off import FACTOR, WARN_FROM, RiskDays
 from fennet.core.exposure import DAY_S
-from fennet.telling.diagnosis import CAUSE_NAMES
-from fennet.telling.speech import Speech
+from fennet.presentation.diagnosis import CAUSE_NAMES
+from fennet.presentation.formatter import Formatter
 from fennet.web.drawing import Plot
 from fennet.web.workings import WorkingView, working_view
 
@@ -39,7 +39,7 @@ class RiskStrip:
     working: WorkingView
 
 
-def risk_strip(risk: RiskDays, from_s: float, to_s: float, say: Speech) -> RiskStrip | None:
+def risk_strip(risk: RiskDays, from_s: float, to_s: float, fmt: Formatter) -> RiskStrip | None:
     """The strip of one batch between two moments; None where nothing of it falls there."""
     shown = [i for i, a in enumerate(risk.day_s) if a + DAY_S > from_s and a < to_s]
     if not shown:
@@ -59,14 +59,14 @@ def risk_strip(risk: RiskDays, from_s: float, to_s: float, say: Speech) -> RiskS
             height = (HEIGHT - top) * size / whole
             y -= height
             bars.append(RiskBar(x0, round(max(0.5, x1 - x0 - 2), 1), round(y, 1), round(height, 1), cause))
-        told = ", ".join(f"{CAUSE_NAMES[c]} ×{say.number(v + 1.0)}" for c, v in sorted(logs.items(), key=lambda x: -x[1])[:3])
-        rows.append((say.day(a), say.number(index, 0), told or "nothing raises it"))
+        told = ", ".join(f"{CAUSE_NAMES[c]} ×{fmt.number(v + 1.0)}" for c, v in sorted(logs.items(), key=lambda x: -x[1])[:3])
+        rows.append((fmt.day(a), fmt.number(index, 0), told or "nothing raises it"))
     leading = risk.leading(2)
     because = " and ".join(CAUSE_NAMES[c] for c, _ in leading)
     high = bool(risk.warned[-1])
     words = f"{'high' if high else 'calm'}{', for ' + because if leading else ''}"
     return RiskStrip(
-        bars, plot.y(WARN_FROM), say.number(risk.now, 0), high, words,
-        f"Risk of damping off by day, 0 to 100; now {say.number(risk.now, 0)}, {words}", rows[::-1],
-        working_view(f"w-{risk.batch}-risk-strip".replace(".", "-"), risk.working, say),
+        bars, plot.y(WARN_FROM), fmt.number(risk.now, 0), high, words,
+        f"Risk of damping off by day, 0 to 100; now {fmt.number(risk.now, 0)}, {words}", rows[::-1],
+        working_view(f"w-{risk.batch}-risk-strip".replace(".", "-"), risk.working, fmt),
     )  # fmt: skip

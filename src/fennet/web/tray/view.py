@@ -17,10 +17,10 @@ from fennet.core.stages import ENDED, stage_spans
 from fennet.core.targets import practice_of
 from fennet.crops import CropTable
 from fennet.operations.logging import cells_up
-from fennet.telling.entries import entry_words
-from fennet.telling.sentences import VERDICT_WORDS, counted, verdict_sentence
-from fennet.telling.speech import Speech
-from fennet.telling.work import WATER_HOW
+from fennet.presentation.entries import entry_words
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.sentences import VERDICT_WORDS, counted, verdict_sentence
+from fennet.presentation.work import WATER_HOW
 from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, grown_sentence, is_grown
 from fennet.web.drawing import Plot, Tick, day_ticks
@@ -139,7 +139,7 @@ class TrayRoom:
     around: list[tuple[str, str, WorkingView]]
 
 
-def tray_view(a: Answers, journal: Journal, tray_id: str, say: Speech, of: str = "", all_days: bool = False) -> TrayView:
+def tray_view(a: Answers, journal: Journal, tray_id: str, fmt: Formatter, of: str = "", all_days: bool = False) -> TrayView:
     """One tray's page. `journal` is the record's part about this tray; `of` the batch whose ribbons are drawn."""
     whole, events, now_s, table = a.journal, a.events, a.at_s, a.table
     tray = journal.trays[0]
@@ -155,12 +155,12 @@ def tray_view(a: Answers, journal: Journal, tray_id: str, say: Speech, of: str =
             continue
         forecasts.append(f)
         standing_now[batch.id] = state
-        answered = partial(_part, f, _name(table, batch), letters[batch.id], state, say)
+        answered = partial(_part, f, _name(table, batch), letters[batch.id], state, fmt)
         made = part(f"the answers for {batch.id}", answered, None, batch.id)
         if made is None:
             continue
         if f.counts.up and state.stage in WITH_PLANTS:
-            grown = part(f"the plants of {batch.id}", partial(_plants, a, batch, tray, state, say), None, batch.id)
+            grown = part(f"the plants of {batch.id}", partial(_plants, a, batch, tray, state, fmt), None, batch.id)
             made = replace(made, plants=grown)
         parts.append(made)
     stays = [s for s in place_stays(tray_id, events) if s.from_s <= now_s]
@@ -174,13 +174,13 @@ def tray_view(a: Answers, journal: Journal, tray_id: str, say: Speech, of: str =
         state = standing_now[drawn.batch.id]
         place = stays[-1].where if stays else None
         lamps = {x.id for x in whole.lamps if any(s.place == place for s in lamp_states(x, events))}
-        strips = partial(ribbons, state, events, {tray_id}, lamps, now_s, say, drawn, all_days)
+        strips = partial(ribbons, state, events, {tray_id}, lamps, now_s, fmt, drawn, all_days)
         shown = part("the ribbons", strips, None, drawn.batch.id)
         if shown is not None:
-            risky = partial(_risk, a, drawn.batch, tray, state, shown, say)
+            risky = partial(_risk, a, drawn.batch, tray, state, shown, fmt)
             risk = part("the risk of damping off", risky, None, drawn.batch.id)
-    set_up = _room(whole, tray, batches, events, now_s, say)
-    cells = _cells(tray, batches, events, table, letters, now_s, say)
+    set_up = _room(whole, tray, batches, events, now_s, fmt)
+    cells = _cells(tray, batches, events, table, letters, now_s, fmt)
     answered_for = {p.batch.id for p in parts}
     return TrayView(
         tray=tray,
@@ -191,8 +191,8 @@ def tray_view(a: Answers, journal: Journal, tray_id: str, say: Speech, of: str =
         risk=risk,
         shown=drawn.batch.id if drawn else "",
         room=set_up,
-        events=[LogEntry(e.id, say.moment(e.at), entry_words(e, say), e.by or "") for e in _lately(journal, tray_id)],
-        now_typed=say.typed(now_s),
+        events=[LogEntry(e.id, fmt.moment(e.at), entry_words(e, fmt), e.by or "") for e in _lately(journal, tray_id)],
+        now_typed=fmt.typed(now_s),
         free=sum(c.state == "free" for c in cells),
         columns=tray.columns or 1,
         workings=[w for p in parts for w in p.workings.values()]
@@ -209,15 +209,15 @@ def _name(table: CropTable, batch: Batch) -> str:
     return batch_name(batch, table.get(batch.crop).name)
 
 
-def _plants(a: Answers, batch: Batch, tray: Tray, state: Conditions, say: Speech) -> Plants:
+def _plants(a: Answers, batch: Batch, tray: Tray, state: Conditions, fmt: Formatter) -> Plants:
     """How a batch's plants stand and what they want."""
     care, name = a.care(batch, tray, state), _name(a.table, batch)
-    return plants(a.journal, a.table.get(batch.crop), batch, name, tray, state, care, a.events, a.at_s, say)
+    return plants(a.journal, a.table.get(batch.crop), batch, name, tray, state, care, a.events, a.at_s, fmt)
 
 
-def _risk(a: Answers, batch: Batch, tray: Tray, state: Conditions, shown: Ribbons, say: Speech) -> RiskStrip | None:
+def _risk(a: Answers, batch: Batch, tray: Tray, state: Conditions, shown: Ribbons, fmt: Formatter) -> RiskStrip | None:
     care = a.care(batch, tray, state)
-    return risk_strip(care.risk, shown.from_s, shown.to_s, say) if care.risk is not None else None
+    return risk_strip(care.risk, shown.from_s, shown.to_s, fmt) if care.risk is not None else None
 
 
 def _to_show(journal: Journal, events: list[Event], now_s: float) -> list[Batch]:
@@ -231,7 +231,7 @@ def _to_show(journal: Journal, events: list[Event], now_s: float) -> list[Batch]
     return [b for b in in_order if lately(b)] or in_order[-1:]
 
 
-def _room(whole: Journal, tray: Tray, batches: list[Batch], events: list[Event], now_s: float, say: Speech) -> TrayRoom:
+def _room(whole: Journal, tray: Tray, batches: list[Batch], events: list[Event], now_s: float, fmt: Formatter) -> TrayRoom:
     state = room_at(whole, events, now_s)
     here = state.trays[tray.id]
     over = state.over(here.place)
@@ -242,10 +242,10 @@ def _room(whole: Journal, tray: Tray, batches: list[Batch], events: list[Event],
         here.mat or "",
         lamp.lamp if lamp else "",
         lamp.height_mm if lamp else None,
-        say.length(distance) if distance is not None else "",
+        fmt.length(distance) if distance is not None else "",
         distance,
         WATER_HOW[practice_of(whole.garden)["water_how"]],
-        around(whole, tray, state, batches, events, now_s, say),
+        around(whole, tray, state, batches, events, now_s, fmt),
     )
 
 
@@ -258,30 +258,30 @@ def _lately(journal: Journal, tray_id: str) -> list[Event]:
     return [e for e in reversed(journal.events) if mine(e)][:12]
 
 
-def _part(f: Forecast, name: str, letter: str, state: Conditions, say: Speech) -> Part:
+def _part(f: Forecast, name: str, letter: str, state: Conditions, fmt: Formatter) -> Part:
     stage, grown = state.stage, is_grown(state.stage, f)
     batch = f.batch
-    views = working_views(f, say)
-    depth = f", {say.number(batch.depth_mm, 0)} mm deep" if batch.depth_mm is not None else ""
-    seeds = "one seed each" if batch.n_seeds_per_cell == 1 else f"{say.small(batch.n_seeds_per_cell)} seeds each"
+    views = working_views(f, fmt)
+    depth = f", {fmt.number(batch.depth_mm, 0)} mm deep" if batch.depth_mm is not None else ""
+    seeds = "one seed each" if batch.n_seeds_per_cell == 1 else f"{fmt.small(batch.n_seeds_per_cell)} seeds each"
     age_d = int((f.at_s - batch.sown_at.timestamp()) // DAY_S)
     way = f"{seeds}{depth}" if batch.from_batch is None else f"from {batch.from_batch}"
     held = f"{batch.seeds} seeds{depth}" if batch.seeds and batch.cells is None else f"{batch.n_cells} cells, {way}"
-    facts = f"{held}, sown {say.day(batch.sown_at)}, day {age_d}"
+    facts = f"{held}, sown {fmt.day(batch.sown_at)}, day {age_d}"
     figures: list[tuple[str, str, WorkingView | None]] = []
     if f.half_up:
         words = "since" if f.half_up.settled else ""
-        figures.append(("half up", f"{words} {say.day_range(f.half_up)}".strip(), views.get("half_up")))
+        figures.append(("half up", f"{words} {fmt.day_range(f.half_up)}".strip(), views.get("half_up")))
     if f.first_up and not f.counts.up:
-        figures.append(("first up", say.day_range(f.first_up), views.get("half_up")))
+        figures.append(("first up", fmt.day_range(f.first_up), views.get("half_up")))
     if f.final_count and f.verdict != "finished":
-        figures.append(("up in the end", f"{say.count_range(f.final_count)} of {f.counts.of}", views.get("final_count")))
+        figures.append(("up in the end", f"{fmt.count_range(f.final_count)} of {f.counts.of}", views.get("final_count")))
     if f.chance_of_more is not None and f.verdict != "finished":
-        figures.append(("chance of more", say.percent(f.chance_of_more), views.get("chance_of_more")))
+        figures.append(("chance of more", fmt.percent(f.chance_of_more), views.get("chance_of_more")))
     if f.call_it_s is not None and f.verdict not in ("finished", "cannot_tell"):
-        figures.append(("call it on", say.day(f.call_it_s), views.get("chance_of_more")))
+        figures.append(("call it on", fmt.day(f.call_it_s), views.get("chance_of_more")))
     if f.days_at_target is not None:
-        figures.append(("at target", f"{say.number(f.days_at_target)} days", views.get("days_at_target")))
+        figures.append(("at target", f"{fmt.number(f.days_at_target)} days", views.get("days_at_target")))
     estimated = []
     if f.crop.estimated:
         estimated.append(f"no trials stand behind {f.crop.name}: its figures are its family’s")
@@ -296,11 +296,11 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, say: Speech) -
         f,
         f.verdict,
         VERDICT_WORDS[f.verdict],
-        grown_sentence(state, say) if grown else verdict_sentence(f, say),
+        grown_sentence(state, fmt) if grown else verdict_sentence(f, fmt),
         facts,
-        _chart(f, say),
-        delay_shares(f, say),
-        delay_words(f, say),
+        _chart(f, fmt),
+        delay_shares(f, fmt),
+        delay_words(f, fmt),
         figures,
         views,
         counted(f),
@@ -314,7 +314,7 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, say: Speech) -
     )
 
 
-def _chart(f: Forecast, say: Speech) -> EmergenceChart | None:
+def _chart(f: Forecast, fmt: Formatter) -> EmergenceChart | None:
     if f.expected is None or f.at_target is None:
         return None
     curve, target = f.expected, f.at_target
@@ -324,7 +324,7 @@ def _chart(f: Forecast, say: Speech) -> EmergenceChart | None:
         seen = _seen_at(f, float(curve.at_s[i]))
         rows.append(
             (
-                say.day(float(curve.at_s[i])),
+                fmt.day(float(curve.at_s[i])),
                 f"{curve.p10[i]:.0f}–{curve.p90[i]:.0f}",
                 f"{target.p50[i]:.0f}",
                 "" if curve.at_s[i] > f.at_s else str(seen),
@@ -339,7 +339,7 @@ def _chart(f: Forecast, say: Speech) -> EmergenceChart | None:
         plot.steps(f.counts.at_s, f.counts.total, f.at_s),
         plot.x(f.at_s),
         plot.percent(f.at_s),
-        day_ticks(plot, say, 5),
+        day_ticks(plot, fmt, 5),
         [(plot.y(n), str(n)) for n in dict.fromkeys((0, half, f.counts.of))],
         rows,
     )
@@ -350,7 +350,7 @@ def _seen_at(f: Forecast, at_s: float) -> int:
 
 
 def _cells(
-    tray: Tray, batches: list[Batch], events: list[Event], table: CropTable, letters: dict[str, str], at_s: float, say: Speech
+    tray: Tray, batches: list[Batch], events: list[Event], table: CropTable, letters: dict[str, str], at_s: float, fmt: Formatter
 ) -> list[Cell]:
     """The cells as the record has them, whatever could be worked out of the batches in them."""
     held: dict[str, Cell] = {}
@@ -364,7 +364,7 @@ def _cells(
             since = f"d{int((at.timestamp() - batch.sown_at.timestamp()) // DAY_S)}" if at else ""
             # What is written on the cell opens its name, for those who speak to their machine.
             written = " ".join(word for word in (letter, since) if word)
-            told = f"up since {say.day(at)}" if at else "not up: press when it comes"
+            told = f"up since {fmt.day(at)}" if at else "not up: press when it comes"
             label = f"{written} {stay.cell}, {_name(table, batch)}, {told}".strip()
             held[stay.cell] = Cell(stay.cell, state, batch.id, letter, table.get(batch.crop).seed_leaf, since, label)
     return [held.get(name, Cell(name, "free", label=f"{name}, free")) for name in tray.cell_names()]

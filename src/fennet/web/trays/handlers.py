@@ -10,23 +10,23 @@ from fennet.core.records import Tray
 from fennet.operations import gardens
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
-from fennet.web import asking, record
+from fennet.web import record, request_context
 from fennet.web.forms import submitted
 from fennet.web.trays.forms import TrayForm
 from fennet.web.trays.view import shelves
 from fennet.web.writes import write
 
 
-@asking.in_garden
+@request_context.in_garden
 def index() -> Any:
-    seen = record.remembered("trays", lambda: shelves(record.answers(), asking.speech()))
+    seen = record.remembered("trays", lambda: shelves(record.answers(), request_context.formatter()))
     return render_template("trays/index.html", shelves=seen, any=bool(record.journal().trays))
 
 
-@asking.in_garden
+@request_context.in_garden
 def new() -> Any:
-    ref = asking.garden()
-    places = queries.records(asking.reading(), ref.id, "places")
+    ref = request_context.garden()
+    places = queries.records(request_context.reading(), ref.id, "places")
     form = TrayForm()
     form.place.choices = [(p.id, p.name or p.id) for p in places]
     if submitted():

@@ -13,8 +13,8 @@ from fennet.core.history import place_stays
 from fennet.core.records import Batch, Event, Tray
 from fennet.core.room import tray_of
 from fennet.core.stages import ENDED, stage_at, stage_spans
-from fennet.telling.sentences import verdict_sentence
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.sentences import verdict_sentence
 from fennet.web import answers
 from fennet.web.bands import grown_sentence, is_grown
 from fennet.web.parts import Untold, part, untold
@@ -60,24 +60,24 @@ def lives(batch: Batch, events: list[Event], now_s: float) -> bool:
     return batch.sown_at.timestamp() <= now_s and stage_at(stage_spans(batch, events, now_s), now_s) not in ENDED
 
 
-def band_words(f: Forecast | None, say: Speech) -> tuple[str, str]:
+def band_words(f: Forecast | None, fmt: Formatter) -> tuple[str, str]:
     """The soil now and, in words, where it stands against the crop's band."""
     if f is None or f.soil.basis == "none":
         return "", ""
     if f.at_s - f.soil.last_s > STALE_S["soil_temperature"] and f.soil.basis != "guess":
         return "", ""
     now_c = float(f.soil.soil_c[-1])
-    text = f"soil {say.temperature(now_c)}"
-    if f.soil.trouble:
+    text = f"soil {fmt.temperature(now_c)}"
+    if f.soil.gap_reason:
         return text, ""
     if now_c < f.crop.soil_low_c:
-        return text, f"{say.temperature_span(f.crop.soil_low_c - now_c)} under its band"
+        return text, f"{fmt.temperature_span(f.crop.soil_low_c - now_c)} under its band"
     if now_c > f.crop.soil_high_c:
-        return text, f"{say.temperature_span(now_c - f.crop.soil_high_c)} over its band"
+        return text, f"{fmt.temperature_span(now_c - f.crop.soil_high_c)} over its band"
     return text, ""
 
 
-def shelves(a: Answers, say: Speech) -> list[Shelf]:
+def shelves(a: Answers, fmt: Formatter) -> list[Shelf]:
     """Trays by the place they stand on now, places in the order they were set up, trays without one last."""
     journal = a.journal
     names = {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
@@ -85,14 +85,14 @@ def shelves(a: Answers, say: Speech) -> list[Shelf]:
     for tray in journal.trays:
         stays = place_stays(tray.id, a.events)
         bare = TrayLine(tray, [], "", "", [], [])
-        line = part(f"tray {tray.id}", partial(_line, a, tray, say), bare, tray.id)
+        line = part(f"tray {tray.id}", partial(_line, a, tray, fmt), bare, tray.id)
         line = replace(line, untold=[*untold([(tray.id, f"tray {tray.id}")]), *line.untold])
         by_place.setdefault(stays[-1].where if stays else "", []).append(line)
     order = [*(p.id for p in journal.places), *(r.id for r in journal.rooms), ""]
     return [Shelf(names.get(place, "Place not said yet"), by_place[place]) for place in order if place in by_place]
 
 
-def _line(a: Answers, tray: Tray, say: Speech) -> TrayLine:
+def _line(a: Answers, tray: Tray, fmt: Formatter) -> TrayLine:
     """One tray with what lives in it."""
     table = a.table
     inside = [b for b in a.journal.batches if tray_of(b, a.events, a.at_s) == tray.id and lives(b, a.events, a.at_s)]
@@ -102,10 +102,10 @@ def _line(a: Answers, tray: Tray, say: Speech) -> TrayLine:
         crop = table.get(batch.crop)
         if f is None:
             continue
-        sentence = verdict_sentence(f, say)
+        sentence = verdict_sentence(f, fmt)
         if f.verdict == "finished":
             state = a.conditions(batch, LOOKS_BACK_S)
-            sentence = grown_sentence(state, say) if is_grown(state.stage, f) else sentence
+            sentence = grown_sentence(state, fmt) if is_grown(state.stage, f) else sentence
         lead, _, rest = sentence.partition(":")
         lines.append(
             BatchLine(
@@ -121,7 +121,7 @@ def _line(a: Answers, tray: Tray, say: Speech) -> TrayLine:
         )
         seedlings += [crop.seed_leaf] * f.counts.up
     waiting = [f for _, f in forecasts if f and f.verdict not in ("finished",)]
-    soil, mark = band_words(waiting[0] if waiting else next((f for _, f in forecasts if f), None), say)
+    soil, mark = band_words(waiting[0] if waiting else next((f for _, f in forecasts if f), None), fmt)
     if not waiting:
         mark = ""
     missing = untold((b.id, batch_name(b, table.get(b.crop).name)) for b, f in forecasts if f is None)

@@ -28,5 +28,5 @@ class TriedForm(LampForm):
     lamp = Hidden(longest=64)
 
 
-class DoorForm(Form):
-    door = Hidden(longest=80)
+class DeviceForm(Form):
+    device = Hidden(longest=80)

@@ -12,37 +12,45 @@ from fennet.core.tuning.lamps import heights_open
 from fennet.core.tuning.mats import CEILING_C
 from fennet.core.tuning.under_lamp import expected_at
 from fennet.core.working import Interval
-from fennet.operations import doors, tuning
+from fennet.operations import device_api, tuning
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.storage import queries
-from fennet.web import asking, record
-from fennet.web.tune.forms import DoorForm, LampForm, MatForm, TriedForm
+from fennet.web import record, request_context
+from fennet.web.tune.forms import DeviceForm, LampForm, MatForm, TriedForm
 from fennet.web.tune.lamp_view import lamps_view
 from fennet.web.tune.score import score_view
-from fennet.web.tune.view import door_views, mats_view, timer_views
+from fennet.web.tune.view import device_views, mats_view, timer_views
 from fennet.web.writes import write
 
 
-@asking.in_garden
+@request_context.in_garden
 def mats() -> Any:
     return _page()
 
 
 def _page(refusal: Refusal | None = None, mat: str = "", token: str = "", form: MatForm | None = None) -> Any:
-    say = asking.speech()
-    view = record.remembered(("tune",), lambda: mats_view(record.answers(), say))
-    open_doors = door_views(queries.doors(asking.reading(), asking.garden().id, "thermostat"), asking.now(), say)
+    fmt = request_context.formatter()
+    view = record.remembered(("tune",), lambda: mats_view(record.answers(), fmt))
+    open_doors = device_views(
+        queries.devices(request_context.reading(), request_context.garden().id, "thermostat"), request_context.now(), fmt
+    )
     return render_template(
-        "tune/mats.html", v=view, refusal=refusal, refused=mat, form=form or MatForm(formdata=None), doors=open_doors, token=token
+        "tune/mats.html",
+        v=view,
+        refusal=refusal,
+        refused=mat,
+        form=form or MatForm(formdata=None),
+        devices=open_doors,
+        token=token,
     ), 400 if refusal else 200
 
 
-@asking.in_garden
+@request_context.in_garden
 def set_it(thing_id: str) -> Any:
     """A person confirmed a set-point: it is logged, and what it should bring is promised."""
     if all(m.id != thing_id for m in record.journal().mats):
         abort(404)
-    form, say = MatForm(), asking.speech()
+    form, fmt = MatForm(), request_context.formatter()
     promised: dict[str, Interval[float]] = {}
 
     def work(w: WriteContext) -> Event:
@@ -62,20 +70,20 @@ def set_it(thing_id: str) -> Any:
         form.tell(e)
         return _page(e, thing_id, form=form)
     if event is not None:
-        words = f"{thing_id} set to {say.temperature(form.setpoint.data)}."
+        words = f"{thing_id} set to {fmt.temperature(form.setpoint.data)}."
         if promised:
             words += " What it should bring is kept as a promise and marked in two days."
         flash(words, f"undo:{event.id}")
-    return redirect(url_for("tune.mats", slug=asking.garden().slug))
+    return redirect(url_for("tune.mats", slug=request_context.garden().slug))
 
 
-@asking.in_garden
+@request_context.in_garden
 def lamps() -> Any:
     return _lamps()
 
 
 def _lamps(refusal: Refusal | None = None, lamp: str = "", token: str = "", form: LampForm | None = None) -> Any:
-    say = asking.speech()
+    fmt = request_context.formatter()
     tried: dict[str, tuple[float, float]] = {}
     if "height" in request.args:
         asked = TriedForm(request.args)
@@ -85,18 +93,26 @@ def _lamps(refusal: Refusal | None = None, lamp: str = "", token: str = "", form
         except Refusal as e:
             refusal, lamp = e, asked.lamp.data or ""
     key = ("tune", "lamps", tuple(tried.items()))
-    view = record.remembered(key, lambda: lamps_view(record.answers(), say, tried))
-    timers = timer_views(queries.doors(asking.reading(), asking.garden().id, "timer"), asking.now(), say)
+    view = record.remembered(key, lambda: lamps_view(record.answers(), fmt, tried))
+    timers = timer_views(
+        queries.devices(request_context.reading(), request_context.garden().id, "timer"), request_context.now(), fmt
+    )
     page = render_template(
-        "tune/lamps.html", v=view, refusal=refusal, refused=lamp, doors=timers, token=token, form=form or LampForm(formdata=None)
+        "tune/lamps.html",
+        v=view,
+        refusal=refusal,
+        refused=lamp,
+        devices=timers,
+        token=token,
+        form=form or LampForm(formdata=None),
     )
     return page, 400 if refusal else 200
 
 
-@asking.in_garden
+@request_context.in_garden
 def set_lamp(lamp_id: str) -> Any:
     """A person confirmed a height and hours: they are logged, and the light they should bring is promised."""
-    say = asking.speech()
+    fmt = request_context.formatter()
     if all(x.id != lamp_id for x in record.journal().lamps):
         abort(404)
     form = LampForm()
@@ -120,44 +136,44 @@ def set_lamp(lamp_id: str) -> Any:
         form.tell(e)
         return _lamps(e, lamp_id, form=form)
     if event is not None:
-        words = f"{lamp_id} at {say.length(form.height.data)}, {event.fields['on']}–{event.fields['off']}."
+        words = f"{lamp_id} at {fmt.length(form.height.data)}, {event.fields['on']}–{event.fields['off']}."
         if promised:
             words += " What it should bring is kept as a promise: read the light at the leaves within ten days."
         flash(words, f"undo:{event.id}")
-    return redirect(url_for("tune.lamps", slug=asking.garden().slug))
+    return redirect(url_for("tune.lamps", slug=request_context.garden().slug))
 
 
-@asking.in_garden
-def lamp_door(lamp_id: str) -> Any:
+@request_context.in_garden
+def lamp_device(lamp_id: str) -> Any:
     """A token for this lamp's timer, shown once; or one taken back."""
     if all(x.id != lamp_id for x in record.journal().lamps):
         abort(404)
-    old = DoorForm().door.data or ""
+    old = DeviceForm().device.data or ""
     if old:
-        write(lambda w: doors.close_door(w, old))
+        write(lambda w: device_api.revoke_token(w, old))
         flash(f"Taken back. Whatever held it for {lamp_id} hears nothing more and goes dark by itself.")
-        return redirect(url_for("tune.lamps", slug=asking.garden().slug))
-    made = write(lambda w: doors.open_door(w, "timer", lamp_id))
+        return redirect(url_for("tune.lamps", slug=request_context.garden().slug))
+    made = write(lambda w: device_api.issue_token(w, "timer", lamp_id))
     return _lamps(lamp=lamp_id, token=made.token if made is not None else "")
 
 
-@asking.in_garden
-def door(thing_id: str) -> Any:
+@request_context.in_garden
+def device(thing_id: str) -> Any:
     """A token for this mat's thermostat, shown once; or one taken back."""
     if all(m.id != thing_id for m in record.journal().mats):
         abort(404)
-    old = DoorForm().door.data or ""
+    old = DeviceForm().device.data or ""
     if old:
-        write(lambda w: doors.close_door(w, old))
+        write(lambda w: device_api.revoke_token(w, old))
         flash(f"Taken back. Whatever held it for {thing_id} hears nothing more and goes off by itself.")
-        return redirect(url_for("tune.mats", slug=asking.garden().slug))
-    made = write(lambda w: doors.open_door(w, "thermostat", thing_id))
+        return redirect(url_for("tune.mats", slug=request_context.garden().slug))
+    made = write(lambda w: device_api.issue_token(w, "thermostat", thing_id))
     return _page(mat=thing_id, token=made.token if made is not None else "")
 
 
-@asking.in_garden
+@request_context.in_garden
 def score() -> Any:
     """Fennet's own promises, marked."""
-    say, c, ref = asking.speech(), asking.reading(), asking.garden()
-    view = score_view(record.answers().marks(queries.kept(c, ref.id).get("promises", [])), say)
+    fmt, c, ref = request_context.formatter(), request_context.reading(), request_context.garden()
+    view = score_view(record.answers().marks(queries.kept(c, ref.id).get("promises", [])), fmt)
     return render_template("tune/score.html", v=view)

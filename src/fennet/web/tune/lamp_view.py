@@ -16,7 +16,8 @@ from fennet.core.records import Journal
 from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.lamps import LampSetting, heights_open
 from fennet.core.tuning.under_lamp import ExpectedLight, expected_at, least_mm
-from fennet.telling.lamps import (
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.lamps import (
     CAUTION,
     basis_words,
     button_words,
@@ -26,7 +27,6 @@ from fennet.telling.lamps import (
     ratio_words,
     setting_sentence,
 )
-from fennet.telling.speech import Speech
 from fennet.web.drawing import Plot
 from fennet.web.parts import Untold, lacks, part, untold
 from fennet.web.trays.view import batch_name
@@ -139,7 +139,7 @@ class LampsView:
     untold: list[Untold]
 
 
-def lamps_view(a: Answers, say: Speech, tried: dict[str, tuple[float, float]] | None = None) -> LampsView:
+def lamps_view(a: Answers, fmt: Formatter, tried: dict[str, tuple[float, float]] | None = None) -> LampsView:
     """Every lamp that hangs over trays. `tried` lamp → (height mm, hours) as the handles were left, without scripts."""
     none: list[LampSetting] = []
     settings = part(WHOLE, a.lamps, none)
@@ -148,7 +148,7 @@ def lamps_view(a: Answers, say: Speech, tried: dict[str, tuple[float, float]] | 
     found = [
         part(
             f"the answer for {s.lamp.id}",
-            partial(_lamp, s, a, say, names, (tried or {}).get(s.lamp.id)),
+            partial(_lamp, s, a, fmt, names, (tried or {}).get(s.lamp.id)),
             None,
             s.lamp.id,
         )
@@ -164,10 +164,10 @@ def lamps_view(a: Answers, say: Speech, tried: dict[str, tuple[float, float]] | 
     return LampsView(views, idle, CAUTION, sheets, [*([Untold("", WHOLE)] if lacks(WHOLE) else []), *missing])
 
 
-def _lamp(s: LampSetting, a: Answers, say: Speech, names: dict[str, str], tried: tuple[float, float] | None) -> LampView:
+def _lamp(s: LampSetting, a: Answers, fmt: Formatter, names: dict[str, str], tried: tuple[float, float] | None) -> LampView:
     state = s.case.state
     lit = ", ".join(f"{clock(a)}–{clock(b)}" for a, b in state.periods or ())
-    hangs = say.length(state.height_mm) if state.height_mm is not None else "height never logged"
+    hangs = fmt.length(state.height_mm) if state.height_mm is not None else "height never logged"
     now = f"{hangs}, {'lit ' + lit if lit else 'switched off' if state.periods == () else 'timer never logged'}"
     height = hours = None
     answered: list[Answer] = []
@@ -179,20 +179,20 @@ def _lamp(s: LampSetting, a: Answers, say: Speech, names: dict[str, str], tried:
         low, high = float(heights[0]), float(heights[-1])
         at_height = min(max(at_height, low), high)
         at_hours = min(max(at_hours, FEWEST_H), LONGEST_DAY_H)
-        height = Handle(low, high, 5.0, at_height, say.length(at_height))
-        hours = Handle(FEWEST_H, LONGEST_DAY_H, 0.25, at_hours, f"{say.number(at_hours, 2)} h")
-        answered = [_answer(e, s, names, say) for e in expected_at(s.case, at_height, at_hours)]
-        sampled = _sampled(s, heights, say)
-        curve = _curve(s, at_height, say)
-    working = [working_view(f"w-{s.lamp.id}-{k}".replace(".", "-"), w, say) for k, w in s.workings.items()]
-    cost = cost_of_lamp(a.journal, s.case, a.events, a.at_s, say.zone)
+        height = Handle(low, high, 5.0, at_height, fmt.length(at_height))
+        hours = Handle(FEWEST_H, LONGEST_DAY_H, 0.25, at_hours, f"{fmt.number(at_hours, 2)} h")
+        answered = [_answer(e, s, names, fmt) for e in expected_at(s.case, at_height, at_hours)]
+        sampled = _sampled(s, heights, fmt)
+        curve = _curve(s, at_height, fmt)
+    working = [working_view(f"w-{s.lamp.id}-{k}".replace(".", "-"), w, fmt) for k, w in s.workings.items()]
+    cost = cost_of_lamp(a.journal, s.case, a.events, a.at_s, fmt.zone)
     return LampView(
-        s.lamp.id, s.lamp.name or s.lamp.id, setting_sentence(s, say), now, basis_words(s, say), height, hours,
-        clock(s.on_min) if s.on_min is not None else "", button_words(s, say) if s.height_mm is not None else "", answered,
-        sampled, curve, _map(s.map, s, say) if s.map else None, [instead_words(i, s, say) for i in s.instead],
-        [f"{say.day(t)}: to {say.length(mm)}" for t, mm in s.raise_at], _compared(s, a, say, names, cost),
-        _cost_words(cost, a.journal, s, say) if cost else [],
-        working_view(f"w-{s.lamp.id}-cost".replace(".", "-"), cost.working, say) if cost else None, working, s.reaches,
+        s.lamp.id, s.lamp.name or s.lamp.id, setting_sentence(s, fmt), now, basis_words(s, fmt), height, hours,
+        clock(s.on_min) if s.on_min is not None else "", button_words(s, fmt) if s.height_mm is not None else "", answered,
+        sampled, curve, _map(s.map, s, fmt) if s.map else None, [instead_words(i, s, fmt) for i in s.instead],
+        [f"{fmt.day(t)}: to {fmt.length(mm)}" for t, mm in s.raise_at], _compared(s, a, fmt, names, cost),
+        _cost_words(cost, a.journal, s, fmt) if cost else [],
+        working_view(f"w-{s.lamp.id}-cost".replace(".", "-"), cost.working, fmt) if cost else None, working, s.reaches,
         _outside(s),
     )  # fmt: skip
 
@@ -205,11 +205,11 @@ def _x(mol: float) -> float:
     return round(min(max(mol, 0.0), MOST_MOL) / MOST_MOL * 1000, 1)
 
 
-def _answer(e: ExpectedLight, s: LampSetting, names: dict[str, str], say: Speech) -> Answer:
+def _answer(e: ExpectedLight, s: LampSetting, names: dict[str, str], fmt: Formatter) -> Answer:
     band = next(b.light for _, b in s.case.batches if b.batch.id == e.batch)
-    words = expect_words(e, say)
+    words = expect_words(e, fmt)
     if e.too_bright:
-        words += f"; brighter than {say.number(e.ceiling_umol, 0)} µmol, may bleach"
+        words += f"; brighter than {fmt.number(e.ceiling_umol, 0)} µmol, may bleach"
     if not e.hours_ok:
         words += "; hours out of its band"
     return Answer(
@@ -219,7 +219,7 @@ def _answer(e: ExpectedLight, s: LampSetting, names: dict[str, str], say: Speech
     )  # fmt: skip
 
 
-def _sampled(s: LampSetting, heights: np.ndarray, say: Speech) -> dict[str, Any]:
+def _sampled(s: LampSetting, heights: np.ndarray, fmt: Formatter) -> dict[str, Any]:
     """Answers sampled over the handle of height, for the page to multiply by hours: brightness of every batch at each height."""
     batches = []
     for t, b in s.case.batches:
@@ -232,11 +232,11 @@ def _sampled(s: LampSetting, heights: np.ndarray, say: Speech) -> dict[str, Any]
             }
         )  # fmt: skip
     gap = min(t.distance_mm(float(heights[0])) for t in s.case.trays)
-    return {"from": float(heights[0]), "step": 5.0, "gap": gap, "most": MOST_MOL, "locale": say.locale.replace("_", "-"),
-            "inches": say.imperial, "batches": batches}  # fmt: skip
+    return {"from": float(heights[0]), "step": 5.0, "gap": gap, "most": MOST_MOL, "locale": fmt.locale.replace("_", "-"),
+            "inches": fmt.imperial, "batches": batches}  # fmt: skip
 
 
-def _curve(s: LampSetting, at_height: float, say: Speech) -> CurveView:
+def _curve(s: LampSetting, at_height: float, fmt: Formatter) -> CurveView:
     """Brightness against the distance from the lamp's face, at the tray most read."""
     c = s.case.curve
     seen = [p.tray for p in c.points if p.tray]
@@ -255,13 +255,13 @@ def _curve(s: LampSetting, at_height: float, say: Speech) -> CurveView:
     return CurveView(
         plot.area(x, np.array([i.p10 for i in found]), np.array([i.p90 for i in found])),
         plot.line(x, np.array([i.p50 for i in found])), dots, (plot.x(here), plot.y(c.ppfd(here, tray, s.case.dim).p50)),
-        [(plot.percent(v), say.length(v)) for v in ticks],
-        [(plot.y(v), say.number(v, 0)) for v in np.arange(0, top + 1, 100 if top <= 500 else 200)],
-        [(say.length(float(d)), f"{say.number(i.p10, 0)}–{say.number(i.p90, 0)}") for d, i in some],
+        [(plot.percent(v), fmt.length(v)) for v in ticks],
+        [(plot.y(v), fmt.number(v, 0)) for v in np.arange(0, top + 1, 100 if top <= 500 else 200)],
+        [(fmt.length(float(d)), f"{fmt.number(i.p10, 0)}–{fmt.number(i.p90, 0)}") for d, i in some],
     )  # fmt: skip
 
 
-def _map(m: ShelfMap, s: LampSetting, say: Speech) -> MapView:
+def _map(m: ShelfMap, s: LampSetting, fmt: Formatter) -> MapView:
     scale = MAP_WIDTH / float(m.x_mm[-1])
     dx, dy = float(m.x_mm[1] - m.x_mm[0]) * scale, float(m.y_mm[1] - m.y_mm[0]) * scale
     top = float(m.umol.max())
@@ -271,7 +271,7 @@ def _map(m: ShelfMap, s: LampSetting, say: Speech) -> MapView:
         for i, v in enumerate(row)
     ]
     height = float(m.y_mm[-1]) * scale
-    spots = [(round(x * scale, 1), round(y * scale, 1), say.number(v, 0)) for x, y, v in m.spots]
+    spots = [(round(x * scale, 1), round(y * scale, 1), fmt.number(v, 0)) for x, y, v in m.spots]
     inside = area_in_band(s.case, m)
     trays, rows = [], []
     for t in m.trays:
@@ -279,45 +279,45 @@ def _map(m: ShelfMap, s: LampSetting, say: Speech) -> MapView:
         trays.append((*corner, round(t.width_mm * scale, 1), round(t.depth_mm * scale, 1), t.tray))
         left, right = t.ends_umol
         rows.append(
-            (t.tray, say.number(t.mean_umol, 0), f"{say.number(t.least_umol, 0)}–{say.number(t.most_umol, 0)}",
-             f"{say.number(left, 0)} left, {say.number(right, 0)} right",
-             f"{say.percent(inside[t.tray])} of it" if t.tray in inside else "not known")
+            (t.tray, fmt.number(t.mean_umol, 0), f"{fmt.number(t.least_umol, 0)}–{fmt.number(t.most_umol, 0)}",
+             f"{fmt.number(left, 0)} left, {fmt.number(right, 0)} right",
+             f"{fmt.percent(inside[t.tray])} of it" if t.tray in inside else "not known")
         )  # fmt: skip
-    words = f"mean {say.number(m.mean_umol, 0)} µmol m⁻² s⁻¹, the darkest spot {say.percent(m.evenness)} of it"
+    words = f"mean {fmt.number(m.mean_umol, 0)} µmol m⁻² s⁻¹, the darkest spot {fmt.percent(m.evenness)} of it"
     return MapView(MAP_WIDTH, round(height, 1), cells, spots, trays, words, rows)
 
 
-def _compared(s: LampSetting, a: Answers, say: Speech, names: dict[str, str], cost: LightCost | None) -> list[ComparedView]:
+def _compared(s: LampSetting, a: Answers, fmt: Formatter, names: dict[str, str], cost: LightCost | None) -> list[ComparedView]:
     found = {b.batch.id: a.conditions(b.batch) for _, b in s.case.batches}
     costed = {h.batch: h for h in cost.in_band} if cost else {}
     out = []
     for c in compared(s.case, found, a.at_s):
         hours = costed.get(c.batch)
-        working = None if c.ratio is None else working_view(f"w-{c.batch}-ratio".replace(".", "-"), c.ratio.working, say)
+        working = None if c.ratio is None else working_view(f"w-{c.batch}-ratio".replace(".", "-"), c.ratio.working, fmt)
         out.append(
             ComparedView(
-                c.tray, names[c.batch], "not known" if c.mol is None else f"{say.number(c.mol)} mol",
-                "" if c.hours is None else f"{say.number(c.hours)} h",
+                c.tray, names[c.batch], "not known" if c.mol is None else f"{fmt.number(c.mol)} mol",
+                "" if c.hours is None else f"{fmt.number(c.hours)} h",
                 f"{c.in_band} of {c.days} days" if c.days else "no day known",
-                "not known" if c.ratio is None else ratio_words(c.ratio, say), working,
-                f"{say.number(hours.in_band_h, 0)} of {say.number(hours.lit_h, 0)} h" if hours else "",
+                "not known" if c.ratio is None else ratio_words(c.ratio, fmt), working,
+                f"{fmt.number(hours.in_band_h, 0)} of {fmt.number(hours.lit_h, 0)} h" if hours else "",
             )
         )  # fmt: skip
     return out
 
 
-def _cost_words(c: LightCost, journal: Journal, s: LampSetting, say: Speech) -> list[tuple[str, str]]:
+def _cost_words(c: LightCost, journal: Journal, s: LampSetting, fmt: Formatter) -> list[tuple[str, str]]:
     """What the lamp cost, and what the proposal would cost a day."""
     money, tariff = journal.garden.currency or "", journal.garden.tariff_per_kwh
-    out = [("energy, last 30 days", f"{say.number(c.kwh)} kWh")]
+    out = [("energy, last 30 days", f"{fmt.number(c.kwh)} kWh")]
     if c.cost is None or tariff is None:
         return [*out, ("cost", "the garden has no tariff yet")]
-    out.append(("cost", f"{say.number(c.cost, 2)} {money}"))
+    out.append(("cost", f"{fmt.number(c.cost, 2)} {money}"))
     if c.per_tray is not None:
-        out.append(("a tray", f"{say.number(c.per_tray, 2)} {money}"))
+        out.append(("a tray", f"{fmt.number(c.per_tray, 2)} {money}"))
     if c.per_plant is not None:
-        out.append(("a plant", f"{say.number(c.per_plant, 3)} {money}"))
+        out.append(("a plant", f"{fmt.number(c.per_plant, 3)} {money}"))
     if s.hours is not None and s.lamp.watts:
         a_day = light_cost(s.lamp.watts, s.hours, 1, tariff, 0, 0).cost or 0.0
-        out.append(("as proposed, a day", f"{say.number(a_day, 2)} {money}"))
+        out.append(("as proposed, a day", f"{fmt.number(a_day, 2)} {money}"))
     return out

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from fennet.core.scoring import Mark, Score, scores
 from fennet.core.working import Interval
-from fennet.telling.lamps import ppfd_words
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.lamps import ppfd_words
 
 KINDS = {"half_up": "when half are up", "mat_soil": "soil after a mat was set", "lamp_light": "light after a lamp was set"}
 OUTCOMES = {
@@ -48,40 +48,40 @@ class ScoreView:
     more: int
 
 
-def score_view(found: list[Mark], say: Speech) -> ScoreView:
-    lines = [_line(s, say) for s in scores(found)]
+def score_view(found: list[Mark], fmt: Formatter) -> ScoreView:
+    lines = [_line(s, fmt) for s in scores(found)]
     shown = sorted(found, key=lambda m: (m.outcome == "open", -m.made_s))[:SHOWN]
-    return ScoreView(lines, [_mark(m, say) for m in shown], len(found) - len(shown))
+    return ScoreView(lines, [_mark(m, fmt) for m in shown], len(found) - len(shown))
 
 
-def _line(s: Score, say: Speech) -> ScoreLine:
+def _line(s: Score, fmt: Formatter) -> ScoreLine:
     if s.share is None:
         return ScoreLine(KINDS[s.kind], f"none marked yet, {s.open} open", "")
     sides = ("earlier", "later") if s.kind == "half_up" else ("under it", "over it")
     width = ""
     if s.width is not None:
         size = (
-            say.days(s.width)
+            fmt.days(s.width)
             if s.kind == "half_up"
-            else ppfd_words(s.width, say)
+            else ppfd_words(s.width, fmt)
             if s.kind == "lamp_light"
-            else say.temperature_span(s.width)
+            else fmt.temperature_span(s.width)
         )
         width = f"; half the ranges were narrower than {size}"
-    words = f"{s.held} of {s.marked} ranges held, {say.percent(s.share)}; {s.below} {sides[0]}, {s.above} {sides[1]}{width}"
+    words = f"{s.held} of {s.marked} ranges held, {fmt.percent(s.share)}; {s.below} {sides[0]}, {s.above} {sides[1]}{width}"
     note = "Eight in ten should hold." if s.marked >= 10 else "Too few yet to judge by."
     return ScoreLine(KINDS[s.kind], words, f"{note} {s.open} still open." if s.open else note)
 
 
-def _mark(m: Mark, say: Speech) -> MarkLine:
+def _mark(m: Mark, fmt: Formatter) -> MarkLine:
     if m.kind == "half_up":
-        promised = say.day_range(Interval(m.low, m.middle, m.high))
-        actual = say.day(m.actual) if m.actual is not None else ""
+        promised = fmt.day_range(Interval(m.low, m.middle, m.high))
+        actual = fmt.day(m.actual) if m.actual is not None else ""
     elif m.kind == "lamp_light":
-        promised = f"{say.number(m.low, 0)}–{ppfd_words(m.high, say)}"
-        actual = ppfd_words(m.actual, say) if m.actual is not None else ""
+        promised = f"{fmt.number(m.low, 0)}–{ppfd_words(m.high, fmt)}"
+        actual = ppfd_words(m.actual, fmt) if m.actual is not None else ""
     else:
-        promised = f"{say.temperature(m.low, unit=False)}–{say.temperature(m.high)}"
-        actual = say.temperature(m.actual) if m.actual is not None else ""
+        promised = f"{fmt.temperature(m.low, unit=False)}–{fmt.temperature(m.high)}"
+        actual = fmt.temperature(m.actual) if m.actual is not None else ""
     outcome = OUTCOMES[m.outcome] + (f": {WHY_VOID[m.why]}" if m.why else "")
-    return MarkLine(say.day(m.made_s), KINDS[m.kind], m.subject, promised, actual, outcome, m.outcome == "hit")
+    return MarkLine(fmt.day(m.made_s), KINDS[m.kind], m.subject, promised, actual, outcome, m.outcome == "hit")

@@ -9,12 +9,12 @@ from flask import abort, flash, redirect, render_template, url_for
 from fennet.core.kinds import SIGNS
 from fennet.core.records import Batch, Event
 from fennet.crops.complaints import shipped_complaints
-from fennet.operations import deeds
+from fennet.operations import actions
 from fennet.operations.acting import Refusal
-from fennet.telling.diagnosis import OUTCOMES
-from fennet.telling.entries import SIGN_WORDS
-from fennet.telling.evidence import HEARD
-from fennet.web import asking, query, record
+from fennet.presentation.diagnosis import OUTCOMES
+from fennet.presentation.entries import SIGN_WORDS
+from fennet.presentation.evidence import HEARD
+from fennet.web import query, record, request_context
 from fennet.web.forms import Form, Hidden, Whole, submitted
 from fennet.web.why.look import look_view
 from fennet.web.why.view import index_view, why_view
@@ -30,14 +30,14 @@ class LookForm(Form):
     asked = Whole("Questions asked", 0, 99)
 
 
-@asking.in_garden
+@request_context.in_garden
 def index() -> Any:
     """Every batch that is waited for: those that are slow first."""
-    view = record.remembered(("why",), lambda: index_view(record.answers(), asking.speech()))
+    view = record.remembered(("why",), lambda: index_view(record.answers(), request_context.formatter()))
     return render_template("why/index.html", v=view)
 
 
-@asking.in_garden
+@request_context.in_garden
 def batch(batch_id: str) -> Any:
     return _page(batch_id)
 
@@ -47,11 +47,11 @@ def _page(batch_id: str, refusal: Refusal | None = None) -> Any:
     chosen = next((b for b in a.journal.batches if b.id == batch_id and b.sown_at.timestamp() <= a.at_s), None)
     if chosen is None:
         abort(404)
-    view = record.remembered(("why", batch_id), lambda: why_view(a, chosen, asking.speech()))
+    view = record.remembered(("why", batch_id), lambda: why_view(a, chosen, request_context.formatter()))
     return render_template("why/batch.html", v=view, refusal=refusal), 400 if refusal else 200
 
 
-@asking.in_garden
+@request_context.in_garden
 def check(batch_id: str) -> Any:
     """What a look showed is logged, and everything is argued anew."""
     form = LookForm()
@@ -60,7 +60,7 @@ def check(batch_id: str) -> Any:
         _log_check(form, batch_id)
     except Refusal as e:
         return _page(batch_id, e)
-    return redirect(url_for("why.batch", slug=asking.garden().slug, batch_id=batch_id))
+    return redirect(url_for("why.batch", slug=request_context.garden().slug, batch_id=batch_id))
 
 
 def _log_check(form: LookForm, batch_id: str) -> None:
@@ -80,10 +80,10 @@ def _log_check(form: LookForm, batch_id: str) -> None:
 
 
 def _log(form: LookForm, kind: str, fields: dict[str, Any]) -> Event | None:
-    return write(lambda w: deeds.log_event(w, kind, fields, form.pressed))
+    return write(lambda w: actions.log_event(w, kind, fields, form.pressed))
 
 
-@asking.in_garden
+@request_context.in_garden
 def look(batch_id: str) -> Any:
     """Look at it: a sign is picked and logged, then up to five questions; cannot tell is an answer."""
     batches = {b.id: b for b in record.journal().batches if b.sown_at.timestamp() <= record.at_s()}
@@ -105,7 +105,7 @@ def look(batch_id: str) -> Any:
                 _log_check(form, batch_id)
         except Refusal as e:
             return _look_page(batches[batch_id], 0, (), e)
-        return redirect(url_for("why.look", slug=asking.garden().slug, batch_id=batch_id, asked=asked + 1))
+        return redirect(url_for("why.look", slug=request_context.garden().slug, batch_id=batch_id, asked=asked + 1))
     skipped = tuple(x for x in query.text("skipped", longest=400).split(",") if x)
     return _look_page(batches[batch_id], query.number("asked", 0, 0, 99), skipped)
 
@@ -114,5 +114,5 @@ def _look_page(batch: Batch, asked: int, skipped: tuple[str, ...], refusal: Refu
     view = look_view(record.answers(), batch, asked, skipped)
     if asked and view.question is None:
         # Nothing more would settle anything: what is known now is the answer.
-        return redirect(url_for("why.batch", slug=asking.garden().slug, batch_id=batch.id))
+        return redirect(url_for("why.batch", slug=request_context.garden().slug, batch_id=batch.id))
     return render_template("why/look.html", v=view, refusal=refusal), 400 if refusal else 200

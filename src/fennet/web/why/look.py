@@ -8,8 +8,8 @@ from fennet.answering.answers import Answers
 from fennet.core.diagnosis.finding import Finding
 from fennet.core.records import Batch
 from fennet.core.room import tray_of
-from fennet.telling.diagnosis import CHECKS, OUTCOMES
-from fennet.telling.entries import SIGN_WORDS
+from fennet.presentation.diagnosis import CHECKS, OUTCOMES
+from fennet.presentation.entries import SIGN_WORDS
 from fennet.web import answers
 from fennet.web.trays.view import batch_name
 from fennet.web.why.drawn import GROUPS, SIGNS

@@ -16,8 +16,8 @@ from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import tray_of
 from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.crops import CropTable
-from fennet.telling.diagnosis import CAUSE_NAMES, CAUTIONS, OUTCOMES, cause_words, check_words, remedy_words, verdict_words
-from fennet.telling.speech import Speech
+from fennet.presentation.diagnosis import CAUSE_NAMES, CAUTIONS, OUTCOMES, cause_words, check_words, remedy_words, verdict_words
+from fennet.presentation.formatter import Formatter
 from fennet.web import answers
 from fennet.web.parts import Untold, part, untold
 from fennet.web.tray.shares import Share, delay_shares, delay_words
@@ -132,7 +132,7 @@ def living(journal: Journal, events: list[Event], at_s: float) -> list[Batch]:
     ]
 
 
-def index_view(a: Answers, say: Speech) -> WhyIndex:
+def index_view(a: Answers, fmt: Formatter) -> WhyIndex:
     """What is wrong by complaint, the surest first; what cannot be told; and a line for each batch that is well."""
     ill: dict[str, list[Line]] = {}
     unsure: list[Line] = []
@@ -142,7 +142,7 @@ def index_view(a: Answers, say: Speech) -> WhyIndex:
     told = [f for b in alive for f in answers.findings(a, b)]
     grave = {f.batch.id for f in told if f.present >= 0.5 or f.state == "warned"}
     for f in sorted(told, key=lambda f: -f.present):
-        line = part(f"the line of {f.batch.id}", partial(_line, f, table, events, at_s, say), None, f.batch.id, light=True)
+        line = part(f"the line of {f.batch.id}", partial(_line, f, table, events, at_s, fmt), None, f.batch.id, light=True)
         if line is None:
             continue
         if f.present >= 0.5 or f.state == "warned":
@@ -156,23 +156,23 @@ def index_view(a: Answers, say: Speech) -> WhyIndex:
     return WhyIndex([(COMPLAINT_WORDS[c], ill[c]) for c in order if c in ill], unsure, well, missing)
 
 
-def _line(f: Finding, table: CropTable, events: list[Event], at_s: float, say: Speech) -> Line:
+def _line(f: Finding, table: CropTable, events: list[Event], at_s: float, fmt: Formatter) -> Line:
     name = batch_name(f.batch, table.get(f.batch.crop).name)
-    return Line(f.batch.id, tray_of(f.batch, events, at_s) or "", name, verdict_words(f, say))
+    return Line(f.batch.id, tray_of(f.batch, events, at_s) or "", name, verdict_words(f, fmt))
 
 
-def why_view(a: Answers, batch: Batch, say: Speech) -> WhyView:
+def why_view(a: Answers, batch: Batch, fmt: Formatter) -> WhyView:
     """One batch argued."""
     table, events, at_s = a.table, a.events, a.at_s
     name = batch_name(batch, table.get(batch.crop).name)
     tray = tray_of(batch, events, at_s) or ""
-    facts = f"sown {say.day(batch.sown_at)}, day {int((at_s - batch.sown_at.timestamp()) // DAY_S)}"
+    facts = f"sown {fmt.day(batch.sown_at)}, day {int((at_s - batch.sown_at.timestamp()) // DAY_S)}"
     alive = stage_at(stage_spans(batch, events, at_s), at_s) not in ENDED
     told = answers.findings(a, batch)
     forecast = answers.forecast(a, batch)
     # What is wrong stands first; of what is not, what was asked about.
     told = sorted(told, key=lambda f: (f.present < 0.5 and f.state != "warned", -f.present))
-    made = [part(f"the finding on {f.batch.id}", partial(_finding, f, forecast, say), None, f.batch.id, light=True) for f in told]
+    made = [part(f"the finding on {f.batch.id}", partial(_finding, f, forecast, fmt), None, f.batch.id, light=True) for f in told]
     views = [v for v in made if v is not None]
     missing = untold([(batch.id, name)])
     ended = ""
@@ -187,25 +187,25 @@ def why_view(a: Answers, batch: Batch, say: Speech) -> WhyView:
     return WhyView(batch, name, tray, facts, views, workings, ended, alive, missing)
 
 
-def _finding(f: Finding, forecast: Forecast | None, say: Speech) -> FindingView:
-    views = [_cause(c.cause, f, say) for c in f.causes]
+def _finding(f: Finding, forecast: Forecast | None, fmt: Formatter) -> FindingView:
+    views = [_cause(c.cause, f, fmt) for c in f.causes]
     likely = [c.share >= 0.05 or c.cells >= 0.5 for c in f.causes]
     prefix = f"w-{f.batch.id}-{f.complaint}"
-    told = {k: working_view(f"{prefix}-{k}".replace(".", "-"), w, say) for k, w in f.workings.items()}
+    told = {k: working_view(f"{prefix}-{k}".replace(".", "-"), w, fmt) for k, w in f.workings.items()}
     shares: list[Share] = []
     shared, shared_working = "", None
     if f.complaint == "slow_germination" and forecast is not None and forecast.delay_days:
-        shares, shared = delay_shares(forecast, say), delay_words(forecast, say)
+        shares, shared = delay_shares(forecast, fmt), delay_words(forecast, fmt)
         if "delay_days" in forecast.workings:
-            shared_working = working_views(forecast, say)["delay_days"]
+            shared_working = working_views(forecast, fmt)["delay_days"]
     elif f.complaint in ("leggy", "damping_off") and f.present >= 0.25:
-        shares, shared = _parts(f, say)
+        shares, shared = _parts(f, fmt)
         shared_working = told.get("stretch") or told.get("risk")
     ill = f.present >= 0.5 or f.state == "warned"
     return FindingView(
-        f.complaint, COMPLAINT_WORDS[f.complaint], verdict_words(f, say), f.state, ill, GIVEN[f.complaint],
+        f.complaint, COMPLAINT_WORDS[f.complaint], verdict_words(f, fmt), f.state, ill, GIVEN[f.complaint],
         [v for v, x in zip(views, likely, strict=True) if x], [v for v, x in zip(views, likely, strict=True) if not x],
-        check_view(f, say), [_remedy(r, say) for r in f.remedies], say.day(f.look_again_s) if f.look_again_s and ill else "",
+        check_view(f, fmt), [_remedy(r, fmt) for r in f.remedies], fmt.day(f.look_again_s) if f.look_again_s and ill else "",
         shares, shared, told.get("present"), shared_working, *_fell(f),
     )  # fmt: skip
 
@@ -227,7 +227,7 @@ def _fell(f: Finding) -> tuple[list[tuple[int, int, str]], str]:
     return cells, words
 
 
-def _parts(f: Finding, say: Speech) -> tuple[list[Share], str]:
+def _parts(f: Finding, fmt: Formatter) -> tuple[list[Share], str]:
     """What multiplies a height or a risk, as a bar: each cause's factor by its logarithm."""
     logs = {c.cause: math.log(c.ratio) for c in f.causes if c.ratio is not None and c.ratio > 1.03}
     whole = sum(logs.values())
@@ -237,36 +237,36 @@ def _parts(f: Finding, say: Speech) -> tuple[list[Share], str]:
     for cause, size in sorted(logs.items(), key=lambda item: -item[1]):
         width = size / whole * 1000
         out.append(
-            Share(cause, CAUSE_NAMES[cause], f"{say.number(math.exp(size), 2)} times", round(x, 1), round(width, 1), False)
+            Share(cause, CAUSE_NAMES[cause], f"{fmt.number(math.exp(size), 2)} times", round(x, 1), round(width, 1), False)
         )
         x += width
     what = "What lengthened them" if f.complaint == "leggy" else "What raised the risk"
     return out, what
 
 
-def check_view(f: Finding, say: Speech) -> CheckView | None:
-    words = check_words(f, say)
+def check_view(f: Finding, fmt: Formatter) -> CheckView | None:
+    words = check_words(f, fmt)
     if words is None or f.next_check is None:
         return None
     return CheckView(f.next_check.witness, words[0], words[1], list(OUTCOMES.get(f.next_check.witness, {}).items()))
 
 
-def _remedy(r: Remedy, say: Speech) -> RemedyView:
-    do, effect = remedy_words(r, say)
-    there = CARRIED_OUT.get(r.deed)
+def _remedy(r: Remedy, fmt: Formatter) -> RemedyView:
+    do, effect = remedy_words(r, fmt)
+    there = CARRIED_OUT.get(r.action)
     if there == MATS and not r.figures.get("mat"):
         there = None
-    return RemedyView(do, effect, say.day(r.by_s) if r.by_s else "", CAUTIONS.get(r.deed, ""), there)
+    return RemedyView(do, effect, fmt.day(r.by_s) if r.by_s else "", CAUTIONS.get(r.action, ""), there)
 
 
-def _cause(cause: str, f: Finding, say: Speech) -> CauseView:
+def _cause(cause: str, f: Finding, fmt: Formatter) -> CauseView:
     c = next(c for c in f.causes if c.cause == cause)
-    words = cause_words(c, say)
-    part = f"without it about {say.number(c.cells)} more would be up by now" if c.cells >= 0.3 else ""
+    words = cause_words(c, fmt)
+    part = f"without it about {fmt.number(c.cells)} more would be up by now" if c.cells >= 0.3 else ""
     if c.ratio is not None and c.ratio > 1.03:
         what = "height" if f.complaint == "leggy" else "risk"
-        part = f"{what} times {say.number(c.ratio, 2)}"
+        part = f"{what} times {fmt.number(c.ratio, 2)}"
     return CauseView(
-        c.cause, CAUSE_NAMES[c.cause], say.percent(c.share), round(c.share * 100, 1), part, words["for"], words["against"],
+        c.cause, CAUSE_NAMES[c.cause], fmt.percent(c.share), round(c.share * 100, 1), part, words["for"], words["against"],
         words["missing"],
     )  # fmt: skip

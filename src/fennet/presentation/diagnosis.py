@@ -8,10 +8,10 @@ from typing import Any
 from fennet.core.care.feeding import QUARTER_MG
 from fennet.core.diagnosis.finding import ArguedCause, Finding, Remedy
 from fennet.core.stretch import LEGGY_FROM
-from fennet.telling.entries import SIGN_WORDS
-from fennet.telling.evidence import complaint_words, evidence_words
-from fennet.telling.sentences import counted_word
-from fennet.telling.speech import Speech
+from fennet.presentation.entries import SIGN_WORDS
+from fennet.presentation.evidence import complaint_words, evidence_words
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.sentences import counted_word
 
 #: What each cause is called; what to do to hear a witness; what each outcome is called on its button, and once it was heard; what
 #: is missing; remedies with the effect expected, and the caution that stands beside the act.
@@ -26,93 +26,93 @@ REMEDIES: dict[str, tuple[str, str]] = {d: (x["do"], x["effect"]) for d, x in co
 CAUTIONS: dict[str, str] = {d: x["caution"] for d, x in complaint_words()["remedies"].items() if "caution" in x}
 
 
-def verdict_words(f: Finding, say: Speech) -> str:
+def verdict_words(f: Finding, fmt: Formatter) -> str:
     """The verdict in one sentence."""
-    words = VERDICTS[f.complaint](f, say)
+    words = VERDICTS[f.complaint](f, fmt)
     return (words[0].upper() + words[1:] + ".").replace(" %", "\N{NO-BREAK SPACE}%")
 
 
-def likely_words(f: Finding, say: Speech) -> str:
+def likely_words(f: Finding, fmt: Formatter) -> str:
     """What the likeliest cause is, and how sure that is."""
     main = f.main
     if main is None or main.cause == "unexplained":
         return "Nothing on record explains it"
     if main.share >= 0.75:
-        return f"It is most likely {CAUSE_NAMES[main.cause]}, {say.percent(main.share)}"
+        return f"It is most likely {CAUSE_NAMES[main.cause]}, {fmt.percent(main.share)}"
     if main.share >= 0.45 or len(f.causes) < 2:
-        return f"The likeliest cause is {CAUSE_NAMES[main.cause]}, {say.percent(main.share)}"
+        return f"The likeliest cause is {CAUSE_NAMES[main.cause]}, {fmt.percent(main.share)}"
     second = f.causes[1]
-    either = f"{CAUSE_NAMES[main.cause]}, {say.percent(main.share)}, or {CAUSE_NAMES[second.cause]}, {say.percent(second.share)}"
+    either = f"{CAUSE_NAMES[main.cause]}, {fmt.percent(main.share)}, or {CAUSE_NAMES[second.cause]}, {fmt.percent(second.share)}"
     return f"It may be {either}"
 
 
-def _slow_verdict(f: Finding, say: Speech) -> str:
+def _slow_verdict(f: Finding, fmt: Formatter) -> str:
     g = f.figures
-    days, up, of = say.days(_n(g["days"])), _n(g["up"]), _n(g["of"])
-    first = say.small(up)
+    days, up, of = fmt.days(_n(g["days"])), _n(g["up"]), _n(g["of"])
+    first = fmt.small(up)
     here = "rooted" if g.get("towel") else "up"
-    so_far = f"{first} of {say.small(of)} {counted_word(f.batch)} are {here}" if up else f"nothing is {here}"
-    at_target = f"at {say.temperature(_n(g['target_c']))} half would be {here} in {say.days(_n(g['days_at_target']))}"
+    so_far = f"{first} of {fmt.small(of)} {counted_word(f.batch)} are {here}" if up else f"nothing is {here}"
+    at_target = f"at {fmt.temperature(_n(g['target_c']))} half would be {here} in {fmt.days(_n(g['days_at_target']))}"
     if g.get("uncounted"):
         return f"cannot tell whether all came up: plants were seen after {days}, and nobody has counted them. Count what is up"
     if f.state == "cannot_tell":
         return f"cannot tell: after {days} nothing measures the soil and nobody has noted what is up. Measure the soil and count"
     if f.state == "not_due_yet":
-        again = f"; look for the first about {say.day(f.look_again_s)}" if f.look_again_s else ""
+        again = f"; look for the first about {fmt.day(f.look_again_s)}" if f.look_again_s else ""
         return f"not due yet: {so_far} after {days}, and {at_target}{again}"
     if f.state in ("on_time", "as_it_should"):
         return f"as it should be: {so_far} after {days}, and {at_target}"
-    return f"{so_far} after {days}; {at_target}. {likely_words(f, say)}"
+    return f"{so_far} after {days}; {at_target}. {likely_words(f, fmt)}"
 
 
-def _leggy_verdict(f: Finding, say: Speech) -> str:
+def _leggy_verdict(f: Finding, fmt: Formatter) -> str:
     g = f.figures
-    age = say.days(_n(g["age_d"]))
+    age = fmt.days(_n(g["age_d"]))
     if g["stretch"] is not None:
-        times, expected = _n(g["stretch"]), say.length(_n(g["expected_mm"]))
+        times, expected = _n(g["stretch"]), fmt.length(_n(g["expected_mm"]))
         against = (
-            f"about the {expected} expected" if 0.9 <= times <= 1.1 else f"{say.number(times)} times the {expected} expected"
+            f"about the {expected} expected" if 0.9 <= times <= 1.1 else f"{fmt.number(times)} times the {expected} expected"
         )
-        measured = f"{say.length(_n(g['height_mm']))} tall at {age} of growth, {against}"
+        measured = f"{fmt.length(_n(g['height_mm']))} tall at {age} of growth, {against}"
     else:
         measured = f"nobody has measured them, {age} after coming up"
     shrunk = ""
     if g.get("shrunk_from_mm"):
-        fell = f"{say.length(_n(g['shrunk_from_mm']))} to {say.length(_n(g['shrunk_to_mm']))}"
+        fell = f"{fmt.length(_n(g['shrunk_from_mm']))} to {fmt.length(_n(g['shrunk_to_mm']))}"
         shrunk = f". A height fell from {fell}: measure the same ones"
     if f.state == "cannot_tell":
         return "cannot tell: neither height nor light is on record. Measure three seedlings with a ruler"
     if f.state == "foretold":
-        return f"likely to stretch: {measured}, but by their light and warmth they will be long. {likely_words(f, say)}"
+        return f"likely to stretch: {measured}, but by their light and warmth they will be long. {likely_words(f, fmt)}"
     if f.state == "leggy":
         # A look may have found them long where the ruler alone would only watch.
         how = "long and thin" if g["stretch"] is None or _n(g["stretch"]) >= LEGGY_FROM else "getting long"
-        return f"{how}: {measured}. {likely_words(f, say)}{shrunk}"
+        return f"{how}: {measured}. {likely_words(f, fmt)}{shrunk}"
     if f.state == "watch":
         return f"watch them: {measured}{shrunk}"
     return f"sturdy: {measured}{shrunk}"
 
 
-def _damping_verdict(f: Finding, say: Speech) -> str:
+def _damping_verdict(f: Finding, fmt: Formatter) -> str:
     g = f.figures
     if f.state == "fallen":
         n = _n(g["fallen"])
-        fell = "one has" if n <= 1 else f"{say.small(n)} have"
-        early = f"; risk stood high from {say.day(_n(g['warned_s']))}" if g.get("warned_s") else ""
-        return f"damping off: {fell} fallen{early}. Act within the hour. {likely_words(f, say)}"
+        fell = "one has" if n <= 1 else f"{fmt.small(n)} have"
+        early = f"; risk stood high from {fmt.day(_n(g['warned_s']))}" if g.get("warned_s") else ""
+        return f"damping off: {fell} fallen{early}. Act within the hour. {likely_words(f, fmt)}"
     if f.state == "warned":
         parts = " and ".join(
             CAUSE_NAMES[c.cause] for c in sorted(f.causes, key=lambda c: -(c.ratio or 1.0))[:2] if (c.ratio or 1) > 1.1
         )
         return (
             f"{'nothing has fallen' if g['up'] else 'nothing is up yet'}, but the risk of damping off stands at "
-            f"{say.number(_n(g['index']), 0)} of 100"
+            f"{fmt.number(_n(g['index']), 0)} of 100"
             f"{', for ' + parts if parts else ''}. It is still cheap to act; this ranks risk and does not measure disease"
         )
     return "no damping off: the stems that fell have a sound base"
 
 
-def _signs_verdict(f: Finding, say: Speech) -> str:
+def _signs_verdict(f: Finding, fmt: Formatter) -> str:
     g = f.figures
     seen = [SIGN_WORDS.get(s, s) for s in str(g["signs"]).split(",") if s]
     lead = " and ".join(seen) if seen else "what was looked at"
@@ -121,11 +121,11 @@ def _signs_verdict(f: Finding, say: Speech) -> str:
     if f.state == "nothing":
         return f"{lead}: likely nothing wrong, look again in a week"
     if f.state == "cannot_tell":
-        return f"{lead}: cannot tell yet. {likely_words(f, say)}; one more look would settle most"
-    return f"{lead}. {likely_words(f, say)}"
+        return f"{lead}: cannot tell yet. {likely_words(f, fmt)}; one more look would settle most"
+    return f"{lead}. {likely_words(f, fmt)}"
 
 
-VERDICTS: dict[str, Callable[[Finding, Speech], str]] = {
+VERDICTS: dict[str, Callable[[Finding, Formatter], str]] = {
     "slow_germination": _slow_verdict, "leggy": _leggy_verdict, "damping_off": _damping_verdict, "other": _signs_verdict,
 }  # fmt: skip
 
@@ -134,103 +134,103 @@ def _n(value: Any) -> float:
     return float(value)
 
 
-def cause_words(c: ArguedCause, say: Speech) -> dict[str, list[str]]:
+def cause_words(c: ArguedCause, fmt: Formatter) -> dict[str, list[str]]:
     """What speaks for a cause, against it, and what is not recorded."""
     return {
-        "for": [evidence_words(e, say) for e in c.speaks_for],
-        "against": [evidence_words(e, say) for e in c.speaks_against],
+        "for": [evidence_words(e, fmt) for e in c.speaks_for],
+        "against": [evidence_words(e, fmt) for e in c.speaks_against],
         "missing": list(dict.fromkeys(MISSING[m] for m in c.missing)),
     }
 
 
-def check_words(f: Finding, say: Speech) -> tuple[str, str] | None:
+def check_words(f: Finding, fmt: Formatter) -> tuple[str, str] | None:
     """The check that settles most, and why it."""
     if f.next_check is None:
         return None
     told = [CAUSE_NAMES[c.cause] for c in f.causes[:2] if c.cause != "unexplained"]
     between = f"between {told[0]} and {told[1]}" if len(told) > 1 else f"whether it is {told[0]}" if told else "what it is"
-    bits = f", worth {say.number(f.next_check.bits, 2)} bits" if f.next_check.bits >= 0.005 else ""
+    bits = f", worth {fmt.number(f.next_check.bits, 2)} bits" if f.next_check.bits >= 0.005 else ""
     do = CHECKS[f.next_check.witness]
     if f.figures.get("towel") and f.next_check.witness == "dug_seed":
         do = "Open the bag and press two seeds between finger and thumb."
     return do, f"It says most {between}{bits}."
 
 
-def remedy_words(r: Remedy, say: Speech) -> tuple[str, str]:
+def remedy_words(r: Remedy, fmt: Formatter) -> tuple[str, str]:
     """A remedy and the effect expected of it."""
     g = r.figures
-    gain = "" if r.gain_days is None else f"About {say.days(r.gain_days.p50)} sooner for the middle seed"
+    gain = "" if r.gain_days is None else f"About {fmt.days(r.gain_days.p50)} sooner for the middle seed"
     if r.gain_days is not None and round(r.gain_days.p10) != round(r.gain_days.p90):
-        gain += f" ({say.number(r.gain_days.p10, 0)}–{say.number(r.gain_days.p90, 0)} d)"
+        gain += f" ({fmt.number(r.gain_days.p10, 0)}–{fmt.number(r.gain_days.p90, 0)} d)"
     tray = g.get("tray") or "the tray"
-    if r.deed == "warm_soil":
+    if r.action == "warm_soil":
         how = f"set {g['mat']} by Tune" if g.get("mat") else "onto a mat, or to a warmer spot"
-        to = f"{say.temperature(_n(g['low_c']), unit=False)}–{say.temperature(_n(g['high_c']))}"
+        to = f"{fmt.temperature(_n(g['low_c']), unit=False)}–{fmt.temperature(_n(g['high_c']))}"
         return f"Warm the soil of {tray} to {to}: {how}.", f"{gain or 'Little is left to gain'}."
-    if r.deed == "cool_soil":
+    if r.action == "cool_soil":
         how = f"lower {g['mat']} or take the tray off it" if g.get("mat") else "out of the heat"
         return (
-            f"Cool the soil of {tray} to about {say.temperature(_n(g['to_c']))}: {how}.",
+            f"Cool the soil of {tray} to about {fmt.temperature(_n(g['to_c']))}: {how}.",
             "Seed held back by heat often wakes within days.",
         )
-    if r.deed == "check_plug":
+    if r.action == "check_plug":
         return f"See that {g['mat']} is plugged in and warm to the hand.", f"{gain or 'The soil warms'} once it heats."
-    do, effect = REMEDIES[r.deed]
-    found = _figures(r, say)
+    do, effect = REMEDIES[r.action]
+    found = _figures(r, fmt)
     return do.format(**found), effect.format(**found)
 
 
-def _figures(r: Remedy, say: Speech) -> dict[str, str]:
+def _figures(r: Remedy, fmt: Formatter) -> dict[str, str]:
     """What a remedy's words may need, in the reader's units."""
     g = r.figures
     out = {
         "tray": str(g.get("tray") or "the tray"),
-        "more": _sow_more(g, say),
-        "depth": _depth(g, say),
+        "more": _sow_more(g, fmt),
+        "depth": _depth(g, fmt),
         "crop": str(g.get("crop") or ""),
     }
-    out["quarter"] = say.number(QUARTER_MG, 0)
+    out["quarter"] = fmt.number(QUARTER_MG, 0)
     if g.get("high_c") is not None:
-        out["high"] = say.temperature(_n(g["high_c"]))
-        out["low"] = say.temperature(_n(g["low_c"]), unit=False) if g.get("low_c") is not None else ""
+        out["high"] = fmt.temperature(_n(g["high_c"]))
+        out["low"] = fmt.temperature(_n(g["low_c"]), unit=False) if g.get("low_c") is not None else ""
     out["off_mat"] = f"off {g['mat']}, " if g.get("mat") else ""
-    out["until"] = f" by {say.day(_n(g['last_s']))}, the last day that is in time" if g.get("last_s") is not None else ""
-    out["last"] = say.day(_n(g["last_s"])) if g.get("last_s") is not None else ""
+    out["until"] = f" by {fmt.day(_n(g['last_s']))}, the last day that is in time" if g.get("last_s") is not None else ""
+    out["last"] = fmt.day(_n(g["last_s"])) if g.get("last_s") is not None else ""
     if g.get("height_mm") is not None:
-        height, hours = say.length(_n(g["height_mm"])), say.number(_n(g["hours"]), 2)
+        height, hours = fmt.length(_n(g["height_mm"])), fmt.number(_n(g["hours"]), 2)
         out["tune"] = f"Set {g['lamp']} to {height} over the place, {hours} hours: see Tune."
-        mol = f"About {say.number(_n(g['mol']))} mol a day. " if g.get("mol") is not None else ""
+        mol = f"About {fmt.number(_n(g['mol']))} mol a day. " if g.get("mol") is not None else ""
         out["tune_effect"] = f"{mol}New growth is sturdy within days; what is long stays long."
     return out
 
 
-def _depth(g: Mapping[str, Any], say: Speech) -> str:
+def _depth(g: Mapping[str, Any], fmt: Formatter) -> str:
     if g.get("depth_mm") is None:
         return ""
-    return "pressed in, not" if _n(g["depth_mm"]) < 1 else say.length(_n(g["depth_mm"]))
+    return "pressed in, not" if _n(g["depth_mm"]) < 1 else fmt.length(_n(g["depth_mm"]))
 
 
-def _sow_more(g: Mapping[str, Any], say: Speech) -> str:
+def _sow_more(g: Mapping[str, Any], fmt: Formatter) -> str:
     alive = max(0.05, _n(g.get("alive") or 0.8))
     per_cell = min(5, max(1, round(1.6 / alive)))
-    return f"Sow spares now, {say.small(per_cell)} {'seed' if per_cell == 1 else 'seeds'} to a cell."
+    return f"Sow spares now, {fmt.small(per_cell)} {'seed' if per_cell == 1 else 'seeds'} to a cell."
 
 
-def as_json(f: Finding, say: Speech, text_of: Any) -> dict[str, Any]:
+def as_json(f: Finding, fmt: Formatter, text_of: Any) -> dict[str, Any]:
     """A finding with the keys of docs/formats.md; `text_of` writes a moment."""
-    check = check_words(f, say)
+    check = check_words(f, fmt)
     return {
         "complaint": f.complaint,
         "present": round(f.present, 4),
         "state": f.state,
-        "verdict": verdict_words(f, say),
+        "verdict": verdict_words(f, fmt),
         "causes": [
             {
                 "cause": c.cause,
                 "share": share,
                 "cells": round(c.cells, 2),
                 "times": None if c.ratio is None else round(c.ratio, 3),
-                **cause_words(c, say),
+                **cause_words(c, fmt),
             }
             for c, share in zip(f.causes, _rounded([c.share for c in f.causes]), strict=True)
         ],
@@ -239,10 +239,10 @@ def as_json(f: Finding, say: Speech, text_of: Any) -> dict[str, Any]:
         else {"do": check[0], "because": check[1], "what": f.next_check.witness if f.next_check else ""},
         "actions": [
             {
-                "do": remedy_words(r, say)[0],
-                "effect": remedy_words(r, say)[1],
+                "do": remedy_words(r, fmt)[0],
+                "effect": remedy_words(r, fmt)[1],
                 "by": text_of(r.by_s) if r.by_s else None,
-                "caution": CAUTIONS.get(r.deed),
+                "caution": CAUTIONS.get(r.action),
             }
             for r in f.remedies
         ],

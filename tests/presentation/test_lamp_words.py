@@ -14,13 +14,22 @@ from fennet.core.lighting.photothermal import photothermal
 from fennet.core.tuning.lamp_instead import LampInstead
 from fennet.core.tuning.lamps import LampSetting
 from fennet.crops import shipped
-from fennet.telling.doubts import doubt_words
-from fennet.telling.lamps import INSTEAD, as_json, basis_words, button_words, clock, instead_words, ratio_words, setting_sentence
-from fennet.telling.speech import Speech
+from fennet.presentation.doubts import doubt_words
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.lamps import (
+    INSTEAD,
+    as_json,
+    basis_words,
+    button_words,
+    clock,
+    instead_words,
+    ratio_words,
+    setting_sentence,
+)
 from tests.core.test_lighting import LED, hung, read, shelf, tuned
 
-METRIC = Speech(ZoneInfo("Europe/Amsterdam"))
-IMPERIAL = Speech(ZoneInfo("America/New_York"), "en_US", "degF", "imperial")
+METRIC = Formatter(ZoneInfo("Europe/Amsterdam"))
+IMPERIAL = Formatter(ZoneInfo("America/New_York"), "en_US", "degF", "imperial")
 
 
 def bright(ppfd: float = 230.0, height: float = 300.0, crop: str = "tomato", days: tuple[float, ...] = (15.1,)) -> LampSetting:
@@ -67,12 +76,12 @@ class Sentences(unittest.TestCase):
 
     def test_everything_beside_a_setting_has_words(self) -> None:
         s = bright()
-        for deed in INSTEAD:
-            with self.subTest(deed):
-                told = instead_words(LampInstead(deed, "A", 9.0, 1.5, "lamp-2", 70.0, 900.0), s, METRIC)
+        for action in INSTEAD:
+            with self.subTest(action):
+                told = instead_words(LampInstead(action, "A", 9.0, 1.5, "lamp-2", 70.0, 900.0), s, METRIC)
                 self.assertTrue(told.endswith("."))
                 self.assertNotIn("{", told)
-                self.assertNotIn("None", instead_words(LampInstead(deed), s, METRIC))
+                self.assertNotIn("None", instead_words(LampInstead(action), s, METRIC))
         self.assertIn("by 70 mm", instead_words(LampInstead("lift", "A", lift_mm=70.0), s, METRIC))
         self.assertIn("900 µmol", instead_words(LampInstead("read_at_lamp", "A", umol=900.0), s, METRIC))
         self.assertIn("for instance under lamp-2", instead_words(LampInstead("move", "A", thing="lamp-2"), s, METRIC))

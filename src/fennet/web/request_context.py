@@ -14,9 +14,9 @@ from sqlalchemy import Connection, Engine
 
 from fennet.journal.times import zone_of
 from fennet.operations.acting import Actor
+from fennet.presentation.formatter import Formatter
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
-from fennet.telling.speech import Speech
 from fennet.web.settings import Settings
 
 
@@ -52,11 +52,17 @@ def end_reading(_: BaseException | None = None) -> None:
 def reading_through(connection: Connection) -> Iterator[None]:
     """Within a write all that the request reads is read on the write's own connection."""
     end_reading()
-    g.reading = connection
+    g.reading, g.writing = connection, True
     try:
         yield
     finally:
         g.pop("reading", None)
+        g.pop("writing", None)
+
+
+def is_writing() -> bool:
+    """Whether this request is inside a write that has not come to stand yet."""
+    return bool(g.get("writing"))
 
 
 def now() -> datetime:
@@ -86,16 +92,16 @@ def actor() -> Actor:
     return Actor(current_user.name, garden(), current_user.id)
 
 
-def speech() -> Speech:
+def formatter() -> Formatter:
     """The words of this reader in this garden's zone."""
     if "speech" not in g:
         zone = zone_of(garden().garden.timezone if here() else "UTC")
-        g.speech = (
-            Speech(zone, current_user.locale, current_user.temperature_unit, current_user.measures)
+        g.formatter = (
+            Formatter(zone, current_user.locale, current_user.temperature_unit, current_user.measures)
             if current_user.is_authenticated
-            else Speech(zone)
+            else Formatter(zone)
         )
-    return cast(Speech, g.speech)
+    return cast(Formatter, g.formatter)
 
 
 def in_garden(handler: Callable[..., Any]) -> Callable[..., Any]:

@@ -7,7 +7,7 @@ from typing import Any
 
 
 @dataclass(frozen=True)
-class SetAside:
+class Rejection:
     """One entry that was not taken: where it stands, which field, what was given, and what is accepted."""
 
     where: str

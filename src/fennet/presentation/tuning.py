@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from fennet.core.tuning.mats import Instead, MatSetting
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 
 #: What helps beside a set-point: the deed, and the caution that stands beside it.
 INSTEAD = {
@@ -28,23 +28,23 @@ CAUTION = (
 )
 
 
-def instead_words(i: Instead, s: MatSetting, say: Speech) -> str:
+def instead_words(i: Instead, s: MatSetting, fmt: Formatter) -> str:
     """One thing to do beside or instead of a set-point, with what it may bring."""
-    words = INSTEAD[i.deed].format(tray=i.tray or "the tray", mat=s.mat.id)
-    if i.deed == "too_hot" and i.lift_c is not None:
-        return f"{words} ({say.temperature(i.lift_c)})."
-    if i.deed == "probes_apart" and i.lift_c is not None:
-        return f"{words} ({say.temperature_span(i.lift_c)} apart)."
+    words = INSTEAD[i.action].format(tray=i.tray or "the tray", mat=s.mat.id)
+    if i.action == "too_hot" and i.lift_c is not None:
+        return f"{words} ({fmt.temperature(i.lift_c)})."
+    if i.action == "probes_apart" and i.lift_c is not None:
+        return f"{words} ({fmt.temperature_span(i.lift_c)} apart)."
     if i.lift_c is not None:
-        return f"{words}: about {say.temperature_span(i.lift_c)} more (estimated)."
-    if i.deed == "leave" and i.days is not None:
-        return f"{words}; together {say.days(i.days)} sooner."
-    if i.deed == "thermostat" and i.days is not None:
-        return f"{words}: the swing by day and night costs about {say.days(i.days)}." if i.days >= 0.25 else f"{words}."
+        return f"{words}: about {fmt.temperature_span(i.lift_c)} more (estimated)."
+    if i.action == "leave" and i.days is not None:
+        return f"{words}; together {fmt.days(i.days)} sooner."
+    if i.action == "thermostat" and i.days is not None:
+        return f"{words}: the swing by day and night costs about {fmt.days(i.days)}." if i.days >= 0.25 else f"{words}."
     return f"{words}."
 
 
-def setting_sentence(s: MatSetting, say: Speech) -> str:
+def setting_sentence(s: MatSetting, fmt: Formatter) -> str:
     """The proposal in a sentence or two."""
     trays = " and ".join(t.tray for t in s.trays)
     if s.why_not == "nothing_waits":
@@ -54,19 +54,19 @@ def setting_sentence(s: MatSetting, say: Speech) -> str:
     if s.why_not == "no_thermostat" or s.setpoint_c is None or s.expect_soil_c is None:
         return f"{s.mat.id} has no set-point to tune: it runs by its timer, and the soil of {trays} goes up and down with it."
     e = s.expect_soil_c
-    expected = f"{say.temperature(e.p10, unit=False)}–{say.temperature(e.p90)}"
+    expected = f"{fmt.temperature(e.p10, unit=False)}–{fmt.temperature(e.p90)}"
     if s.flat_out:
         return (
             f"{s.mat.id} is at its limit: soil of about {expected} is the most it brings, and the middle of the band is "
-            f"{say.temperature(s.middle_c or e.p50)}. A higher set-point changes nothing."
+            f"{fmt.temperature(s.middle_c or e.p50)}. A higher set-point changes nothing."
         )
     if not s.changes:
-        return f"{s.mat.id} is set right: {say.temperature(s.setpoint_c)} holds the soil of {trays} at about {expected}."
-    gain = f", {say.days(s.gain_days)} sooner for the middle seed" if s.gain_days >= 0.25 else ""
-    return f"Set {s.mat.id} to {say.temperature(s.setpoint_c)}: the soil of {trays} should stand at {expected}{gain}."
+        return f"{s.mat.id} is set right: {fmt.temperature(s.setpoint_c)} holds the soil of {trays} at about {expected}."
+    gain = f", {fmt.days(s.gain_days)} sooner for the middle seed" if s.gain_days >= 0.25 else ""
+    return f"Set {s.mat.id} to {fmt.temperature(s.setpoint_c)}: the soil of {trays} should stand at {expected}{gain}."
 
 
-def as_json(s: MatSetting, say: Speech) -> dict[str, Any]:
+def as_json(s: MatSetting, fmt: Formatter) -> dict[str, Any]:
     """A mat's setting with the keys of docs/formats.md."""
     e = s.expect_soil_c
     return {
@@ -77,10 +77,10 @@ def as_json(s: MatSetting, say: Speech) -> dict[str, Any]:
         "expect_soil_c": None if e is None else {"p10": round(e.p10, 2), "p50": round(e.p50, 2), "p90": round(e.p90, 2)},
         "flat_out": s.flat_out,
         "gain_days": round(s.gain_days, 2),
-        "instead": [instead_words(i, s, say) for i in s.instead],
+        "instead": [instead_words(i, s, fmt) for i in s.instead],
         "now_c": s.now.setpoint_c,
         "middle_c": s.middle_c,
-        "sentence": setting_sentence(s, say),
+        "sentence": setting_sentence(s, fmt),
         "fit": [
             {
                 "tray": t.tray,

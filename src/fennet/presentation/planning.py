@@ -9,7 +9,7 @@ from typing import Any
 from fennet.core.planning.clashes import Change, Clash
 from fennet.core.planning.notes import Note
 from fennet.core.planning.plan import Planned, want_name
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 
 RESOURCE_WORDS = {
     "mat_places": "mat places", "shelf_mm2": "shelf", "lamp_mm2": "room under lamps", "lamp_timers": "timers for lamps",
@@ -20,26 +20,26 @@ GATE_WORDS = {
 }  # fmt: skip
 
 
-def day_words(day: date, say: Speech, year: date | None = None) -> str:
+def day_words(day: date, fmt: Formatter, year: date | None = None) -> str:
     """A calendar day as this reader writes it: "4 March"; with its year where it is not that of `year`."""
-    words = say.day(datetime(day.year, day.month, day.day, 12, tzinfo=say.zone))
+    words = fmt.day(datetime(day.year, day.month, day.day, 12, tzinfo=fmt.zone))
     return f"{words} {day.year}" if year is not None and day.year != year.year else words
 
 
-def area_words(mm2: float, say: Speech) -> str:
+def area_words(mm2: float, fmt: Formatter) -> str:
     """An area of shelf: "0.45 m²", or "4.8 sq ft"."""
-    return f"{say.number(mm2 / 92_903.04, 1)} sq ft" if say.imperial else f"{say.number(mm2 / 1e6, 2)} m²"
+    return f"{fmt.number(mm2 / 92_903.04, 1)} sq ft" if fmt.imperial else f"{fmt.number(mm2 / 1e6, 2)} m²"
 
 
-def amount_words(resource: str, amount: float, say: Speech) -> str:
+def amount_words(resource: str, amount: float, fmt: Formatter) -> str:
     """So much of a resource: "one mat place", "0.3 m² of shelf"."""
     if resource == "mat_places":
         n = max(1, round(amount + 0.499))
-        return f"{say.small(n)} mat place{'s' if n != 1 else ''}"
+        return f"{fmt.small(n)} mat place{'s' if n != 1 else ''}"
     if resource == "lamp_timers":
         n = round(amount)
-        return f"{say.small(n)} lamp{'s' if n != 1 else ''} with a timer of {'their' if n != 1 else 'its'} own"
-    return f"{area_words(amount, say)} of {RESOURCE_WORDS[resource]}"
+        return f"{fmt.small(n)} lamp{'s' if n != 1 else ''} with a timer of {'their' if n != 1 else 'its'} own"
+    return f"{area_words(amount, fmt)} of {RESOURCE_WORDS[resource]}"
 
 
 def sowing_words(p: Planned) -> str:
@@ -48,39 +48,39 @@ def sowing_words(p: Planned) -> str:
     return f"{name} ({p.draft.key})" if (p.draft.want.times or 1) > 1 or p.draft.parts > 1 else name
 
 
-def note_words(note: Note, say: Speech, crop: str) -> str:
+def note_words(note: Note, fmt: Formatter, crop: str) -> str:
     """A note as one sentence."""
-    words: str = _NOTES[note.kind](note.values, say, crop)
+    words: str = _NOTES[note.kind](note.values, fmt, crop)
     return words[0].upper() + words[1:]
 
 
-def _days(n: float, say: Speech) -> str:
-    return say.days(n)
+def _days(n: float, fmt: Formatter) -> str:
+    return fmt.days(n)
 
 
-_Teller = Callable[[Any, Speech, str], str]
+_Teller = Callable[[Any, Formatter, str], str]
 
 
-def _short_of_seed(v: Any, s: Speech, _: str) -> str:
+def _short_of_seed(v: Any, s: Formatter, _: str) -> str:
     left = "no seed is left" if not v["left"] else f"{v['left']} seeds are left"
     return f"{left}: {s.count_range(v['plants'])} plants of {v['wanted']} can be hoped for. Order seed, or want fewer."
 
 
-def _dead_seed(v: Any, s: Speech) -> str:
+def _dead_seed(v: Any, s: Formatter) -> str:
     share = s.percent(v["alive"])
     about = share if share.startswith("under") else f"about {share}"
     packet = f"the packet of {v['packed']}" if v["packed"] else "the packet"
     return f"{about} of {packet} lives: planned as with fresh seed. Test twenty before giving it up."
 
 
-def _past(v: Any, s: Speech, crop: str) -> str:
+def _past(v: Any, s: Formatter, crop: str) -> str:
     return (
         f"the last day to sow it was {day_words(v['last'], s)}. Sown now it is ready about {day_words(v['ready'], s)}, "
         f"{_days(v['late_days'], s)} late."
     )
 
 
-def _later(v: Any, s: Speech, crop: str) -> str:
+def _later(v: Any, s: Formatter, crop: str) -> str:
     risk = f" A killing frost after {day_words(v['wish'], s)} comes in {s.percent(v['risk'])} of years." if v["risk"] else ""
     return f"wanted by {day_words(v['wish'], s)}, planned for {day_words(v['out_on'], s)}: {GATE_WORDS[v['by']]}.{risk}"
 
@@ -158,41 +158,41 @@ _NOTES: dict[str, _Teller] = {
 }  # fmt: skip
 
 
-def clash_words(c: Clash, say: Speech) -> str:
+def clash_words(c: Clash, fmt: Formatter) -> str:
     """A clash as one sentence."""
-    span = f"{day_words(c.from_day, say)} to {day_words(c.to_day, say)}"
+    span = f"{day_words(c.from_day, fmt)} to {day_words(c.to_day, fmt)}"
     if c.resource == "mat_places":
         need, have = (
-            f"{say.small(c.needed)} mat places are wanted",
-            "there is one" if c.have == 1 else f"there are {say.small(c.have)}",
+            f"{fmt.small(c.needed)} mat places are wanted",
+            "there is one" if c.have == 1 else f"there are {fmt.small(c.have)}",
         )
         return f"{span}: {need}, {have}."
     if c.resource == "lamp_timers":
-        return f"{span}: the crops under lamps want {say.small(c.needed)} timers, there are lamps for {say.small(c.have)}."
-    return f"{span}: {area_words(c.needed, say)} of {RESOURCE_WORDS[c.resource]} is wanted, there is {area_words(c.have, say)}."
+        return f"{span}: the crops under lamps want {fmt.small(c.needed)} timers, there are lamps for {fmt.small(c.have)}."
+    return f"{span}: {area_words(c.needed, fmt)} of {RESOURCE_WORDS[c.resource]} is wanted, there is {area_words(c.have, fmt)}."
 
 
-def change_words(change: Change, say: Speech) -> str:
+def change_words(change: Change, fmt: Formatter) -> str:
     """One change as a clause."""
     if change.kind == "more":
-        return f"{amount_words(change.resource, change.amount or 0.0, say)} more"
+        return f"{amount_words(change.resource, change.amount or 0.0, fmt)} more"
     assert change.sowing is not None
     name = sowing_words(change.sowing)
     if change.kind == "fewer":
         kind = want_name(change.sowing.draft.want, change.sowing.draft.crop)
         return f"{change.plants} {kind} instead of {change.wanted}" if change.plants else f"leave out {kind}"
     assert change.day is not None
-    beyond = f", {_days(change.days_beyond, say)} outside its range" if change.days_beyond else ""
+    beyond = f", {_days(change.days_beyond, fmt)} outside its range" if change.days_beyond else ""
     if change.kind == "room_heat":
-        return f"sow {name} without a mat on {day_words(change.day, say)}{beyond}"
-    return f"sow {name} on {day_words(change.day, say)}{beyond}"
+        return f"sow {name} without a mat on {day_words(change.day, fmt)}{beyond}"
+    return f"sow {name} on {day_words(change.day, fmt)}{beyond}"
 
 
-def way_words(way: tuple[Change, ...], say: Speech) -> str:
+def way_words(way: tuple[Change, ...], fmt: Formatter) -> str:
     """A way out: its changes, joined."""
-    return ", and ".join(change_words(c, say) for c in way)
+    return ", and ".join(change_words(c, fmt) for c in way)
 
 
-def least_change_words(c: Clash, say: Speech) -> str:
+def least_change_words(c: Clash, fmt: Formatter) -> str:
     """The least change that clears a clash."""
-    return way_words(c.changes[0], say) if c.changes else "fewer plants"
+    return way_words(c.changes[0], fmt) if c.changes else "fewer plants"

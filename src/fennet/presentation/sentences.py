@@ -5,7 +5,7 @@ from __future__ import annotations
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
 from fennet.core.records import Batch
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 
 CAUSE_WORDS = {
     "cold_soil": "cold soil",
@@ -36,7 +36,7 @@ def counted_word(batch: Batch) -> str:
     return "seeds" if batch.set_up == "towel" else "cells"
 
 
-def verdict_sentence(f: Forecast, say: Speech) -> str:
+def verdict_sentence(f: Forecast, fmt: Formatter) -> str:
     """One true sentence about a batch."""
     words = {
         "cannot_tell": _cannot_tell,
@@ -45,7 +45,7 @@ def verdict_sentence(f: Forecast, say: Speech) -> str:
         "early": _early,
         "not_yet": _not_yet,
         "on_time": _on_time,
-    }[f.verdict](f, say)
+    }[f.verdict](f, fmt)
     return words[0].upper() + words[1:]
 
 
@@ -66,68 +66,68 @@ def _listed(words: list[str]) -> str:
     return " and ".join(filter(None, [", ".join(words[:-1]), words[-1]]))
 
 
-def _at_soil(f: Forecast, say: Speech) -> str:
+def _at_soil(f: Forecast, fmt: Formatter) -> str:
     basis = {"soil": "your record shows", "guess": "you guessed", "air": "judged from the air"}[f.soil.basis]
-    return f"the {say.temperature(f.soil.recent_c)} {basis}"
+    return f"the {fmt.temperature(f.soil.recent_c)} {basis}"
 
 
-def _cannot_tell(f: Forecast, say: Speech) -> str:
+def _cannot_tell(f: Forecast, fmt: Formatter) -> str:
     if f.reason == "no_readings":
         return "cannot tell yet: nothing measures the soil here. Log a soil temperature, or say about how warm it is."
     if f.reason == "not_counted":
         return "cannot tell: plants are up, and nobody has counted them. Log how many are up."
-    first, last = say.day(f.soil.trouble_from_s), say.day(f.soil.trouble_to_s)
+    first, last = fmt.day(f.soil.gap_from_s), fmt.day(f.soil.gap_to_s)
     return f"cannot tell: no temperature from {first} to {last}. Log one, or say about how warm it was then."
 
 
-def _finished(f: Forecast, say: Speech) -> str:
+def _finished(f: Forecast, fmt: Formatter) -> str:
     up, of = f.counts.up, f.counts.of
     if up >= of:
-        half = f" Half were up by {say.day(f.half_up.p50)}." if f.half_up else ""
-        return f"finished: all {say.small(of)} {counted(f)} are up.{half}"
+        half = f" Half were up by {fmt.day(f.half_up.p50)}." if f.half_up else ""
+        return f"finished: all {fmt.small(of)} {counted(f)} are up.{half}"
     if f.chance_of_more:
-        chance = say.percent(f.chance_of_more)
-        return f"finished: {_so_many(f, say)} are up and more are unlikely, a chance of {chance}.{_stale(f, say)}"
-    return f"finished: {_so_many(f, say)} came up."
+        chance = fmt.percent(f.chance_of_more)
+        return f"finished: {_so_many(f, fmt)} are up and more are unlikely, a chance of {chance}.{_stale(f, fmt)}"
+    return f"finished: {_so_many(f, fmt)} came up."
 
 
-def _so_many(f: Forecast, say: Speech) -> str:
-    return f"{say.small(f.counts.up)} of {say.small(f.counts.of)} {counted(f)}"
+def _so_many(f: Forecast, fmt: Formatter) -> str:
+    return f"{fmt.small(f.counts.up)} of {fmt.small(f.counts.of)} {counted(f)}"
 
 
-def _not_yet(f: Forecast, say: Speech) -> str:
+def _not_yet(f: Forecast, fmt: Formatter) -> str:
     if f.half_up is None:
-        return f"not due yet, but at {_at_soil(f, say)} few are expected at all."
-    return f"not due yet: half should be up {say.day_range(f.half_up)} at {_at_soil(f, say)}."
+        return f"not due yet, but at {_at_soil(f, fmt)} few are expected at all."
+    return f"not due yet: half should be up {fmt.day_range(f.half_up)} at {_at_soil(f, fmt)}."
 
 
-def _on_time(f: Forecast, say: Speech) -> str:
-    return f"on time: {_so_many(f, say)} are up{_half_clause(f, say)}.{_stale(f, say)}"
+def _on_time(f: Forecast, fmt: Formatter) -> str:
+    return f"on time: {_so_many(f, fmt)} are up{_half_clause(f, fmt)}.{_stale(f, fmt)}"
 
 
-def _early(f: Forecast, say: Speech) -> str:
-    return f"early: {_so_many(f, say)} are up already{_half_clause(f, say)}.{_stale(f, say)}"
+def _early(f: Forecast, fmt: Formatter) -> str:
+    return f"early: {_so_many(f, fmt)} are up already{_half_clause(f, fmt)}.{_stale(f, fmt)}"
 
 
-def _half_clause(f: Forecast, say: Speech) -> str:
+def _half_clause(f: Forecast, fmt: Formatter) -> str:
     if f.half_up is None:
         return ""
     if f.half_up.settled:
-        return f", half of all that will come since {say.day(f.half_up.p50)}"
-    return f", half should be by {say.day_range(f.half_up)}"
+        return f", half of all that will come since {fmt.day(f.half_up.p50)}"
+    return f", half should be by {fmt.day_range(f.half_up)}"
 
 
-def _late(f: Forecast, say: Speech) -> str:
+def _late(f: Forecast, fmt: Formatter) -> str:
     total = f.delay_total_days
     if f.half_up is None or total is None:
-        hope = f" The chance of any more is {say.percent(f.chance_of_more)}." if f.chance_of_more is not None else ""
-        return f"late: nothing more is expected at {_at_soil(f, say)}.{hope}"
-    lead = f"late by {say.days(total)}" if total >= 0.75 else "late"
-    due = f"half were up {say.day(f.half_up.p50)}" if f.half_up.settled else f"half are due {say.day_range(f.half_up)}"
-    return f"{lead}{_why(f, say)}: at {say.temperature(f.soil.recent_c)} {due}{_mend(f, say)}.{_stale(f, say)}"
+        hope = f" The chance of any more is {fmt.percent(f.chance_of_more)}." if f.chance_of_more is not None else ""
+        return f"late: nothing more is expected at {_at_soil(f, fmt)}.{hope}"
+    lead = f"late by {fmt.days(total)}" if total >= 0.75 else "late"
+    due = f"half were up {fmt.day(f.half_up.p50)}" if f.half_up.settled else f"half are due {fmt.day_range(f.half_up)}"
+    return f"{lead}{_why(f, fmt)}: at {fmt.temperature(f.soil.recent_c)} {due}{_mend(f, fmt)}.{_stale(f, fmt)}"
 
 
-def _why(f: Forecast, say: Speech) -> str:
+def _why(f: Forecast, fmt: Formatter) -> str:
     """How much of a delay its largest cause takes, in words."""
     total = f.delay_total_days or 0.0
     if total <= 0:
@@ -144,16 +144,16 @@ def _why(f: Forecast, say: Speech) -> str:
     return f", {name} the largest part" if share > 0.3 else ""
 
 
-def _mend(f: Forecast, say: Speech) -> str:
+def _mend(f: Forecast, fmt: Formatter) -> str:
     """What soil at target would do for those still to come, where that is worth a sentence."""
     if f.rest_days_at_target is None or f.delay_days.get("cold_soil", 0) < 1 or f.soil.recent_c >= f.crop.target_soil_c - 1:
         return ""
     rest = "the rest" if f.counts.up else "nearly all"
-    return f"; at {say.temperature(f.crop.target_soil_c)} {rest} would show within {say.days(max(1.0, f.rest_days_at_target))}"
+    return f"; at {fmt.temperature(f.crop.target_soil_c)} {rest} would show within {fmt.days(max(1.0, f.rest_days_at_target))}"
 
 
-def _stale(f: Forecast, say: Speech) -> str:
+def _stale(f: Forecast, fmt: Formatter) -> str:
     looked = f.counts.looked_s
     if looked is None or f.at_s - looked < STALE_COUNT_D * DAY_S or f.counts.up >= f.counts.of:
         return ""
-    return f" Last change logged {say.days((f.at_s - looked) / DAY_S)} ago: look again."
+    return f" Last change logged {fmt.days((f.at_s - looked) / DAY_S)} ago: look again."

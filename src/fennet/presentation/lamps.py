@@ -9,7 +9,7 @@ from fennet.core.tuning.lamp_instead import LampInstead
 from fennet.core.tuning.lamps import LampSetting
 from fennet.core.tuning.under_lamp import ExpectedLight, least_mm
 from fennet.journal.times import format_instant
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 
 INSTEAD = {
     "undim": "Turn {lamp} up to full",
@@ -43,9 +43,9 @@ CAUTION = (
 RATIO_WORDS = {"thin": "will stretch", "low": "low", "sturdy": "sturdy", "high": "high"}
 
 
-def ratio_words(p: Photothermal, say: Speech) -> str:
+def ratio_words(p: Photothermal, fmt: Formatter) -> str:
     """Light against warmth: its figure, and what comes of it."""
-    return f"{say.number(p.ratio, 2)}, {RATIO_WORDS[p.words]}"
+    return f"{fmt.number(p.ratio, 2)}, {RATIO_WORDS[p.words]}"
 
 
 def clock(minutes: int) -> str:
@@ -57,58 +57,58 @@ def clock(minutes: int) -> str:
     return f"{minutes // 60 % 24:02}:{minutes % 60:02}"
 
 
-def mol_words(mol: float, say: Speech) -> str:
-    return f"{say.number(mol)} mol"
+def mol_words(mol: float, fmt: Formatter) -> str:
+    return f"{fmt.number(mol)} mol"
 
 
-def ppfd_words(umol: float, say: Speech) -> str:
-    return f"{say.number(umol, 0)} µmol m⁻² s⁻¹"
+def ppfd_words(umol: float, fmt: Formatter) -> str:
+    return f"{fmt.number(umol, 0)} µmol m⁻² s⁻¹"
 
 
-def instead_words(i: LampInstead, s: LampSetting, say: Speech) -> str:
+def instead_words(i: LampInstead, s: LampSetting, fmt: Formatter) -> str:
     """One thing to do beside or instead of a setting, with what it may bring."""
     to = f", for instance under {i.thing}" if i.thing else ""
-    umol = ppfd_words(i.umol, say) if i.umol is not None else "light"
-    words = INSTEAD[i.deed].format(tray=i.tray or "the tray", lamp=s.lamp.id, to=to, umol=umol)
-    if i.deed in ("reflect", "longer_day", "undim") and i.mol is not None:
-        return f"{words}: about {mol_words(i.mol, say)} a day (estimated)."
-    if i.deed == "lift" and i.lift_mm is not None:
-        return f"{words} {say.length(i.lift_mm)}: it is short while the rest is not."
-    if i.deed == "another_lamp" and i.factor is not None:
-        return f"{words}: {say.number(i.factor)} times the light is needed. Watts add up: stay under the outlet’s limit."
+    umol = ppfd_words(i.umol, fmt) if i.umol is not None else "light"
+    words = INSTEAD[i.action].format(tray=i.tray or "the tray", lamp=s.lamp.id, to=to, umol=umol)
+    if i.action in ("reflect", "longer_day", "undim") and i.mol is not None:
+        return f"{words}: about {mol_words(i.mol, fmt)} a day (estimated)."
+    if i.action == "lift" and i.lift_mm is not None:
+        return f"{words} {fmt.length(i.lift_mm)}: it is short while the rest is not."
+    if i.action == "another_lamp" and i.factor is not None:
+        return f"{words}: {fmt.number(i.factor)} times the light is needed. Watts add up: stay under the outlet’s limit."
     return f"{words}."
 
 
-def expect_words(e: ExpectedLight, say: Speech) -> str:
-    low, high = say.number(e.dli.p10), say.number(e.dli.p90)
+def expect_words(e: ExpectedLight, fmt: Formatter) -> str:
+    low, high = fmt.number(e.dli.p10), fmt.number(e.dli.p90)
     where = "in band" if e.low <= e.dli.p50 <= e.high else "short" if e.dli.p50 < e.low else "over"
-    return f"{low}–{high} mol a day, {where} ({say.number(e.low)}–{say.number(e.high)})"
+    return f"{low}–{high} mol a day, {where} ({fmt.number(e.low)}–{fmt.number(e.high)})"
 
 
-def setting_sentence(s: LampSetting, say: Speech) -> str:
+def setting_sentence(s: LampSetting, fmt: Formatter) -> str:
     """The proposal in a sentence or two."""
     if s.case.ahead and s.case.batches:
-        return f"Nothing under {s.lamp.id} is up yet: it may stay dark until the first shows. Then: {_proposal(s, say)}"
-    return _proposal(s, say)
+        return f"Nothing under {s.lamp.id} is up yet: it may stay dark until the first shows. Then: {_proposal(s, fmt)}"
+    return _proposal(s, fmt)
 
 
-def _proposal(s: LampSetting, say: Speech) -> str:
+def _proposal(s: LampSetting, fmt: Formatter) -> str:
     lamp = s.lamp.id
     if s.why_not == "nothing_lit":
         return f"Nothing under {lamp} wants light."
     if s.why_not == "not_known" or s.height_mm is None or s.hours is None or s.on_min is None or s.off_min is None:
         return f"Nothing tells how bright {lamp} is: read the light at the leaves, or give its lumens and the shelf’s measures."
     lit = f"{clock(s.on_min)}–{clock(s.off_min)}"
-    where = f"{say.length(s.height_mm)} over the place ({say.length(s.distance_mm or 0.0)} over the leaves), lit {lit}"
+    where = f"{fmt.length(s.height_mm)} over the place ({fmt.length(s.distance_mm or 0.0)} over the leaves), lit {lit}"
     worst = min(s.expected, key=lambda e: e.dli.p50 / e.aim)
-    range_words = f"{say.number(worst.dli.p10)}–{say.number(worst.dli.p90)} mol a day"
+    range_words = f"{fmt.number(worst.dli.p10)}–{fmt.number(worst.dli.p90)} mol a day"
     if not s.reaches:
         if worst.dli.p50 < worst.low:
             nearest = s.distance_mm is not None and s.distance_mm <= least_mm(s.lamp) + 15
             best = "As near as is safe" if nearest else "Its best"
             return (
                 f"{lamp} cannot bring {worst.tray} into band. {best}, {where}, gives {range_words}; "
-                f"{say.number(worst.low)} is the foot of its band."
+                f"{fmt.number(worst.low)} is the foot of its band."
             )
         return f"No setting of {lamp} suits all that stands under it; {where} is the least bad."
     if not s.changes:
@@ -124,14 +124,14 @@ def _verb(s: LampSetting) -> str:
     return "Lower" if s.height_mm < there else "Raise"
 
 
-def button_words(s: LampSetting, say: Speech) -> str:
+def button_words(s: LampSetting, fmt: Formatter) -> str:
     """What the button that sets it bears."""
     if s.height_mm is None or s.hours is None:
         return "Set it"
-    return f"{_verb(s)} to {say.length(s.height_mm)}, {say.number(s.hours, 2)} h"
+    return f"{_verb(s)} to {fmt.length(s.height_mm)}, {fmt.number(s.hours, 2)} h"
 
 
-def basis_words(s: LampSetting, say: Speech) -> str:
+def basis_words(s: LampSetting, fmt: Formatter) -> str:
     """What the curve rests on."""
     c = s.case.curve
     if c.basis == "lumens":
@@ -140,9 +140,9 @@ def basis_words(s: LampSetting, say: Speech) -> str:
         return "nothing was read under it"
     at = c.measured_mm
     spread = (
-        f" at {say.length(at[0])}"
+        f" at {fmt.length(at[0])}"
         if at and at[1] - at[0] < 5
-        else f" from {say.length(at[0])} to {say.length(at[1])}"
+        else f" from {fmt.length(at[0])} to {fmt.length(at[1])}"
         if at
         else ""
     )
@@ -150,7 +150,7 @@ def basis_words(s: LampSetting, say: Speech) -> str:
     return f"{'one reading' if n == 1 else f'{n} readings'}{spread} from the lamp’s face"
 
 
-def as_json(s: LampSetting, say: Speech) -> dict[str, Any]:
+def as_json(s: LampSetting, fmt: Formatter) -> dict[str, Any]:
     """A lamp's setting with the keys of docs/formats.md."""
     worst = min(s.expected, key=lambda e: e.dli.p50 / e.aim) if s.expected else None
 
@@ -168,14 +168,14 @@ def as_json(s: LampSetting, say: Speech) -> dict[str, Any]:
         "expect_ppfd": span(worst.ppfd, 1) if worst else None,
         "expect_dli": span(worst.dli, 2) if worst else None,
         "reaches_target": s.reaches,
-        "instead": [instead_words(i, s, say) for i in s.instead],
+        "instead": [instead_words(i, s, fmt) for i in s.instead],
         "expect": [
             {"tray": e.tray, "batch": e.batch, "ppfd": span(e.ppfd, 1), "dli": span(e.dli, 2), "band": [e.low, e.high],
              "aim": round(e.aim, 2), "hours_in_band": e.hours_ok}
             for e in s.expected
         ],
-        "raise": [{"on": format_instant(round(at_s), say.zone)[:10], "height_mm": mm} for at_s, mm in s.raise_at],
-        "sentence": setting_sentence(s, say),
+        "raise": [{"on": format_instant(round(at_s), fmt.zone)[:10], "height_mm": mm} for at_s, mm in s.raise_at],
+        "sentence": setting_sentence(s, fmt),
         "curve": {
             "basis": s.case.curve.basis, "readings": len(s.case.curve.points), "n": round(s.case.curve.exponent, 3),
             "left_out": [{"why": p.why, "ppfd": round(p.ppfd_umol, 1)} for p in s.case.curve.left_out],

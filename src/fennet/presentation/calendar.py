@@ -9,8 +9,8 @@ from datetime import UTC, date, datetime, time, timedelta
 from icalendar import Calendar, Event
 
 from fennet.core.planning.plan import Plan, Planned
-from fennet.telling.planning import sowing_words
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.planning import sowing_words
 
 #: Kind of entry → the words it begins with.
 ENTRY_WORDS = {
@@ -35,7 +35,7 @@ def entries(p: Planned) -> Iterator[tuple[str, date, date]]:
     yield "ready" if p.draft.indoors else "out", p.out_on, p.out_on + timedelta(days=1)
 
 
-def calendar(plan: Plan, name: str, say: Speech, made: datetime | None = None) -> bytes:
+def calendar(plan: Plan, name: str, fmt: Formatter, made: datetime | None = None) -> bytes:
     """The text of a calendar (RFC 5545) for a plan. An entry keeps its identity while its want does, so that a calendar
     program moves it instead of doubling it."""
     out = Calendar()
@@ -52,7 +52,7 @@ def calendar(plan: Plan, name: str, say: Speech, made: datetime | None = None) -
             event.add("dtstart", first)
             event.add("dtend", after)
             event.add("summary", f"{ENTRY_WORDS[kind]} {sowing_words(p)}")
-            words = _words(p, kind, say)
+            words = _words(p, kind, fmt)
             if words:
                 event.add("description", words)
             event.add("transp", "TRANSPARENT")
@@ -67,14 +67,14 @@ def _uid(garden: str, p: Planned, kind: str) -> str:
     return f"{digest}@fennet"
 
 
-def _words(p: Planned, kind: str, say: Speech) -> str:
+def _words(p: Planned, kind: str, fmt: Formatter) -> str:
     d, much = p.draft, p.draft.much
     if kind == "sow":
-        place = f"on a mat, soil about {say.temperature(p.heat.soil_c, 0)}" if p.on_mat and p.heat else "without a mat"
+        place = f"on a mat, soil about {fmt.temperature(p.heat.soil_c, 0)}" if p.on_mat and p.heat else "without a mat"
         per = f", {much.seeds_per_cell} in a cell" if much.set_up == "in_mix" else f", {much.set_up}"
         return f"{much.seeds} seeds in {much.cells} cells{per}; {place}."
     if kind == "half_up" and p.half_up:
-        return f"Most likely {say.day(p.half_up.p50.replace(tzinfo=say.zone))}."
+        return f"Most likely {fmt.day(p.half_up.p50.replace(tzinfo=fmt.zone))}."
     if kind == "out" and p.risk is not None:
-        return f"A killing frost after this day: {say.percent(p.risk)} of years. {d.much.wanted - (d.want.spares or 0)} plants."
+        return f"A killing frost after this day: {fmt.percent(p.risk)} of years. {d.much.wanted - (d.want.spares or 0)} plants."
     return ""

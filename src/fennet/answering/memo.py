@@ -33,7 +33,7 @@ class Held:
     misses: int
 
 
-class Memory:
+class Memo:
     """Answers by key, bounded in entries and in bytes. Two threads that ask for the same at once may both make it; either is as
     good, since a key says all that its answer was made from."""
 
@@ -70,6 +70,16 @@ class Memory:
     def held(self) -> Held:
         with self._lock:
             return Held(len(self._kept), int(self._kept.currsize), self._hits, self._misses)
+
+
+class ReadOnly:
+    """A memo that gives what it has and keeps nothing new: what is worked out inside a write may never come to stand."""
+
+    def __init__(self, memo: Memo) -> None:
+        self._memo = memo
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+        return self._memo.get(key, make, keep=lambda _: False)
 
 
 def weight_of(value: Any) -> int:

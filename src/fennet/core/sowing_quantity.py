@@ -46,10 +46,6 @@ class HowMuch:
     limit: str
     working: Working
 
-    @property
-    def chance_short(self) -> float:
-        return 1.0 - self.chance_enough
-
 
 def rates(a: float, b: float) -> tuple[FloatArray, FloatArray]:
     """Shares alive and their weights that stand for Beta(a, b): sums over them are expectations.

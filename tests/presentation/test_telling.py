@@ -12,13 +12,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.core.working import Interval
-from fennet.telling.entries import entry_words
-from fennet.telling.sentences import verdict_sentence
-from fennet.telling.speech import LOCALES, Speech
+from fennet.presentation.entries import entry_words
+from fennet.presentation.formatter import LOCALES, Formatter
+from fennet.presentation.sentences import verdict_sentence
 from tests.building import asked, counts, event, record, soil
 
-SAY = Speech(ZoneInfo("Europe/Tallinn"))
-AMERICAN = Speech(ZoneInfo("America/New_York"), "en_US", "degF")
+SAY = Formatter(ZoneInfo("Europe/Tallinn"))
+AMERICAN = Formatter(ZoneInfo("America/New_York"), "en_US", "degF")
 
 
 def moment(text: str) -> float:
@@ -33,7 +33,7 @@ class Figures(unittest.TestCase):
     def test_temperatures_and_their_differences(self) -> None:
         self.assertEqual((SAY.temperature(18.04), AMERICAN.temperature(18.0)), ("18 °C", "64.4 °F"))
         self.assertEqual((SAY.temperature_span(2.0), AMERICAN.temperature_span(2.0)), ("2 °C", "3.6 °F"))
-        self.assertEqual(Speech(ZoneInfo("UTC"), "en_DE").temperature(10.3), "10,3 °C")
+        self.assertEqual(Formatter(ZoneInfo("UTC"), "en_DE").temperature(10.3), "10,3 °C")
         self.assertEqual(SAY.temperature(-0.04), "0 °C", "no minus nought")
 
     def test_chances_are_never_told_as_certain(self) -> None:
@@ -49,7 +49,7 @@ class Figures(unittest.TestCase):
 
     @given(st.sampled_from(sorted(LOCALES)), st.floats(-1e6, 1e6), st.integers(0, 3))
     def test_any_figure_can_be_told(self, locale: str, value: float, digits: int) -> None:
-        text = Speech(ZoneInfo("UTC"), locale).number(value, digits)
+        text = Formatter(ZoneInfo("UTC"), locale).number(value, digits)
         self.assertRegex(text, r"^-?[\d.,]+$")
 
 
@@ -69,8 +69,8 @@ class Dates(unittest.TestCase):
 
 
 class Sentences(unittest.TestCase):
-    def said(self, journal: object, day: float, say: Speech = SAY) -> str:
-        return verdict_sentence(asked(journal, day), say)  # type: ignore[arg-type]
+    def said(self, journal: object, day: float, fmt: Formatter = SAY) -> str:
+        return verdict_sentence(asked(journal, day), fmt)  # type: ignore[arg-type]
 
     def test_each_verdict_says_what_it_rests_on(self) -> None:
         for journal, day, words in (

@@ -13,13 +13,13 @@ from fennet.core.room import MatState, RoomState, TrayState
 from fennet.core.work.task import LOSS, NOTES, Task
 from fennet.core.work.worklist import TOGETHER, grouped
 from fennet.core.working import Interval
-from fennet.journal.log_line import Deed, Scene, understand
-from fennet.telling.speech import Speech
-from fennet.telling.work import Words, ready_words, task_words
+from fennet.journal.log_line import Action, Scene, understand
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.work import Words, ready_words, task_words
 
 NOW = datetime(2026, 3, 3, 9, 30, tzinfo=UTC)
 AT_S = NOW.timestamp()
-SPEECHES = (Speech(ZoneInfo("Europe/Amsterdam")), Speech(ZoneInfo("America/New_York"), "en_US", "degF", "imperial"))
+SPEECHES = (Formatter(ZoneInfo("Europe/Amsterdam")), Formatter(ZoneInfo("America/New_York"), "en_US", "degF", "imperial"))
 SOWN = NOW - timedelta(days=20)
 SCENE = Scene(
     ZoneInfo("Europe/Amsterdam"), NOW,
@@ -74,9 +74,9 @@ def tasks(kind: str, trays: str = "A", **more: Any) -> list[Task]:
     return grouped([Task(f"{kind}:{t}", kind, AT_S, t, t.lower(), {**FIGURES[kind], **more}) for t in trays], AT_S)
 
 
-def words(kind: str, trays: str = "A", say: Speech = SPEECHES[0], **more: Any) -> Words:
+def words(kind: str, trays: str = "A", fmt: Formatter = SPEECHES[0], **more: Any) -> Words:
     (only,) = tasks(kind, trays, **more)
-    return task_words(only, "leek", say)
+    return task_words(only, "leek", fmt)
 
 
 class EveryKind(unittest.TestCase):
@@ -84,10 +84,10 @@ class EveryKind(unittest.TestCase):
         self.assertEqual(set(FIGURES), set(LOSS))
 
     def test_each_says_what_and_why_and_leads_somewhere(self) -> None:
-        for say in SPEECHES:
+        for fmt in SPEECHES:
             for kind in FIGURES:
                 with self.subTest(kind):
-                    w = words(kind, say=say)
+                    w = words(kind, fmt=fmt)
                     self.assertTrue(w.what and w.why.endswith("."), (w.what, w.why))
                     self.assertTrue(not w.why[0].islower() or w.why.startswith("leek"), w.why)
                     self.assertNotIn("None", w.what + w.why)
@@ -105,8 +105,8 @@ class EveryKind(unittest.TestCase):
                     with self.subTest(kind, trays=trays, line=line):
                         parts = understand(line, SCENE).parts
                         self.assertTrue(parts)
-                        about = {str(v) for p in parts if isinstance(p, Deed) for v in p.fields.values()}
-                        about |= {p.place for p in parts if not isinstance(p, Deed)}
+                        about = {str(v) for p in parts if isinstance(p, Action) for v in p.fields.values()}
+                        about |= {p.place for p in parts if not isinstance(p, Action)}
                         self.assertTrue(about & {t.tray, t.batch, "lamp-1"}, about)
                         pressed.add(kind)
         self.assertLessEqual({"hand_over", "water", "mist", "feed", "thin", "damp", "lamp_set", "lamp_raise", "fallen"}, pressed)
@@ -165,14 +165,14 @@ class Wording(unittest.TestCase):
         self.assertIn("How deep, each says", w.why)
 
     def test_why_one_batch_is_handled_on_its_own_page(self) -> None:
-        say = SPEECHES[0]
+        fmt = SPEECHES[0]
         self.assertEqual(
-            ready_words("thin", "first_leaf", FIGURES["thin"], say), "about nine too many once the first true leaves are there"
+            ready_words("thin", "first_leaf", FIGURES["thin"], fmt), "about nine too many once the first true leaves are there"
         )
-        self.assertIn("a crowd of about", ready_words("prick_out", "crowd", FIGURES["prick_out"], say))
-        self.assertIn("weeks to wait", ready_words("pinch", "branches", FIGURES["pinch"], say))
+        self.assertIn("a crowd of about", ready_words("prick_out", "crowd", FIGURES["prick_out"], fmt))
+        self.assertIn("weeks to wait", ready_words("pinch", "branches", FIGURES["pinch"], fmt))
         for why in ("leaves", "roots", "full_cell", "calendar"):
-            self.assertTrue(ready_words("pot_up", why, {"need": 1, "pot_mm": 90.0}, say).endswith(", into 90 mm pots"))
+            self.assertTrue(ready_words("pot_up", why, {"need": 1, "pot_mm": 90.0}, fmt).endswith(", into 90 mm pots"))
 
     def test_a_lamp_that_cannot_reach_says_so(self) -> None:
         self.assertIn("9 mol a day at best", words("lamp_set", reaches=False).why)

@@ -17,7 +17,7 @@ from tests.web.site import SiteCase
 G = "/g/canal-house"
 
 
-class Device(unittest.TestCase):
+class SimulatedOnes(unittest.TestCase):
     def run_for(self, device: SimulatedThermostat, hours: float, answer: dict[str, object] | None, start_s: float = 0.0) -> float:
         now = start_s
         for _ in range(int(hours * 12)):
@@ -90,7 +90,7 @@ class Plug(unittest.TestCase):
 class TimersDoor(SiteCase):
     def test_a_timer_hears_what_was_set_until_its_token_is_taken_back(self) -> None:
         visitor = self.gardener()
-        page = visitor.send(f"{G}/tune/lamps/lamp-1/door", f"{G}/tune/lamps", key=secrets.token_hex(6)).get_data(as_text=True)
+        page = visitor.send(f"{G}/tune/lamps/lamp-1/device", f"{G}/tune/lamps", key=secrets.token_hex(6)).get_data(as_text=True)
         found = re.search(r'<code class="token">([^<]+)</code>', page)
         assert found
         header = {"Authorization": f"Bearer {found.group(1)}"}
@@ -103,16 +103,16 @@ class TimersDoor(SiteCase):
         self.assertIn("Timer: called", visitor.see(f"{G}/tune/lamps"))
         wrong = self.app.test_client().post("/api/thermostat", headers=header, json={})
         self.assertEqual(wrong.status_code, 401, "a timer's token opens no thermostat's door")
-        hash_ = re.search(r'name="door" value="([0-9a-f]+)"', visitor.see(f"{G}/tune/lamps"))
+        hash_ = re.search(r'name="device" value="([0-9a-f]+)"', visitor.see(f"{G}/tune/lamps"))
         assert hash_
-        visitor.send(f"{G}/tune/lamps/lamp-1/door", f"{G}/tune/lamps", door=hash_.group(1))
+        visitor.send(f"{G}/tune/lamps/lamp-1/device", f"{G}/tune/lamps", device=hash_.group(1))
         self.assertEqual(self.app.test_client().post("/api/timer", headers=header, json={}).status_code, 401)
 
 
-class Door(SiteCase):
+class Device(SiteCase):
     def token(self) -> str:
         visitor = self.gardener()
-        page = visitor.send(f"{G}/tune/mat-1/door", f"{G}/tune", key=secrets.token_hex(6)).get_data(as_text=True)
+        page = visitor.send(f"{G}/tune/mat-1/device", f"{G}/tune", key=secrets.token_hex(6)).get_data(as_text=True)
         found = re.search(r'<code class="token">([^<]+)</code>', page)
         assert found
         self.assertNotIn(found.group(1), visitor.see(f"{G}/tune"), "shown once")
@@ -132,9 +132,9 @@ class Door(SiteCase):
         self.assertEqual((blind["heat"], blind["why"]), (False, "probe silent"))
         page = visitor.see(f"{G}/tune")
         self.assertIn("probe silent", page)
-        hash_ = re.search(r'name="door" value="([0-9a-f]+)"', page)
+        hash_ = re.search(r'name="device" value="([0-9a-f]+)"', page)
         assert hash_
-        visitor.send(f"{G}/tune/mat-1/door", f"{G}/tune", door=hash_.group(1))
+        visitor.send(f"{G}/tune/mat-1/device", f"{G}/tune", device=hash_.group(1))
         self.assertEqual(self.ask(token, json={"probe_c": 19.0}).status_code, 401)  # type: ignore[attr-defined]
 
     def test_what_the_door_refuses(self) -> None:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from fennet.core.care.feeding import BURNS_MG
 from fennet.core.doubts import Doubt
-from fennet.telling.speech import Speech
+from fennet.presentation.formatter import Formatter
 
 
-def doubt_words(d: Doubt, say: Speech) -> str:
+def doubt_words(d: Doubt, fmt: Formatter) -> str:
     """One doubt, with its way out."""
-    figure = say.number(d.figure, 0) if d.figure is not None else ""
-    burns = say.number(BURNS_MG, 0)
+    figure = fmt.number(d.figure, 0) if d.figure is not None else ""
+    burns = fmt.number(BURNS_MG, 0)
     flush = f"if it was poured, pour plain water through {d.tray}, twice its cells’ volume"
     return {
         "uncalibrated": f"Nobody has said what {d.tray} weighs dry and full, so this weight tells nothing yet: "

@@ -15,25 +15,25 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.core.away import Ask
+from fennet.core.diagnosis.damping_finding import ACTIONS as DAMPING_DEEDS
 from fennet.core.diagnosis.damping_finding import BEFORE_UP
-from fennet.core.diagnosis.damping_finding import DEEDS as DAMPING_DEEDS
 from fennet.core.diagnosis.finding import ArguedCause, Evidence, Finding, NextCheck, Remedy
-from fennet.core.diagnosis.leggy_finding import DEEDS as LEGGY_DEEDS
-from fennet.core.diagnosis.signs_finding import DEEDS as SIGN_DEEDS
-from fennet.core.diagnosis.slow_remedies import DEEDS
+from fennet.core.diagnosis.leggy_finding import ACTIONS as LEGGY_DEEDS
+from fennet.core.diagnosis.signs_finding import ACTIONS as SIGN_DEEDS
+from fennet.core.diagnosis.slow_remedies import ACTIONS
 from fennet.core.records import Batch, Mat
 from fennet.core.room import MatState
 from fennet.core.tuning.mats import INSTEAD_C, Instead, MatSetting
 from fennet.core.work.task import LOSS, Task
 from fennet.core.working import Interval
-from fennet.telling.diagnosis import CAUTIONS, REMEDIES, as_json, check_words, evidence_words, remedy_words, verdict_words
-from fennet.telling.speech import Speech
-from fennet.telling.tuning import INSTEAD, instead_words, setting_sentence
-from fennet.telling.work import ask_words, minutes_words, when_words
+from fennet.presentation.diagnosis import CAUTIONS, REMEDIES, as_json, check_words, evidence_words, remedy_words, verdict_words
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.tuning import INSTEAD, instead_words, setting_sentence
+from fennet.presentation.work import ask_words, minutes_words, when_words
 from tests.core.test_diagnosis import found
 
-METRIC = Speech(ZoneInfo("Europe/Amsterdam"))
-IMPERIAL = Speech(ZoneInfo("America/New_York"), "en_US", "degF", "imperial")
+METRIC = Formatter(ZoneInfo("Europe/Amsterdam"))
+IMPERIAL = Formatter(ZoneInfo("America/New_York"), "en_US", "degF", "imperial")
 BATCH = Batch(id="b", crop="leek", tray="A", cells=12, sown_at=datetime(2026, 2, 3, 8, tzinfo=UTC))
 CASES = Path(__file__).parent.parent / "cases"
 
@@ -108,15 +108,15 @@ class Verdicts(unittest.TestCase):
             "depth_mm": 8.0,
         }
         figures |= {"lamp": "lamp-1", "height_mm": 150.0, "hours": 15.0, "mol": 12.0, "crop": "leek", "last_s": 1.8e9}
-        tables = (DEEDS, LEGGY_DEEDS, DAMPING_DEEDS, SIGN_DEEDS)
-        deeds = {d for table in tables for those in table.values() for d in those} | {"check_plug", "measure_soil"}
-        deeds |= {"read_light", "bury_stem", "support", "resow", "resow_too_late", "fan_on", "remove_fallen", "keep_apart"}
-        deeds |= {"wash_trays", "sow_spares_clean", *BEFORE_UP}
-        for deed in deeds:
-            do, effect = remedy_words(Remedy(deed, "cold_soil", Interval(1.0, 3.0, 5.0), figures), METRIC)
-            self.assertTrue(do.endswith(".") and effect.endswith("."), deed)
+        tables = (ACTIONS, LEGGY_DEEDS, DAMPING_DEEDS, SIGN_DEEDS)
+        actions = {d for table in tables for those in table.values() for d in those} | {"check_plug", "measure_soil"}
+        actions |= {"read_light", "bury_stem", "support", "resow", "resow_too_late", "fan_on", "remove_fallen", "keep_apart"}
+        actions |= {"wash_trays", "sow_spares_clean", *BEFORE_UP}
+        for action in actions:
+            do, effect = remedy_words(Remedy(action, "cold_soil", Interval(1.0, 3.0, 5.0), figures), METRIC)
+            self.assertTrue(do.endswith(".") and effect.endswith("."), action)
             self.assertNotIn("{", do)
-        self.assertLessEqual(set(REMEDIES) | {"warm_soil", "cool_soil", "check_plug"}, deeds | {"wait"})
+        self.assertLessEqual(set(REMEDIES) | {"warm_soil", "cool_soil", "check_plug"}, actions | {"wait"})
         self.assertIn("maker", CAUTIONS["warm_soil"])
         self.assertIn("licensed electrician", CAUTIONS["check_plug"])
 
@@ -140,8 +140,8 @@ class Settings(unittest.TestCase):
     def test_everything_that_helps_has_words(self) -> None:
         s = self.setting()
         self.assertLessEqual(set(INSTEAD_C), set(INSTEAD))
-        for deed in INSTEAD:
-            for i in (Instead(deed, "A", 2.0), Instead(deed, "A", None, 3.0), Instead(deed)):
+        for action in INSTEAD:
+            for i in (Instead(action, "A", 2.0), Instead(action, "A", None, 3.0), Instead(action)):
                 words = instead_words(i, s, METRIC)
                 self.assertNotIn("{", words)
                 self.assertTrue(words.endswith("."), words)

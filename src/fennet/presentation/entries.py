@@ -7,8 +7,8 @@ from typing import Any
 
 from fennet.core.kinds import SIGNS
 from fennet.core.records import Event
-from fennet.journal.log_line import Deed, Measured, Said
-from fennet.telling.speech import Speech
+from fennet.journal.log_line import Action, Measured, Said
+from fennet.presentation.formatter import Formatter
 
 SIGN_WORDS: dict[str, str] = {s: s.replace("_", " ") for s in SIGNS} | {
     "nothing_up": "nothing up",
@@ -78,31 +78,31 @@ def subject_of(fields: Mapping[str, Any]) -> str:
     return ""
 
 
-def deed_words(kind: str, f: Mapping[str, Any], say: Speech) -> str:
+def deed_words(kind: str, f: Mapping[str, Any], fmt: Formatter) -> str:
     """What was done or seen, without naming of what: "3 cells up", "watered 250 ml from below"."""
     told = _TOLD.get(kind)
-    return told(f, say) if told else kind.replace("_", " ")
+    return told(f, fmt) if told else kind.replace("_", " ")
 
 
-def _count(f: Mapping[str, Any], say: Speech) -> str:
+def _count(f: Mapping[str, Any], fmt: Formatter) -> str:
     for key, noun, done in (("cells_up", "cell", "up"), ("seedlings_up", "seedling", "up"), ("rooted", "seed", "rooted")):
         if key in f:
             return f"{f[key]} {noun}{'' if f[key] == 1 else 's'} {done}"
     return "counted"
 
 
-def _watered(f: Mapping[str, Any], say: Speech) -> str:
-    amount = f" {say.volume(f['ml'])}" if "ml" in f else ""
-    minutes = f", {say.number(f['minutes'], 0)} minutes" if "minutes" in f else ""
+def _watered(f: Mapping[str, Any], fmt: Formatter) -> str:
+    amount = f" {fmt.volume(f['ml'])}" if "ml" in f else ""
+    minutes = f", {fmt.number(f['minutes'], 0)} minutes" if "minutes" in f else ""
     return f"watered{amount}{HOW_WORDS.get(str(f.get('how')), '')}{minutes}"
 
 
-def _lamp(f: Mapping[str, Any], say: Speech) -> str:
+def _lamp(f: Mapping[str, Any], fmt: Formatter) -> str:
     parts = []
     if "place" in f:
         parts.append(f"over {f['place']}")
     if "height_mm" in f:
-        parts.append(f"at {say.length(f['height_mm'])}")
+        parts.append(f"at {fmt.length(f['height_mm'])}")
     if f.get("on") is False:
         parts.append("timer off")
     elif isinstance(f.get("on"), str) or f.get("off"):
@@ -110,11 +110,11 @@ def _lamp(f: Mapping[str, Any], say: Speech) -> str:
     if f.get("periods"):
         parts.append(", ".join(f"{a}–{b}" for a, b in f["periods"]))
     if "dim_pct" in f:
-        parts.append(f"dimmed to {say.number(f['dim_pct'], 0)} %")
+        parts.append(f"dimmed to {fmt.number(f['dim_pct'], 0)} %")
     return ", ".join(parts) or "set"
 
 
-def _set(f: Mapping[str, Any], say: Speech) -> str:
+def _set(f: Mapping[str, Any], fmt: Formatter) -> str:
     value = f.get("value")
     if f["what"] == "leave" and isinstance(value, Mapping):
         why = f": {value['why']}" if value.get("why") else ""
@@ -123,48 +123,48 @@ def _set(f: Mapping[str, Any], say: Speech) -> str:
     return f"{f['what']} set{f' to {value}' if value is not None else ''}"
 
 
-def _mat(f: Mapping[str, Any], say: Speech) -> str:
+def _mat(f: Mapping[str, Any], fmt: Formatter) -> str:
     parts = []
     if f.get("tray"):
         parts.append(f"off {f['mat']}" if f.get("on") is False else f"on {f['mat']}")
     elif "on" in f:
         parts.append("switched on" if f["on"] is not False else "switched off")
     if "setpoint_c" in f:
-        parts.append(f"set to {say.temperature(f['setpoint_c'])}")
+        parts.append(f"set to {fmt.temperature(f['setpoint_c'])}")
     if f.get("insulated"):
         parts.append("insulated beneath")
     return ", ".join(parts) or "set"
 
 
-def _placed(f: Mapping[str, Any], say: Speech) -> str:
+def _placed(f: Mapping[str, Any], fmt: Formatter) -> str:
     if "turned" in f and "x_mm" not in f:
         return "turned end for end" if f["turned"] is True else f"turned to {f['turned']}°"
-    at = f", {say.length(f['x_mm'])} from the left" if "x_mm" in f else ""
+    at = f", {fmt.length(f['x_mm'])} from the left" if "x_mm" in f else ""
     return f"to {f['place']}{at}"
 
 
-def _sign(f: Mapping[str, Any], say: Speech) -> str:
+def _sign(f: Mapping[str, Any], fmt: Formatter) -> str:
     cells = f.get("cells") or len(f.get("cell_list") or [])
     return f"{SIGN_WORDS.get(f['sign'], f['sign'])}{f' in {cells} cells' if cells else ''}"
 
 
-def _lost(f: Mapping[str, Any], say: Speech) -> str:
+def _lost(f: Mapping[str, Any], fmt: Formatter) -> str:
     n = f.get("cells") or len(f.get("cell_list") or [])
     return f"{n} lost{': ' + f['why'] if f.get('why') else ''}"
 
 
-def _height(f: Mapping[str, Any], say: Speech) -> str:
+def _height(f: Mapping[str, Any], fmt: Formatter) -> str:
     leaves = f", {f['true_leaves']} true lea{'f' if f['true_leaves'] == 1 else 'ves'}" if f.get("true_leaves") else ""
-    return f"{say.length(f['mm'])} tall{leaves}"
+    return f"{fmt.length(f['mm'])} tall{leaves}"
 
 
-def _outing(f: Mapping[str, Any], say: Speech) -> str:
-    shade = f" in {say.percent(f['shade_share'])} shade" if f.get("shade_share") else ""
-    return f"{say.number(f.get('hours', 0))} h outside{shade}{', stressed' if f.get('stress') else ''}"
+def _outing(f: Mapping[str, Any], fmt: Formatter) -> str:
+    shade = f" in {fmt.percent(f['shade_share'])} shade" if f.get("shade_share") else ""
+    return f"{fmt.number(f.get('hours', 0))} h outside{shade}{', stressed' if f.get('stress') else ''}"
 
 
-def _fed(f: Mapping[str, Any], say: Speech) -> str:
-    dose = f" at {say.number(f['n_mg_per_l'], 0)} mg N a litre" if "n_mg_per_l" in f else ""
+def _fed(f: Mapping[str, Any], fmt: Formatter) -> str:
+    dose = f" at {fmt.number(f['n_mg_per_l'], 0)} mg N a litre" if "n_mg_per_l" in f else ""
     return f"fed{' ' + f['feed'] if f.get('feed') else ''}{dose}"
 
 
@@ -180,63 +180,63 @@ _TOLD: dict[str, Any] = {
     "height": _height,
     "outing": _outing,
     "fed": _fed,
-    "count_more": lambda f, say: (
+    "count_more": lambda f, fmt: (
         f"{f['more']} more up" if f.get("field") in (None, "cells_up") else f"{f['more']} more {_UNIT[f['field']]}"
     ),
-    "mark": lambda f, say: f"{', '.join(f['cell_list'])} up",
-    "cover": lambda f, say: {True: "cover on", False: "cover off"}.get(f["on"], "cover vented"),
-    "fan": lambda f, say: f"fan {say.number(f['hours_per_day'])} h a day" if "hours_per_day" in f else "fan set",
-    "washed": lambda f, say: f"washed{' with ' + f['how'] if f.get('how') else ''}",
-    "thinned": lambda f, say: f"thinned{' to ' + str(f['left']) if 'left' in f else ''}",
-    "moved": lambda f, say: (
+    "mark": lambda f, fmt: f"{', '.join(f['cell_list'])} up",
+    "cover": lambda f, fmt: {True: "cover on", False: "cover off"}.get(f["on"], "cover vented"),
+    "fan": lambda f, fmt: f"fan {fmt.number(f['hours_per_day'])} h a day" if "hours_per_day" in f else "fan set",
+    "washed": lambda f, fmt: f"washed{' with ' + f['how'] if f.get('how') else ''}",
+    "thinned": lambda f, fmt: f"thinned{' to ' + str(f['left']) if 'left' in f else ''}",
+    "moved": lambda f, fmt: (
         f"{f.get('count') or len(f.get('cell_list') or []) or 'some'} moved to {f.get('to_batch', 'another')}"
     ),
-    "potted_up": lambda f, say: (
+    "potted_up": lambda f, fmt: (
         f"potted up{' into ' + f['tray'] if f.get('tray') else ''}{', buried' if f.get('buried') else ''}"
     ),
-    "moved_to_light": lambda f, say: "to the light",
-    "topped": lambda f, say: "pinched",
-    "check": lambda f, say: f"checked {f.get('what', '')}: {f.get('result', '')}".strip(": "),
-    "planted": lambda f, say: f"planted out{', ' + str(f['count']) if 'count' in f else ''}",
-    "gave_up": lambda f, say: "given up",
-    "harvest": lambda f, say: "harvested" + (f" {say.number(f['grams'], 0)} g" if "grams" in f else ""),
-    "taste": lambda f, say: f"taste {f.get('mark')} of 5",
-    "set": lambda f, say: _set(f, say),
-    "note": lambda f, say: f"“{f['text']}”",
+    "moved_to_light": lambda f, fmt: "to the light",
+    "topped": lambda f, fmt: "pinched",
+    "check": lambda f, fmt: f"checked {f.get('what', '')}: {f.get('result', '')}".strip(": "),
+    "planted": lambda f, fmt: f"planted out{', ' + str(f['count']) if 'count' in f else ''}",
+    "gave_up": lambda f, fmt: "given up",
+    "harvest": lambda f, fmt: "harvested" + (f" {fmt.number(f['grams'], 0)} g" if "grams" in f else ""),
+    "taste": lambda f, fmt: f"taste {f.get('mark')} of 5",
+    "set": lambda f, fmt: _set(f, fmt),
+    "note": lambda f, fmt: f"“{f['text']}”",
 }
 
 
-def entry_words(e: Event, say: Speech) -> str:
+def entry_words(e: Event, fmt: Formatter) -> str:
     """An entry with what it is about: "leek-1: 3 cells up". A note about nothing stands alone."""
     subject = subject_of(e.fields)
     if e.kind == "mat" and e.fields.get("tray"):
         subject = str(e.fields["tray"])
     if e.kind == "potted_up":
         subject = str(e.fields["batch"])
-    words = deed_words(e.kind, e.fields, say)
+    words = deed_words(e.kind, e.fields, fmt)
     return f"{subject}: {words}" if subject else words
 
 
-def measured_words(quantity: str, value: float, unit: str, say: Speech) -> str:
+def measured_words(quantity: str, value: float, unit: str, fmt: Formatter) -> str:
     """A reading as it was given: "soil 21.5 °C", "feels pale top"."""
     if unit == "feel":
-        return f"feels {FEEL_WORDS.get(round(value), say.number(value))}"
+        return f"feels {FEEL_WORDS.get(round(value), fmt.number(value))}"
     if quantity == "lamp_on":
         return "switched on" if value else "switched off"
     if unit == "g":
-        return f"weighs {say.number(value, 0)} g"
-    return f"{QUANTITY_WORDS.get(quantity, quantity)} {say.number(value, 2)} {UNIT_SIGNS.get(unit, unit)}".strip()
+        return f"weighs {fmt.number(value, 0)} g"
+    return f"{QUANTITY_WORDS.get(quantity, quantity)} {fmt.number(value, 2)} {UNIT_SIGNS.get(unit, unit)}".strip()
 
 
-def said_words(said: Said, say: Speech) -> str:
+def said_words(said: Said, fmt: Formatter) -> str:
     """What a log line was understood to say, before it is saved: "A: watered 250 ml from below; B: feels even; now"."""
     by_subject: dict[str, list[str]] = {}
     for part in said.parts:
         if isinstance(part, Measured):
             under = " of the sky" if part.under == "daylight" else f" under {part.under}" if part.under else ""
-            by_subject.setdefault(part.place, []).append(measured_words(part.quantity, part.value, part.unit, say) + under)
-        elif isinstance(part, Deed):
+            by_subject.setdefault(part.place, []).append(measured_words(part.quantity, part.value, part.unit, fmt) + under)
+        elif isinstance(part, Action):
             subject = str(part.fields["tray"]) if part.kind == "mat" and part.fields.get("tray") else subject_of(part.fields)
-            by_subject.setdefault(subject, []).append(deed_words(part.kind, part.fields, say))
+            by_subject.setdefault(subject, []).append(deed_words(part.kind, part.fields, fmt))
     told = "; ".join(f"{subject}: {', '.join(words)}" if subject else ", ".join(words) for subject, words in by_subject.items())
-    return f"{told}; {say.moment(said.at) if said.dated else 'now'}"
+    return f"{told}; {fmt.moment(said.at) if said.dated else 'now'}"

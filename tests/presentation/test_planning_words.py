@@ -14,7 +14,8 @@ import fennet.core.planning
 from fennet.core.planning.clashes import clashes
 from fennet.core.planning.notes import GRAVE, Note
 from fennet.core.working import Interval
-from fennet.telling.planning import (
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.planning import (
     _NOTES,
     amount_words,
     area_words,
@@ -25,11 +26,10 @@ from fennet.telling.planning import (
     note_words,
     way_words,
 )
-from fennet.telling.speech import Speech
 from tests.core.test_plan import Clashes, garden, planned
 
-BRITISH = Speech(ZoneInfo("Europe/Amsterdam"))
-AMERICAN = Speech(ZoneInfo("Europe/Amsterdam"), "en_US", "degF", "imperial")
+BRITISH = Formatter(ZoneInfo("Europe/Amsterdam"))
+AMERICAN = Formatter(ZoneInfo("Europe/Amsterdam"), "en_US", "degF", "imperial")
 DAY, LATER = date(2026, 3, 4), date(2026, 6, 20)
 #: One note of every kind, with figures as the core gives them, and a part of what must be said.
 SAID = {

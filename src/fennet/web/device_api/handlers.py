@@ -1,4 +1,4 @@
-"""Handlers of the doors for devices."""
+"""Handlers of the device API."""
 
 from __future__ import annotations
 
@@ -14,11 +14,11 @@ from fennet.core.room import RoomState, room_at
 from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.guards import HOLD_S, TIMER_HOLD_S, may_heat
 from fennet.journal.times import zone_of
-from fennet.operations import doors
+from fennet.operations import device_api
 from fennet.operations.planning import hashed
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
-from fennet.web import asking, record
+from fennet.web import record, request_context
 
 LONGEST = 4000
 #: Beyond this, either way, a figure is no temperature of a tray, °C.
@@ -36,10 +36,10 @@ class Caller:
 
 
 def _caller(kind: str) -> Caller:
-    """Who calls at a door of this kind; anything else is refused in JSON."""
+    """The device of this kind that calls; anything else is refused in JSON."""
     scheme, _, token = request.headers.get("Authorization", "").partition(" ")
-    door = queries.door_of(asking.reading(), hashed(token), kind) if scheme.lower() == "bearer" and token else None
-    if door is None:
+    device = queries.device_of(request_context.reading(), hashed(token), kind) if scheme.lower() == "bearer" and token else None
+    if device is None:
         _refuse(401, "no such token")
     if request.mimetype != "application/json":
         _refuse(415, "accepted: application/json")
@@ -48,7 +48,7 @@ def _caller(kind: str) -> Caller:
     said = request.get_json(silent=True)
     if not isinstance(said, dict):
         _refuse(400, "accepted: one JSON object")
-    return Caller(hashed(token), door[0], door[1], said)
+    return Caller(hashed(token), device[0], device[1], said)
 
 
 def _refuse(status: int, why: str) -> NoReturn:
@@ -77,12 +77,12 @@ def thermostat() -> Any:
     probe_c = None
     if isinstance(probe, int | float) and not isinstance(probe, bool) and abs(probe) <= MOST_C:
         probe_c = float(probe)
-    now = asking.now()
+    now = request_context.now()
     state = _room(ref, now).mats.get(mat)
     setpoint_c = state.setpoint_c if state is not None else None
     heat, why = may_heat(setpoint_c, state is not None and state.on and bool(state.trays), probe_c)
     report = _report(said, probe_c=probe_c, heating=said.get("heating") is True)
-    doors.heard(asking.engine(), caller.token, report, now)
+    device_api.record_report(request_context.engine(), caller.token, report, now)
     return jsonify(
         {
             "format": "fennet-thermostat",
@@ -100,7 +100,7 @@ def timer() -> Any:
     """A timer reports itself and is told when its lamp is lit, by the garden's clock; without an answer in time it goes dark."""
     caller = _caller("timer")
     ref, lamp, said = caller.ref, caller.thing, caller.said
-    now = asking.now()
+    now = request_context.now()
     state = _room(ref, now)
     periods = state.lamps[lamp].periods if lamp in state.lamps else None
     too_long = periods is not None and hours_of(periods) > LONGEST_DAY_H
@@ -108,7 +108,7 @@ def timer() -> Any:
     lit_h = said.get("lit_h")
     known_h = float(lit_h) if isinstance(lit_h, int | float) and not isinstance(lit_h, bool) and 0 <= lit_h <= 24 else None
     report = _report(said, lit=said.get("lit") is True, lit_h=known_h)
-    doors.heard(asking.engine(), caller.token, report, now)
+    device_api.record_report(request_context.engine(), caller.token, report, now)
     why = "no hours were set" if periods is None else "over eighteen hours a day" if too_long else ""
     return jsonify(
         {

@@ -1,4 +1,4 @@
-"""Doors for devices: a token that belongs to one mat or one lamp, and what its device last said of itself."""
+"""Devices: a token that belongs to one mat or one lamp, and what its device last said of itself."""
 
 from __future__ import annotations
 
@@ -14,36 +14,36 @@ from fennet.operations.planning import hashed
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 
-MOST_DOORS = 20
+MOST_TOKENS = 20
 
 
 #: What each kind of device drives, and the table it stands in.
 DRIVES: dict[str, tuple[str, Any]] = {"thermostat": ("mat", t.MatRow), "timer": ("lamp", t.LampRow)}
 
 
-def open_door(w: WriteContext, kind: str, thing: str) -> Secret:
+def issue_token(w: WriteContext, kind: str, thing: str) -> Secret:
     """A new token for the device that drives a mat or a lamp; shown once, kept hashed. Raises Refusal."""
     name, row = DRIVES[kind]
-    table, things = table_of(t.DoorRow), table_of(row)
+    table, things = table_of(t.DeviceRow), table_of(row)
     token = secrets.token_urlsafe(24)
     if not w.c.execute(select(things.c.id).where(things.c.garden_id == w.garden_id, things.c.id == thing)).first():
         raise Refusal(f"There is no {name} {thing} in this garden.", name, thing)
     there = w.c.execute(select(table.c.token_hash).where(table.c.garden_id == w.garden_id)).all()
-    if len(there) >= MOST_DOORS:
-        raise Refusal(f"Up to {MOST_DOORS} tokens are given out; take some back first.")
+    if len(there) >= MOST_TOKENS:
+        raise Refusal(f"Up to {MOST_TOKENS} tokens are given out; take some back first.")
     values = {"token_hash": hashed(token), "garden_id": w.garden_id, "kind": kind, "thing": thing, "made_at": w.now}
     w.c.execute(insert(table).values(**values, by=w.actor.name))
     return Secret(token)
 
 
-def close_door(w: WriteContext, token_hash: str) -> None:
+def revoke_token(w: WriteContext, token_hash: str) -> None:
     """Take a token back: its device hears nothing from now on, and goes off by itself."""
-    table = table_of(t.DoorRow)
+    table = table_of(t.DeviceRow)
     w.c.execute(delete(table).where(table.c.garden_id == w.garden_id, table.c.token_hash == token_hash))
 
 
-def heard(engine: Engine, token_hash: str, report: Mapping[str, Any], now: datetime) -> None:
+def record_report(engine: Engine, token_hash: str, report: Mapping[str, Any], now: datetime) -> None:
     """Keep what a device last said of itself; it is no reading and no deed, so no page is made anew for it."""
-    table = table_of(t.DoorRow)
+    table = table_of(t.DeviceRow)
     with engine.begin() as c:
         c.execute(update(table).where(table.c.token_hash == token_hash).values(last_at=now, report=dict(report)))

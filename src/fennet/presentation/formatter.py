@@ -35,7 +35,7 @@ def _number(value: float, locale: str) -> str:
 
 
 @dataclass(frozen=True)
-class Speech:
+class Formatter:
     """One reader: locale, temperature unit, and the garden's zone."""
 
     zone: ZoneInfo

@@ -23,7 +23,7 @@ NIGHT = "Plants need a night: most want 12 to 16 hours of light, none 24."
 def log_event(w: WriteContext, kind: str, fields: Mapping[str, Any], at: datetime) -> Event | None:
     """Log one deed or sign about a batch, tray, lamp or place of this garden. Raises Refusal."""
     checked_time(at, w.now)
-    check_deed(w, kind, fields, at)
+    check_action(w, kind, fields, at)
     return write_events(w, [(kind, fields, at)])[0]
 
 
@@ -35,14 +35,14 @@ def correct(w: WriteContext, event_id: str, fields: Mapping[str, Any], at: datet
     found = queries.events(w.c, w.garden_id, e.c.id == event_id)
     if not found or found[0].kind in ("corrects", "withdrawn"):
         raise Refusal("There is no such entry in this garden.", "event", event_id)
-    check_deed(w, found[0].kind, fields, at)
+    check_action(w, found[0].kind, fields, at)
     if found[0].kind == "count":
         check_count(w, event_id, fields, at)
     corrected = replace(found[0], at=at, fields=dict(fields))
     return write_events(w, [("corrects", {"target": event_id, "event": corrected}, w.now)])[0]
 
 
-def check_deed(
+def check_action(
     w: WriteContext, kind: str, fields: Mapping[str, Any], at: datetime, known: Mapping[str, str] | None = None
 ) -> None:
     """Raises Refusal, in words a person reads, when a deed cannot be written."""
