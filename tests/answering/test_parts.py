@@ -29,7 +29,7 @@ class WholeRecord(Record):
     def _whole(self, *_: Any) -> Part:
         return part_of(self.journal, self.now_s)
 
-    home = soil = care = argument = garden = _whole  # type: ignore[assignment]
+    home = soil = care = argument = heat = garden = _whole  # type: ignore[assignment]
 
 
 @cache

@@ -146,8 +146,8 @@ class Readings(DatabaseCase):
         self.put(column(values[:24]))
         with self.engine.connect() as c:
             mark = queries.series_marks(c, self.actor.ref.id)[0]
-            hours = [queries.series(c, mark, T0)]
-            cut = [queries.series(c, mark, T0 + (n - 10) * 3600)]
+            hours = [queries.series(c, [mark], T0)[mark.id]]
+            cut = [queries.series(c, [mark], T0 + (n - 10) * 3600)[mark.id]]
         np.testing.assert_allclose(hours[0].value, whole.value.reshape(n, 12).mean(axis=1))
         np.testing.assert_allclose(hours[0].at_s, whole.at_s.reshape(n, 12).mean(axis=1))
         self.assertEqual(len(cut[0].at_s), 10 * 12, "few readings are given as they are")
@@ -158,5 +158,5 @@ class Readings(DatabaseCase):
         with self.engine.begin() as c:
             rebuild(c, self.actor.ref.id, [Column(col.series, "degC", None, None, col.at_s, col.value, col.value + 2)])
         with self.engine.connect() as c:
-            hours = [queries.series(c, queries.series_marks(c, self.actor.ref.id)[0], T0)]
+            hours = list(queries.series(c, queries.series_marks(c, self.actor.ref.id), T0).values())
         self.assertEqual((hours[0].value.tolist(), self.kept()[0].value.tolist()), ([12.0] * 12, [10.0] * 12))

@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 import threading
 from datetime import datetime
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Literal, overload
 
-from flask import Flask
+from flask import Flask, Response
 from flask.testing import FlaskClient
 from werkzeug.serving import WSGIRequestHandler, make_server
 
@@ -18,7 +18,21 @@ from fennet.web.limits import limiter
 from fennet.web.settings import Settings
 from tests.database import NOW, DatabaseCase, demo_database
 
+TAG = re.compile(r"<[^<>]+>")
 TOKEN = re.compile(r'name="csrf_token"[^>]*value="([^"]+)"')
+
+
+class Shown(Response):
+    """A response whose tags are told on one line each, however their template breaks them."""
+
+    @overload
+    def get_data(self, as_text: Literal[False] = False) -> bytes: ...
+    @overload
+    def get_data(self, as_text: Literal[True]) -> str: ...
+    def get_data(self, as_text: bool = False) -> bytes | str:
+        if not as_text or self.mimetype != "text/html":
+            return super().get_data(as_text=True) if as_text else super().get_data()
+        return TAG.sub(lambda tag: re.sub(r"\s+", " ", tag[0]), super().get_data(as_text=True))
 
 
 class SiteCase(DatabaseCase):
@@ -41,7 +55,7 @@ class SiteCase(DatabaseCase):
         cls.addClassCleanup(cls.app.extensions["fennet_engine"].dispose)
 
     def visitor(self) -> Visitor:
-        return Visitor(self.app.test_client())
+        return Visitor(FlaskClient(self.app, Shown))
 
     def gardener(self) -> Visitor:
         """Someone signed in to the demo."""

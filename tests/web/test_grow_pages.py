@@ -21,7 +21,7 @@ class Grow(SiteCase):
             return effective_events(queries.events(c, ref.id), NOW.timestamp() + 60)
 
     def row(self, page: str, name: str) -> str:
-        found = re.search(rf"<dt>{name}</dt><dd>(.*?)</dd>", page, re.S)
+        found = re.search(rf"<dt>{name}</dt>\s*<dd>(.*?)</dd>", page, re.S)
         return re.sub(r"<[^>]+>|\s+", " ", found[1]).replace("\N{NO-BREAK SPACE}", " ").strip() if found else ""
 
 

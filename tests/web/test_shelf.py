@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Any
 from unittest.mock import patch
 
 from sqlalchemy import text
@@ -54,6 +55,11 @@ class Shelf(SiteCase):
             patch.object(queries, "things_record", side_effect=queries.things_record) as things,
         ):
             self.me.send(f"{G}/log", line="S note nothing new", back=f"{G}/today")
-            self.assertEqual((read.call_count, things.call_count), (0, 0))
+            self.assertEqual((self.again(read), things.call_count), (0, 0))
             self.me.send(f"{G}/log", line="S feel 3", back=f"{G}/today")
-            self.assertEqual((read.call_count, things.call_count), (1, 0))
+            self.assertEqual((self.again(read), things.call_count), (1, 0))
+
+    @staticmethod
+    def again(read: Any) -> int:
+        """How many series were read."""
+        return sum(len(call.args[1]) for call in read.call_args_list)

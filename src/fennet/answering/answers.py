@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import Protocol, TypeVar
 from zoneinfo import ZoneInfo
 
-from fennet.core.bearing import WARMTH, Part, Record
+from fennet.core.bearing import Part, Record
 from fennet.core.care.day import CareDay, care_day
 from fennet.core.conditions import Conditions, conditions
 from fennet.core.crop import Crop
@@ -24,6 +24,7 @@ from fennet.core.scoring import Mark, marks
 from fennet.core.targets import practice_of
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
 from fennet.core.tuning.mats import MatSetting, tune_mats
+from fennet.core.tuning.on_mat import waiting_in
 from fennet.core.tuning.places import Exchange, exchanges
 from fennet.core.work.task import BatchDay, Task
 from fennet.core.work.worklist import worklist
@@ -35,8 +36,7 @@ from fennet.journal.targets import own_targets
 from fennet.journal.times import zone_of
 
 T = TypeVar("T")
-#: Kinds of event that no setting of a mat, no setting of a lamp and no plan reads.
-BESIDE_MATS = frozenset(("fed", "thinned", "topped", "taste", "height", "lamp", "fan", "washed", "check"))
+#: Kinds of event that no setting of a lamp and no plan reads.
 BESIDE_LAMPS = frozenset(("fed", "topped", "taste", "fan", "washed", "check", "watered", "mat"))
 BESIDE_PLAN = frozenset(("fed", "thinned", "topped", "taste", "height", "fan", "washed", "check", "watered", "sign", "cover"))
 
@@ -165,7 +165,8 @@ class Answers:
 
     def mats(self) -> tuple[list[MatSetting], list[Exchange]]:
         """A setting for every mat in use, and what exchanges of places would gain."""
-        part = self.record.garden(BESIDE_MATS, WARMTH)
+        on_mats = {t for m in self.room.mats.values() for t in m.trays}
+        part = self.record.heat(frozenset(on_mats | waiting_in(self.journal, self.events, self.at_s).keys()))
         at_s = self.moment_s(part)
 
         def made() -> tuple[list[MatSetting], list[Exchange]]:

@@ -14,12 +14,15 @@ from cachetools import LRUCache
 
 from fennet.core.crop import Crop
 from fennet.core.records import Batch, Event, Journal
+from fennet.core.working import Working
 
 T = TypeVar("T")
 #: Kept beside the answers anyway, so their size is not an answer's.
 SHARED = (Batch, Crop, Event, Journal, str, bool)
 #: What one entry costs beside what it holds: its key, mostly the ids of events, and its place in the books.
 ENTRY_BYTES = 2_000
+#: What the working of one figure holds: its texts and inputs, about.
+WORKING_BYTES = 2_500
 MOST_ENTRIES, MOST_BYTES = 6_000, 120_000_000
 
 
@@ -95,7 +98,9 @@ def weight_of(value: Any) -> int:
         if x is None or isinstance(x, SHARED) or id(x) in seen:
             continue
         seen.add(id(x))
-        if isinstance(x, np.ndarray):
+        if isinstance(x, Working):
+            total += WORKING_BYTES
+        elif isinstance(x, np.ndarray):
             total += x.nbytes + 112
         elif isinstance(x, int | float):
             total += 24

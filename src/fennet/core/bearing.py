@@ -27,6 +27,10 @@ MOVES = frozenset(("placed", "moved", "potted_up"))
 TELLS_OF_SEED = frozenset(("count", "moved", "potted_up"))
 #: What is hung and set over a room, and bears on light and air but not on when seed comes up.
 OVERHEAD = frozenset(("lamp", "fan"))
+#: What moves a tray or a mat, covers it, or moves what is in it.
+SETS_THE_ROOM = MOVES | {"cover", "mat"}
+#: What is done in a tray and changes neither its warmth nor whether anything is waited for in it.
+BESIDE_HEAT = frozenset(("fed", "thinned", "topped", "taste", "height", "lamp", "fan", "washed", "check"))
 #: What says where leaves are under a lamp, and what is read of light and leaves there.
 PLACES_LEAVES = MOVES | {"height"}
 LIGHT = frozenset(("light", "height"))
@@ -160,6 +164,22 @@ class Record:
             return self._part(found, self._series_of(beside, near))
 
         return self._keep(("argument", batch.id), made)
+
+    def heat(self, trays: frozenset[str]) -> Part:
+        """What bears on the warmth of some trays, on what waits in them and on how they could change places: all that was done in
+        them, and where everything lies and stands. Batches in none of them, and ancestors of none there, are left out."""
+
+        def made() -> Part:
+            inside = [b for b in self.journal.batches if self._trays_of[b.id] & trays]
+            line = {b.id for b in inside} | {m.id for b in inside for m in ancestors(self.journal, b)}
+            near = trays | {t for b in line for t in self._trays_of.get(b, ())}
+            found = self._about(line, near) + [i for kind in SETS_THE_ROOM for i in self._by_kind.get(kind, ())]
+            found = [i for i in found if self.events[i].kind not in BESIDE_HEAT]
+            part = self._part(found, [s for s in self._series_of(line, near) if s.quantity in WARMTH])
+            kept = replace(part.journal, batches=[b for b in self.journal.batches if b.id in line])
+            return replace(part, journal=kept, fingerprint=(part.fingerprint, tuple(b.id for b in kept.batches)))
+
+        return self._keep(("heat", trays), made)
 
     def garden(self, leave_out: frozenset[str] = frozenset(), quantities: frozenset[str] | None = None) -> Part:
         """The whole record, for questions on the whole garden, but for kinds of event and quantities that such a question never

@@ -273,26 +273,34 @@ def series_marks(c: Connection, garden_id: int) -> list[SeriesMark]:
 BY_THE_HOUR = 3.0
 
 
-def series(c: Connection, mark: SeriesMark, from_s: float) -> Series:
-    """A series from a moment on: each reading where they are few, hourly means where they are many."""
-    since = {"n": mark.id, "at": datetime.fromtimestamp(from_s, UTC)}
-    hours, n = c.execute(
-        text("select count(*), coalesce(sum(n), 0) from reading_hour where series_id = :n and hour >= :at"), since
-    ).one()
-    if n < BY_THE_HOUR * hours or n < 200:
-        statement = """select array_agg(extract(epoch from at)::float8 order by at), array_agg(canonical order by at),
-            array_agg(coalesce(estimated, false) order by at), array_agg(coalesce(under = 'daylight', false) order by at)
-            from reading where series_id = :n and at >= :at and canonical is not null"""
-    else:
-        statement = """select array_agg(at_s order by hour), array_agg(mean order by hour), array_agg(estimated order by hour),
-            array_agg(daylight order by hour) from reading_hour where series_id = :n and hour >= :at"""
-    columns = c.execute(text(statement), since).one()
-    at_s, value = (np.array(column or [], dtype=float) for column in columns[:2])
-    guess, sky = (np.array(column or [], dtype=bool) for column in columns[2:])
+def series(c: Connection, marks: Sequence[SeriesMark], from_s: float) -> dict[int, Series]:
+    """Some series from a moment on, by number: each reading where they are few, hourly means where they are many."""
+    if not marks:
+        return {}
+    asked = {"numbers": [m.id for m in marks], "at": datetime.fromtimestamp(from_s, UTC)}
+    hours = """select series_id, count(*), coalesce(sum(n), 0) from reading_hour
+        where series_id = any(:numbers) and hour >= :at group by series_id"""
+    many = {r[0] for r in c.execute(text(hours), asked) if r[2] >= BY_THE_HOUR * r[1] and r[2] >= 200}
+    by_reading = """select series_id, array_agg(extract(epoch from at)::float8 order by at), array_agg(canonical order by at),
+        array_agg(coalesce(estimated, false) order by at), array_agg(coalesce(under = 'daylight', false) order by at)
+        from reading where series_id = any(:numbers) and at >= :at and canonical is not null group by series_id"""
+    by_hour = """select series_id, array_agg(at_s order by hour), array_agg(mean order by hour),
+        array_agg(estimated order by hour), array_agg(daylight order by hour) from reading_hour
+        where series_id = any(:numbers) and hour >= :at group by series_id"""
+    columns: dict[int, tuple[list[Any], ...]] = {}
+    for statement, numbers in ((by_reading, [m.id for m in marks if m.id not in many]), (by_hour, list(many))):
+        if numbers:
+            found = c.execute(text(statement), asked | {"numbers": numbers})
+            columns |= {r[0]: (r[1], r[2], r[3], r[4]) for r in found}
+    return {m.id: _as_series(m, *columns.get(m.id, ([], [], [], []))) for m in marks}
+
+
+def _as_series(mark: SeriesMark, at: list[Any], value: list[Any], guess: list[Any], sky: list[Any]) -> Series:
+    daylight = np.array(sky, dtype=bool)
     spot = (mark.x_mm, mark.y_mm, mark.z_mm)
     return Series(
-        mark.place, mark.quantity, mark.source, at_s, value, guess, sky if sky.any() else None,
-        spot if any(v is not None for v in spot) else None,
+        mark.place, mark.quantity, mark.source, np.array(at, dtype=float), np.array(value, dtype=float),
+        np.array(guess, dtype=bool), daylight if daylight.any() else None, spot if any(v is not None for v in spot) else None,
     )  # fmt: skip
 
 

@@ -116,15 +116,12 @@ def _read(c: Connection, ref: GardenRef, old: GardenSnapshot, revision: int, set
     found = [*old.events, *fresh]
     if len(found) != total:
         found, position, _ = queries.events_since(c, ref.id, -1)
-    series: dict[int, Series] = {}
     from_s = day * 86_400 - REACHES_BACK_S
-    for x in queries.series_marks(c, ref.id):
-        kept = old.series.get(x.id)
-        series[x.id] = (
-            kept
-            if kept is not None and kept.revision == (x.id, x.revision, day)
-            else replace(queries.series(c, x, from_s), revision=(x.id, x.revision, day))
-        )
+    marks = {x.id: x for x in queries.series_marks(c, ref.id)}
+    at = {n: (n, x.revision, day) for n, x in marks.items()}
+    held = {n: s for n, s in old.series.items() if n in at and s.revision == at[n]}
+    fresh_ones = queries.series(c, [x for n, x in marks.items() if n not in held], from_s)
+    series = {n: held[n] if n in held else replace(fresh_ones[n], revision=at[n]) for n in marks}
     # A series may have no reading at hand: its last one was taken back, is older than what is kept, or says nothing yet.
     whole = replace(things, events=found, series=[s for s in series.values() if len(s.at_s)], revision=setup)
     wants = old.wants if same else list(queries.wants_by_position(c, ref.id))

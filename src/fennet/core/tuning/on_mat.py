@@ -78,6 +78,20 @@ class OnMat:
         return min([CEILING_C, *(w.crop.t_ceil_c for w in self.waiting)])
 
 
+def waiting_in(journal: Journal, events: Sequence[Event], at_s: float) -> dict[str, list[Batch]]:
+    """The batches of each tray that still want warmth to come up, at a moment (seconds UTC). `events` are effective events."""
+    out: dict[str, list[Batch]] = {}
+    for batch in journal.batches:
+        if batch.sown_at.timestamp() > at_s:
+            continue
+        tray = tray_of(batch, events, at_s)
+        if tray is None or counts_of(batch, events).up >= batch.n_cells:
+            continue
+        if stage_at(stage_spans(batch, events, at_s), at_s) in WAITING:
+            out.setdefault(tray, []).append(batch)
+    return out
+
+
 def tray_on(
     journal: Journal, crops: Mapping[str, Crop], mat: Mat | None, state: TrayState, events: Sequence[Event], at_s: float
 ) -> OnMat:
@@ -94,10 +108,8 @@ def tray_on(
         mean = float(np.nanmean(air))
         day_c = np.where(counted > 0, np.nansum(by_hour, axis=0) / np.maximum(counted, 1), mean)
     waiting, now_c = [], None
-    for batch in journal.batches:
-        if batch.crop not in crops or batch.sown_at.timestamp() > at_s or tray_of(batch, events, at_s) != state.tray:
-            continue
-        if stage_at(stage_spans(batch, events, at_s), at_s) not in WAITING or counts_of(batch, events).up >= batch.n_cells:
+    for batch in waiting_in(journal, events, at_s).get(state.tray, []):
+        if batch.crop not in crops:
             continue
         soil = soil_record(journal, batch, events, at_s)
         if soil.n_readings and not soil.gap_reason:
