@@ -21,7 +21,7 @@ from flask.testing import FlaskClient
 from fennet.core.history import counts_of, effective_events, occupancies
 from fennet.core.records import Batch, Event, Mix, Tray
 from fennet.launch.serve import DEMO_NAME
-from fennet.operations import gardens, logging, planning, sowing
+from fennet.operations import gardens, logging, seed_box, sowing
 from fennet.operations.acting import Actor, WriteContext, in_turn
 from fennet.storage import queries
 from tests.database import NOW, cluster
@@ -73,7 +73,7 @@ class Hands(SiteCase):
             template = Batch(id="new", crop="new", sown_at=NOW, cells=1, mix=Mix(kind="seed_mix"))
             (batch_id,) = here.write(here.actor, sowing.sow, tray, [sowing.Sowing("leek", CELLS, 1)], template, NOW)
             here.batches[tray] = batch_id
-        here.lot = here.write(here.actor, planning.put_lot, {"crop": "leek"})
+        here.lot = here.write(here.actor, seed_box.put_lot, {"crop": "leek"})
         return here
 
     def __init__(self) -> None:

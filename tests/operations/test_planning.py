@@ -9,12 +9,12 @@ from dataclasses import replace
 from datetime import date, timedelta
 from typing import Any
 
-from fennet.core.planning.plan import Assumed
+from fennet.core.planning.plan import MOST_WANTS, Assumed
 from fennet.core.records import Batch
 from fennet.core.stock import seeds_left
 from fennet.journal.plans import assumed_of, versions_of
 from fennet.journal.rejected import FormatError
-from fennet.operations import exchange, lists, planning, sowing
+from fennet.operations import exchange, lists, nights, plan_versions, recipes, seed_box, sowing, tokens, wants
 from fennet.operations.acting import Actor, Refusal
 from fennet.simulated_room.weather_station import minima_csv
 from fennet.storage import queries
@@ -31,7 +31,7 @@ class PlanningCase(DatabaseCase):
             return list(queries.wants_by_position(c, actor.ref.id))
 
     def want(self, actor: Actor, **given: Any) -> int:
-        return self.write(actor, planning.put_want, {"crop": "leek", "plants": 10} | given)
+        return self.write(actor, wants.put_want, {"crop": "leek", "plants": 10} | given)
 
 
 class Wants(PlanningCase):
@@ -39,61 +39,61 @@ class Wants(PlanningCase):
         actor = self.garden("wants")
         a, b = self.want(actor, variety="Grey"), self.want(actor, crop="Bok choy", times=2, every_days=14)
         self.assertEqual(self.record(actor).wants[1].crop, "pak_choi", "any name of the crop will do")
-        self.write(actor, planning.put_want, {"plants": 4}, a)
+        self.write(actor, wants.put_want, {"plants": 4}, a)
         self.assertEqual((self.record(actor).wants[0].plants, self.record(actor).wants[0].variety), (4, "Grey"))
         day = date(2026, 4, 2)
         with self.assertRaises(Refusal):
-            self.write(actor, planning.move, [(a, "1", day), (b + 99, "1", day)])
+            self.write(actor, wants.move, [(a, "1", day), (b + 99, "1", day)])
         self.assertEqual(self.record(actor).wants[0].moved, {}, "one that cannot be moved moves none")
-        self.write(actor, planning.change, [(b, "2", day)], [(a, 0)])
+        self.write(actor, wants.change, [(b, "2", day)], [(a, 0)])
         self.assertEqual([w.crop for w in self.record(actor).wants], ["pak_choi"])
         self.assertEqual(self.record(actor).wants[0].moved, {"2": day})
         with self.assertRaisesRegex(Refusal, "too far off"):
-            self.write(actor, planning.move, [(b, "1", date(2040, 1, 1))])
-        self.write(actor, planning.move, [(b, "2", None)])
+            self.write(actor, wants.move, [(b, "1", date(2040, 1, 1))])
+        self.write(actor, wants.move, [(b, "2", None)])
         self.assertEqual(self.record(actor).wants[0].moved, {})
 
     def test_a_form_sent_twice_is_one_want_and_a_viewer_writes_none(self) -> None:
         actor = self.garden("twice")
         for _ in range(2):
-            self.write(actor, planning.put_want, {"crop": "leek", "plants": 3}, key="the same form")
+            self.write(actor, wants.put_want, {"crop": "leek", "plants": 3}, key="the same form")
         self.assertEqual(len(self.record(actor).wants), 1)
         viewer = replace(actor, ref=replace(actor.ref, role="viewer"))
         for write in (
-            lambda: self.want(viewer), lambda: self.write(viewer, planning.put_lot, {"crop": "leek"}),
-            lambda: self.write(viewer, planning.make_address), lambda: self.write(viewer, planning.take_minima, minima_csv(2025)),
-            lambda: self.write(viewer, planning.keep_version, "x", {}), lambda: self.write(viewer, planning.drop_want, self.positions(actor)[0]),
+            lambda: self.want(viewer), lambda: self.write(viewer, seed_box.put_lot, {"crop": "leek"}),
+            lambda: self.write(viewer, tokens.make_address), lambda: self.write(viewer, nights.take_minima, minima_csv(2025)),
+            lambda: self.write(viewer, plan_versions.keep_version, "x", {}), lambda: self.write(viewer, wants.drop_want, self.positions(actor)[0]),
         ):  # fmt: skip
             with self.assertRaisesRegex(Refusal, "not write in it"):
                 write()
         with self.assertRaisesRegex(Refusal, "up to 120"):
-            for _ in range(planning.MOST_WANTS + 1):
+            for _ in range(MOST_WANTS + 1):
                 self.want(actor)
 
     def test_one_garden_cannot_touch_another(self) -> None:
         mine, other = self.garden("mine"), self.garden("other")
         position = self.want(mine)
         for write in (
-            lambda: self.write(other, planning.put_want, {"plants": 5}, position), lambda: self.write(other, planning.drop_want, position),
-            lambda: self.write(other, planning.change, [], [(position, 0)]),
+            lambda: self.write(other, wants.put_want, {"plants": 5}, position), lambda: self.write(other, wants.drop_want, position),
+            lambda: self.write(other, wants.change, [], [(position, 0)]),
         ):  # fmt: skip
             with self.assertRaisesRegex(Refusal, "gone"):
                 write()
-        token = self.write(mine, planning.make_address).token
-        self.write(other, planning.revoke_address, planning.hashed(token))
+        token = self.write(mine, tokens.make_address).token
+        self.write(other, tokens.revoke_address, tokens.hashed(token))
         with self.engine.connect() as c:
-            found = queries.garden_of_address(c, planning.hashed(token))
+            found = queries.garden_of_address(c, tokens.hashed(token))
             self.assertEqual(found and found.id, mine.ref.id, "only its own garden takes an address back")
-        self.write(mine, planning.revoke_address, planning.hashed(token))
+        self.write(mine, tokens.revoke_address, tokens.hashed(token))
         with self.engine.connect() as c:
-            self.assertIsNone(queries.garden_of_address(c, planning.hashed(token)))
+            self.assertIsNone(queries.garden_of_address(c, tokens.hashed(token)))
 
 
 class Sown(PlanningCase):
     def test_what_is_sown_for_a_want_says_so_and_takes_from_the_packet(self) -> None:
         actor = self.garden("sown")
         self.tray(actor)
-        lot = self.write(actor, planning.put_lot, {"crop": "leek", "seeds": "60", "packed": "2026"}, now=NOW - timedelta(days=3))
+        lot = self.write(actor, seed_box.put_lot, {"crop": "leek", "seeds": "60", "packed": "2026"}, now=NOW - timedelta(days=3))
         with self.engine.connect() as c:
             trays = [t.id for t in queries.records(c, actor.ref.id, "trays")]
         position = self.want(actor)
@@ -116,13 +116,13 @@ class Sown(PlanningCase):
         with self.assertRaisesRegex(Refusal, "1 to 5,000"):
             self.write(actor, sowing.lay_in_towel, one, 0, template)
         with self.assertRaisesRegex(Refusal, "so it stays"):
-            self.write(actor, planning.drop_lot, lot)
+            self.write(actor, seed_box.drop_lot, lot)
 
     def test_a_want_without_an_id_is_given_one_when_it_is_sown(self) -> None:
         actor = self.garden("nameless")
         self.write(actor, exchange.take_part, {"wants": [{"crop": "leek", "plants": 3}]})
         self.assertIsNone(self.record(actor).wants[0].id)
-        named = self.write(actor, planning.named_want, self.positions(actor)[0])
+        named = self.write(actor, wants.named_want, self.positions(actor)[0])
         self.assertEqual(self.record(actor).wants[0].id, named.id)
 
 
@@ -131,28 +131,28 @@ class Kept(PlanningCase):
         actor = self.garden("kept")
         self.want(actor, variety="Grey", moved={"1": date(2026, 3, 3)})
         for name in ("one", "two", "one"):
-            self.write(actor, planning.keep_version, name, {"sowings": []})
+            self.write(actor, plan_versions.keep_version, name, {"sowings": []})
         self.assertEqual([v["name"] for v in versions_of(self.record(actor).plans)], ["two", "one"], "a name is kept once")
-        self.write(actor, planning.drop_want, self.positions(actor)[0])
-        self.assertEqual(self.write(actor, planning.restore_version, "one"), 1)
+        self.write(actor, wants.drop_want, self.positions(actor)[0])
+        self.assertEqual(self.write(actor, plan_versions.restore_version, "one"), 1)
         self.assertEqual(self.record(actor).wants[0].moved, {"1": date(2026, 3, 3)})
         with self.assertRaisesRegex(Refusal, "No version"):
-            self.write(actor, planning.restore_version, "three")
-        self.write(actor, planning.assume, Assumed(air_c=15.5))
-        self.write(actor, planning.assume, Assumed(dli_mol=9.0))
+            self.write(actor, plan_versions.restore_version, "three")
+        self.write(actor, plan_versions.assume, Assumed(air_c=15.5))
+        self.write(actor, plan_versions.assume, Assumed(dli_mol=9.0))
         self.assertEqual(assumed_of(self.record(actor).plans), Assumed(dli_mol=9.0), "the last told stands alone")
         with self.assertRaisesRegex(Refusal, "will not do"):
-            self.write(actor, planning.assume, Assumed(air_c=70.0))
+            self.write(actor, plan_versions.assume, Assumed(air_c=70.0))
         with self.assertRaisesRegex(Refusal, "90 %"):
-            self.write(actor, planning.put_recipe, {"name": "x", "parts": {"a": 50, "b": 40}, "per_cent": True})
-        self.assertEqual(self.write(actor, planning.begin_season, [{"crop": "beet", "plants": 9}]), 1)
+            self.write(actor, recipes.put_recipe, {"name": "x", "parts": {"a": 50, "b": 40}, "per_cent": True})
+        self.assertEqual(self.write(actor, plan_versions.begin_season, [{"crop": "beet", "plants": 9}]), 1)
         with self.assertRaisesRegex(Refusal, "Nothing was chosen"):
-            self.write(actor, planning.begin_season, [])
+            self.write(actor, plan_versions.begin_season, [])
         self.assertEqual([w.crop for w in self.record(actor).wants], ["beet"])
 
     def test_the_whole_plan_goes_out_and_comes_back_alike(self) -> None:
         actor = self.garden("out")
-        self.write(actor, planning.put_lot, {"crop": "leek", "seeds": 60, "counted_at": "2026-02-01T09:00:00+00:00"})
+        self.write(actor, seed_box.put_lot, {"crop": "leek", "seeds": 60, "counted_at": "2026-02-01T09:00:00+00:00"})
         self.want(
             actor,
             variety="Grey",
@@ -162,9 +162,9 @@ class Kept(PlanningCase):
             practice={"heat": "room"},
             moved={"2": date(2026, 3, 3)},
         )
-        self.write(actor, planning.take_minima, minima_csv(2025))
-        self.write(actor, planning.put_recipe, {"name": "x", "parts": {"a": 1}})
-        self.write(actor, planning.keep_version, "one", {"sowings": [{"name": "leek"}]})
+        self.write(actor, nights.take_minima, minima_csv(2025))
+        self.write(actor, recipes.put_recipe, {"name": "x", "parts": {"a": 1}})
+        self.write(actor, plan_versions.keep_version, "one", {"sowings": [{"name": "leek"}]})
         with self.engine.connect() as c:
             text = "".join(exchange.give_journal(c, actor.ref))
         again = json.loads(text)

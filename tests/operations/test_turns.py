@@ -14,7 +14,7 @@ from sqlalchemy.exc import OperationalError
 from fennet.core.history import counts_of, effective_events
 from fennet.core.records import Batch, Event
 from fennet.journal.reader import read_journal
-from fennet.operations import acting, actions, logging, planning, sowing
+from fennet.operations import acting, actions, logging, seed_box, sowing, tokens
 from fennet.operations.acting import Refusal, WriteContext, in_turn
 from fennet.operations.exchange import give_journal, take_journal
 from fennet.storage import queries
@@ -93,9 +93,9 @@ class Turns(DatabaseCase):
         self.assertEqual([e.fields["cells_up"] for e in read.journal.events if e.kind == "count"], [5, 5, 7])
 
     def test_home_tests_undo_and_practice_at_once(self) -> None:
-        lot = self.write(self.actor, planning.put_lot, {"crop": "leek"})
+        lot = self.write(self.actor, seed_box.put_lot, {"crop": "leek"})
         given = [{"on": date(2026, 2, 1), "sown": 20, "germinated": n} for n in range(10)]
-        self.at_once([lambda w, g=g: planning.enter_test(w, lot, g) for g in given])
+        self.at_once([lambda w, g=g: seed_box.enter_test(w, lot, g) for g in given])
         with self.engine.connect() as c:
             (kept,) = queries.records(c, self.actor.ref.id, "seed_lots")
         self.assertEqual(sorted(t.germinated for t in kept.tests), list(range(10)))
@@ -143,18 +143,18 @@ class Turns(DatabaseCase):
             acting.LONGEST_WAIT = before
 
     def test_keys_are_told_again_and_go_by_age_and_secrets_are_not_kept(self) -> None:
-        again = [self.write(self.actor, planning.put_lot, {"crop": "leek"}, key="lot") for _ in range(2)]
+        again = [self.write(self.actor, seed_box.put_lot, {"crop": "leek"}, key="lot") for _ in range(2)]
         self.assertEqual(again[0], again[1])
-        self.write(self.actor, planning.make_address, key="secret")
-        self.assertIsNone(self.write(self.actor, planning.make_address, key="secret"))
+        self.write(self.actor, tokens.make_address, key="secret")
+        self.assertIsNone(self.write(self.actor, tokens.make_address, key="secret"))
         later = NOW + acting.KEYS_KEPT + timedelta(days=1)
-        self.write(self.actor, planning.put_lot, {"crop": "leek"}, key="much later", now=later)
+        self.write(self.actor, seed_box.put_lot, {"crop": "leek"}, key="much later", now=later)
         with self.engine.connect() as c:
             rows = c.execute(text("select key, outcome from sent where garden_id = :g"), {"g": self.actor.ref.id}).all()
         self.assertEqual([r.key for r in rows], ["much later"])
 
     def test_a_rehearsal_leaves_nothing(self) -> None:
-        made = in_turn(self.engine, self.actor, NOW, lambda w: planning.put_lot(w, {"crop": "leek"}), rehearsal=True)
+        made = in_turn(self.engine, self.actor, NOW, lambda w: seed_box.put_lot(w, {"crop": "leek"}), rehearsal=True)
         self.assertTrue(made)
         with self.engine.connect() as c:
             self.assertEqual(queries.records(c, self.actor.ref.id, "seed_lots"), [])

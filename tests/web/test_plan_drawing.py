@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fennet.presentation.formatter import Formatter
-from fennet.web.plan.labels import SHEETS, Label, Sheet, _pages, _path, _placed
+from fennet.presentation.label_sheets import SHEETS, Label, Sheet, _path, _placed, pages_of
 from fennet.web.plan.view import NAMES, ROW, TOP, WIDTH, plan_view
 from tests.core.test_plan import STATION, Clashes, garden, planned
 
@@ -90,11 +90,11 @@ class Labels(unittest.TestCase):
     def test_every_sheet_fits_its_page_and_fills_from_the_first_free_label(self) -> None:
         for sheet in SHEETS.values():
             self.assertTrue(sheet.fits, sheet.name)
-            for page in _pages([self.LONG] * 70, sheet, 2):
+            for page in pages_of([self.LONG] * 70, sheet, 2):
                 for p in page:
                     self.assertLessEqual(p.x + p.w, sheet.page_w + 0.05)
                     self.assertLessEqual(p.y + p.h, sheet.page_h + 0.05)
-        pages = _pages([self.LONG] * 3, SHEETS["a4-24"], 23)
+        pages = pages_of([self.LONG] * 3, SHEETS["a4-24"], 23)
         self.assertEqual([len(p) for p in pages], [1, 2], "one label is left on the begun sheet")
 
     def test_the_code_is_drawn_module_by_module(self) -> None:

@@ -20,8 +20,8 @@ FIRST_DAY, LAST_DAY = date(1900, 1, 1), date(2199, 12, 31)
 MOST_PLANTS = 20_000
 #: A whole number has at most nine digits.
 MOST_WHOLE = 999_999_999
-#: Letters of a name, of a line, of a long text; entries of a list.
-NAME_LEN, LINE_LEN, TEXT_LEN, LIST_LEN = 120, 400, 4_000, 5_000
+#: Letters of a name, of a line, of a long text.
+NAME_LEN, LINE_LEN, TEXT_LEN = 120, 400, 4_000
 #: Depth and size of an open entry of a journal (a target, a feed, a version of the plan).
 OPEN_DEPTH, OPEN_ITEMS = 8, 20_000
 
@@ -93,7 +93,6 @@ NonNegative = Annotated[float, Ge(0), Le(1e7)]
 Millimetres = Annotated[float, Ge(-1e6), Le(1e6)]
 Count = Annotated[int, Ge(0), Le(1_000_000)]
 AtLeastOne = Annotated[int, Ge(1), Le(100_000)]
-Degrees = Annotated[float, Ge(-60), Le(120)]
 
 #: What each test of a type accepts, as a refusal says it.
 ACCEPTED = {

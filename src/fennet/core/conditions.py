@@ -21,7 +21,6 @@ from fennet.core.targets import Band, is_dark, practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
 from fennet.core.working import Input, Working
 
-QUANTITIES = ("soil_temperature", "daily_light", "light_hours", "moisture")
 HOUR_S = 3_600.0
 #: A figure older than this no longer says how it is now, by quantity, s. Source: growers_rule.
 STALE_S = {"soil_temperature": 12 * HOUR_S, "moisture": 3 * DAY_S}

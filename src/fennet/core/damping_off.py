@@ -23,7 +23,6 @@ from fennet.core.room import tray_of
 from fennet.core.seed import seed_state
 from fennet.core.working import Input, Working
 
-PARTS = ("too_wet", "covered_too_long", "still_air", "unclean_mix", "watered_from_above", "cool_and_slow", "crowded")
 #: What each condition multiplies risk by when it holds in full: growers' starting figures (3, 2.5, 2, 3, 1.7, 2, 1.5, 4, 2),
 #: fitted on simulated outbreaks. Source: growers_rule, starting_estimate (to be learned from the record).
 FACTOR: dict[str, float] = {

@@ -29,8 +29,6 @@ LEAST_CYCLE_D, MOST_PCT = 0.4, 105.0
 DRAINS_H = 6.0
 #: Soaked and drained; what a mist adds. Source: starting_estimate.
 SOAKED_PCT, MIST_PCT = 95.0, 10.0
-#: Seedlings count as leafy after so many days from the first one up. Source: starting_estimate.
-LEAFY_FROM_D = 21.0
 #: What was poured longer ago than this tells nothing of today, days.
 POURED_LONG_AGO_D = 400
 #: Water held at capacity as a share of mix volume. Source: growers_rule.

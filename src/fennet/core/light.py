@@ -25,8 +25,8 @@ FACE_DEPTH_MM: dict[str, float] = {
 }  # fmt: skip
 #: How light falls off with distance before anything is measured: exponent and its sd. Source: starting_estimate.
 FALL_OFF, FALL_OFF_SD = 1.2, 0.4
-#: Share of a lamp's lumens that reaches the lit area in the open, and how rough the whole guess is. Source: starting_estimate.
-USE_SHARE, ROUGH_SHARE = 0.6, 0.4
+#: Share of a lamp's lumens that reaches the lit area in the open. Source: starting_estimate.
+USE_SHARE = 0.6
 #: Readings closer than this are a logger's and speak for themselves; a window reading stands no longer than the second.
 #: Source: growers_rule.
 LOGGED_S, WINDOW_STANDS_S = 2 * HOUR_S, 3 * HOUR_S

@@ -11,8 +11,9 @@ from zoneinfo import ZoneInfo
 
 from fennet.core.records import Journal
 from fennet.journal.events import write_event
-from fennet.journal.reader import FORMAT, KEPT, VERSION, key_of
+from fennet.journal.reader import FORMAT, KEPT, VERSION
 from fennet.journal.readings import Group, as_dicts, plain_number
+from fennet.journal.record_reader import key_of
 from fennet.journal.times import format_instant, zone_of
 
 RECORD_SECTIONS = ("seed_lots", "rooms", "places", "outlets", "lamps", "mats", "fans", "trays", "sources", "batches")

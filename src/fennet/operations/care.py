@@ -18,8 +18,8 @@ from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.actions import check_action
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import batch_and_events, cells_up, write_events
-from fennet.operations.planning import keep_entry
 from fennet.operations.sowing import free_cells, new_batch_id
+from fennet.operations.typed_records import keep_entry
 from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of, to_row

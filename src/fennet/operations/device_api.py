@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import Engine, delete, insert, select, update
 
 from fennet.operations.acting import Refusal, Secret, WriteContext
-from fennet.operations.planning import hashed
+from fennet.operations.tokens import hashed
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 

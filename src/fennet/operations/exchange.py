@@ -12,7 +12,8 @@ from sqlalchemy import Connection, Engine, insert, select
 
 from fennet.core.planning.plan import MOST_SOWINGS, MOST_WANTS, beyond
 from fennet.core.records import Journal, Want
-from fennet.journal.reader import KEPT, Existing, Read, read_journal
+from fennet.journal.links import Existing
+from fennet.journal.reader import KEPT, Read, read_journal
 from fennet.journal.readings import Group, GroupKey, Taken
 from fennet.journal.rejected import FormatError, Rejection, shown
 from fennet.journal.times import zone_of

@@ -9,7 +9,7 @@ from fennet.journal.lists_csv import read_list
 from fennet.journal.minima import is_minima_csv
 from fennet.journal.readings_csv import open_table
 from fennet.journal.rejected import FormatError
-from fennet.operations import planning
+from fennet.operations import nights
 from fennet.operations.acting import WriteContext
 from fennet.operations.exchange import Imported, take_part
 from fennet.storage import queries
@@ -18,7 +18,7 @@ from fennet.storage import queries
 def take(w: WriteContext, text: str, unit: str | None = None) -> Imported:
     """Take a CSV list, known by its columns, into a garden as one transaction. Raises FormatError where nothing can be taken."""
     if is_minima_csv(open_table(text).header):
-        read = planning.take_minima(w, text, unit)
+        read = nights.take_minima(w, text, unit)
         out = Imported(w.actor.ref)
         if read is not None and read.minima is not None:
             out.taken["minima"] = len(read.minima.low_c)

@@ -19,8 +19,8 @@ from fennet.crops import UnknownCrop, shipped
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import checked_time, new_id, write_events
-from fennet.operations.planning import named_want
 from fennet.operations.projecting import project_cells
+from fennet.operations.wants import named_want
 from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of, to_row

@@ -16,8 +16,8 @@ from fennet.core.stretch import ThermalAge
 
 #: Kinds that grow happily several to a cell are thinned only beyond this. Source: growers_rule.
 SHARES_CELL = {"onion_family": 5}
-#: A cell holds a plant for so many days by its volume; a pot stands so many times the volume. Source: starting_estimate.
-DAYS_PER_ML, FEWEST_D, POT_TIMES = 0.35, 14.0, 4.0
+#: A cell holds a plant for so many days by its volume. Source: starting_estimate.
+DAYS_PER_ML, FEWEST_D = 0.35, 14.0
 #: "By the calendar": weeks two to three, d. Pinching comes so long after potting up, and needs so many weeks left. Source:
 #: growers_rule.
 CALENDAR_D, PINCH_AFTER_D, PINCH_NEEDS_D = 18.0, 7.0, 21.0

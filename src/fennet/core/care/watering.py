@@ -13,8 +13,8 @@ from fennet.core.working import Input, Interval, Working
 
 #: Minutes by way of watering: stood in water and poured off, longer in dry rooms, a mist, a rose. Source: growers_rule.
 MINUTES = {"below": 25.0, "below_2_h": 120.0, "mist": 1.0, "above": 3.0}
-#: The top is wet over this, % of capacity, or where film, fluff or flies were seen in the last days. Source: growers_rule.
-TOP_WET_PCT, SEEN_D = 80.0, 5.0
+#: The top is wet where film, fluff or flies were seen in the last days. Source: growers_rule.
+SEEN_D = 5.0
 #: Stages in which leaves drink.
 LEAFY = ("growing_on", "hardening")
 WET_SIGNS = ("green_film", "white_fluff", "tiny_flies")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
 
 from fennet.core.history import counts_of
 from fennet.core.records import Batch, Event, Journal, Want
@@ -13,10 +12,9 @@ from fennet.core.stock import seeds_of
 
 @dataclass(frozen=True)
 class Result:
-    """Of the batches sown for a want: how many, first day sown, cells or seeds up of those sown, plants set out."""
+    """Of the batches sown for a want: how many, cells or seeds up of those sown, plants set out."""
 
     batches: tuple[str, ...] = ()
-    first_sown: date | None = None
     up: int = 0
     of: int = 0
     planted: int = 0
@@ -40,7 +38,7 @@ def results_of(want: Want, journal: Journal, events: Sequence[Event], at_s: floa
     planted = sum(int(e.fields.get("count") or 0) for e in events if e.kind == "planted" and e.fields.get("batch") in family)
     counts = [counts_of(b, events) for b in sown]
     return Result(
-        tuple(b.id for b in sown), min(b.sown_at for b in sown).date(), sum(c.up for c in counts), sum(c.of for c in counts),
+        tuple(b.id for b in sown), sum(c.up for c in counts), sum(c.of for c in counts),
         planted, sum(seeds_of(b) for b in sown),
     )  # fmt: skip
 

@@ -14,7 +14,7 @@ from functools import lru_cache
 import numpy as np
 from scipy.optimize import least_squares
 
-from fennet.core.exposure import DAY_S, HOUR_S, SD_AIR_C
+from fennet.core.exposure import DAY_S, HOUR_S
 from fennet.core.heat_mat import LIFT_BARE_C, LIFT_COVERED_C
 from fennet.core.history import place_stays
 from fennet.core.records import Event, FloatArray, Journal, Series
@@ -77,7 +77,6 @@ class MatFit:
     covariance: FloatArray
     hours: int
     tried: tuple[float, ...]
-    error_c: float
     at_limit_share: float
     least_soil_c: float = float(MOST[4])
 
@@ -198,7 +197,7 @@ def _fitted(kept: tuple[bytes, ...], covered: bool, hours: int) -> MatFit:
         return np.concatenate([misses, (theta - prior) / sd])
 
     if len(record) < LEAST_HOURS:
-        return MatFit(prior, np.diag(sd**2), hours, tuple(float(x) for x in np.unique(record.setpoint_c)), SD_AIR_C, 0.0)
+        return MatFit(prior, np.diag(sd**2), hours, tuple(float(x) for x in np.unique(record.setpoint_c)), 0.0)
     # From both sides of the bend: a mat flat out and one at ease may fit a single set-point alike.
     gap = float(np.nanmean(record.soil_c - np.where(unread, SUPPOSED_AIR_C, record.air_c)))
     ease = float(np.mean(record.soil_c - record.setpoint_c))
@@ -215,11 +214,10 @@ def _fitted(kept: tuple[bytes, ...], covered: bool, hours: int) -> MatFit:
     covariance = np.linalg.inv(jac.T @ jac)
     theta = found.x
     air = np.where(unread, theta[4], record.air_c)
-    error = float(np.sqrt(np.mean((record.soil_c - soil_by(theta, record.setpoint_c, air)) ** 2)))
     held = theta[0] + theta[1] * record.setpoint_c + theta[2] * (air - AIR_AT_C)
     at_limit = float(np.mean(held > air + theta[3] + 0.3))
     tried = tuple(float(x) for x in np.unique(record.setpoint_c))
-    return MatFit(theta, covariance, hours, tried, error, at_limit, float(np.percentile(record.soil_c, 5)))
+    return MatFit(theta, covariance, hours, tried, at_limit, float(np.percentile(record.soil_c, 5)))
 
 
 def _smooth_soil(theta: FloatArray, setpoint_c: FloatArray, air_c: FloatArray) -> FloatArray:

@@ -10,7 +10,6 @@ from fennet.journal.numbers import FIGURE, figure
 from fennet.journal.times import localize
 
 NUMBER = re.compile(rf"([+-]?)({FIGURE})([a-zA-Z%°²/]*)")
-CLOCK = re.compile(r"([0-9]{1,2})[:.h]([0-9]{2})|([0-9]{1,2})h(?![0-9])")
 SPAN = re.compile(r"([0-9]{1,2}(?:[:.][0-9]{2})?)-([0-9]{1,2}(?:[:.][0-9]{2})?)")
 CELLS = re.compile(r"r[0-9]{1,2}c[0-9]{1,2}(?:-r[0-9]{1,2}c[0-9]{1,2})?", re.IGNORECASE)
 

@@ -15,7 +15,7 @@ from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.guards import HOLD_S, TIMER_HOLD_S, may_heat
 from fennet.journal.times import zone_of
 from fennet.operations import device_api
-from fennet.operations.planning import hashed
+from fennet.operations.tokens import hashed
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
 from fennet.web import record, request_context

@@ -6,7 +6,7 @@ from typing import Any
 
 from flask import Response, abort, flash, g, redirect, render_template, url_for
 
-from fennet.operations import planning
+from fennet.operations import tokens
 from fennet.operations.acting import Refusal
 from fennet.presentation import calendar as calendars
 from fennet.storage import queries
@@ -41,10 +41,10 @@ def calendar() -> Any:
         try:
             form.take()
             if revoked := form.revoke.data:
-                write(lambda w: planning.revoke_address(w, revoked))
+                write(lambda w: tokens.revoke_address(w, revoked))
                 flash("Taken back: whoever has that address sees nothing from now on.")
                 return redirect(url_for("plan.calendar", slug=request_context.garden().slug))
-            made = write(planning.make_address)
+            made = write(tokens.make_address)
             if made is not None:
                 fresh = request_context.settings().public_url.rstrip("/") + url_for("plan.feed", token=made.token)
         except Refusal as e:
@@ -56,7 +56,7 @@ def calendar() -> Any:
 @limiter.limit("60 per minute")
 def feed(token: str) -> Any:
     """A garden's calendar to whoever has its secret address, and nothing else of the garden."""
-    found = queries.garden_of_address(request_context.reading(), planning.hashed(token)) if len(token) < 100 else None
+    found = queries.garden_of_address(request_context.reading(), tokens.hashed(token)) if len(token) < 100 else None
     if found is None:
         abort(404)
     g.garden = found

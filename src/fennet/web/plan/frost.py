@@ -13,7 +13,7 @@ from fennet.core.planning.gate import ACCEPTED_RISK, next_opening
 from fennet.core.targets import practice_of
 from fennet.journal.readings_csv import decode
 from fennet.journal.rejected import FormatError
-from fennet.operations import planning
+from fennet.operations import nights
 from fennet.operations.acting import Refusal
 from fennet.presentation.planning import day_words, note_words
 from fennet.web import record, request_context
@@ -52,7 +52,7 @@ def frost() -> Any:
         try:
             form.take()
             text = decode(file_of(asked="Choose a file of daily minima first.")[1])
-            read = write(lambda w: planning.take_minima(w, text, form.unit.data))
+            read = write(lambda w: nights.take_minima(w, text, form.unit.data))
             for note in read.notes if read else []:
                 flash(note[0].upper() + note[1:] + ".")
             for entry in (read.rejected if read else [])[:10]:

@@ -10,7 +10,7 @@ from typing import Any
 from flask import Response, abort, flash, redirect, render_template, url_for
 
 from fennet.core.planning.plan import Assumed
-from fennet.operations import planning
+from fennet.operations import plan_versions, wants
 from fennet.operations.acting import Refusal
 from fennet.presentation.csv_cells import plain_cell
 from fennet.presentation.planning import day_words
@@ -88,7 +88,7 @@ def _moved(form: MoveForm) -> str:
     if position is None:
         raise Refusal("That sowing is gone; load the page again.")
     day = None if form.free.data else form.day.data
-    write(lambda w: planning.move(w, [(position, form.which.data or "1", day)]))
+    write(lambda w: wants.move(w, [(position, form.which.data or "1", day)]))
     return (
         f"Sown on {day_words(day, request_context.formatter())}; the rest was fitted round it."
         if day
@@ -113,7 +113,7 @@ def _done(changes: list[str]) -> str:
             fewer.append((position, plants))
         elif kind == "drop":
             fewer.append((position, 0))
-    write(lambda w: planning.change(w, moves, fewer))
+    write(lambda w: wants.change(w, moves, fewer))
     return "Done; the rest was fitted round it."
 
 
@@ -124,7 +124,7 @@ def assume() -> Any:
     try:
         form.take()
         figures = form.values("soil_without_mat_c", "air_c", "dli_mol")
-        write(lambda w: planning.assume(w, Assumed(**figures)))
+        write(lambda w: plan_versions.assume(w, Assumed(**figures)))
         told = any(v is not None for v in figures.values())
         flash("The plan goes by that now." if told else "The plan goes by the record again.")
     except Refusal as e:

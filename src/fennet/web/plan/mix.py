@@ -11,7 +11,7 @@ from fennet.core.mixing import mix_for, readable
 from fennet.core.planning.sowing_day import to_fill
 from fennet.core.targets import practice_of
 from fennet.crops.recipes import shipped_recipes
-from fennet.operations import planning
+from fennet.operations import recipes
 from fennet.operations.acting import Refusal
 from fennet.presentation.planning import day_words
 from fennet.web import query, record, request_context
@@ -39,12 +39,12 @@ def mix() -> Any:
         return _page(form)
     try:
         if dropped := form["drop"].data:
-            write(lambda w: planning.drop_recipe(w, dropped))
+            write(lambda w: recipes.drop_recipe(w, dropped))
             flash("That mix is dropped.")
         else:
             form.take()
             entry = _entry(form)
-            write(lambda w: planning.put_recipe(w, entry))
+            write(lambda w: recipes.put_recipe(w, entry))
             flash("The mix is kept.")
     except Refusal as e:
         form.tell(e)

@@ -16,7 +16,7 @@ from fennet.core.planning.plan import Plan, Planned, want_name
 from fennet.core.planning.results import Result, results_of
 from fennet.core.records import Want
 from fennet.journal.plans import versions_of
-from fennet.operations import planning
+from fennet.operations import plan_versions
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.presentation.planning import clash_words, day_words, sowing_words
 from fennet.web import query, record, request_context
@@ -65,14 +65,14 @@ def versions() -> Any:
             form.take()
             name, action = str(form.name.data), form.action.data
             if action == "drop":
-                write(lambda w: planning.drop_version(w, name))
+                write(lambda w: plan_versions.drop_version(w, name))
                 flash(f"Version {name} is dropped.")
             elif action == "restore":
-                n = write(lambda w: planning.restore_version(w, name))
+                n = write(lambda w: plan_versions.restore_version(w, name))
                 flash(f"The {n} wants of {name} are the plan again.")
                 return redirect(url_for("plan.plan", slug=slug))
             else:
-                write(lambda w: planning.keep_version(w, name, outcome(answers.plan())))
+                write(lambda w: plan_versions.keep_version(w, name, outcome(answers.plan())))
                 flash(f"Kept as {name}.")
         except Refusal as e:
             flash(e.reason, "error")
@@ -186,8 +186,8 @@ def season() -> Any:
             name, came = form["name"].data or "last season", outcome(answers.plan())
 
             def begin(w: WriteContext) -> int:
-                planning.keep_version(w, name, came)
-                return planning.begin_season(w, given)
+                plan_versions.keep_version(w, name, came)
+                return plan_versions.begin_season(w, given)
 
             n = write(begin)
             flash(f"A new season of {n} wants. The last one is kept among the versions.")

@@ -12,7 +12,7 @@ from fennet.core.stock import seeds_left
 from fennet.crops.schools import schools
 from fennet.journal.readings_csv import decode
 from fennet.journal.rejected import FormatError
-from fennet.operations import lists, planning
+from fennet.operations import lists, wants
 from fennet.operations.acting import Refusal
 from fennet.operations.exchange import Imported
 from fennet.web import record, request_context
@@ -41,7 +41,7 @@ def want(position: int | None = None) -> Any:
         try:
             form.take()
             given = _given(form)
-            write(lambda w: planning.put_want(w, given, position))
+            write(lambda w: wants.put_want(w, given, position))
             flash("Kept; the plan was fitted round it.")
             if form.another.data:
                 return redirect(url_for("plan.want", slug=request_context.garden().slug))
@@ -86,7 +86,7 @@ def _given(form: WantForm) -> dict[str, Any]:
 @request_context.in_garden
 def drop(position: int) -> Any:
     try:
-        write(lambda w: planning.drop_want(w, position))
+        write(lambda w: wants.drop_want(w, position))
         flash("Left out of the plan. What was sown for it stays in the record.")
     except Refusal as e:
         flash(e.reason, "error")

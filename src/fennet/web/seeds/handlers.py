@@ -13,7 +13,7 @@ from fennet.core.seed import seed_state
 from fennet.core.seed_advice import advice
 from fennet.core.stock import seeds_left
 from fennet.crops import UnknownCrop
-from fennet.operations import planning
+from fennet.operations import seed_box
 from fennet.operations.acting import Refusal
 from fennet.web import record, request_context
 from fennet.web.forms import submitted
@@ -97,7 +97,7 @@ def packet(lot_id: str | None = None) -> Any:
             form.take()
             given = form.values("crop", "variety", "source", "mother", "packed", "storage", "rate", "seeds")
             given["treated"] = True if form.treated.data else None
-            kept = write(lambda w: planning.put_lot(w, given, lot_id))
+            kept = write(lambda w: seed_box.put_lot(w, given, lot_id))
             flash("The packet is kept.")
             if form.another.data:
                 return redirect(url_for("seeds.packet", slug=request_context.garden().slug))
@@ -136,7 +136,7 @@ def test(lot_id: str) -> Any:
     try:
         form.take()
         given = form.values("on", "sown", "germinated")
-        write(lambda w: planning.enter_test(w, lot_id, given))
+        write(lambda w: seed_box.enter_test(w, lot_id, given))
         flash("The test is in: what the packet is worth was worked out anew.")
     except Refusal as e:
         flash(e.reason, "error")
@@ -146,7 +146,7 @@ def test(lot_id: str) -> Any:
 @request_context.in_garden
 def drop(lot_id: str) -> Any:
     try:
-        write(lambda w: planning.drop_lot(w, lot_id))
+        write(lambda w: seed_box.drop_lot(w, lot_id))
         flash("Out of the box.")
     except Refusal as e:
         flash(e.reason, "error")

@@ -79,7 +79,6 @@ class Strip:
     bars: list[Bar] = field(default_factory=list)
     frames: list[Bar] = field(default_factory=list)
     label: str = ""
-    band_y: float | None = None
 
 
 @dataclass(frozen=True)

@@ -107,7 +107,6 @@ class TrayView:
     shown: str
     room: TrayRoom
     events: list[LogEntry]
-    now_typed: str
     free: int = 0
     columns: int = 1
     workings: list[WorkingView] = field(default_factory=list)
@@ -192,7 +191,6 @@ def tray_view(a: Answers, journal: Journal, tray_id: str, fmt: Formatter, of: st
         shown=drawn.batch.id if drawn else "",
         room=set_up,
         events=[LogEntry(e.id, fmt.moment(e.at), entry_words(e, fmt), e.by or "") for e in _lately(journal, tray_id)],
-        now_typed=fmt.typed(now_s),
         free=sum(c.state == "free" for c in cells),
         columns=tray.columns or 1,
         workings=[w for p in parts for w in p.workings.values()]
