@@ -8,7 +8,7 @@ holds for just as long as the part does. That the part says the same as the whol
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Hashable, Iterable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Set
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
@@ -135,8 +135,9 @@ class Record:
         """What bears on when a batch's seed comes up: as `home`, without what hangs overhead and what it gives."""
 
         def made() -> Part:
-            found = [i for i in self._about(*self._home(batch)) if self.events[i].kind not in OVERHEAD]
-            return self._part(found, [s for s in self._series_of(*self._home(batch)) if s.quantity in WARMTH])
+            home = self._home(batch)
+            found = [i for i in self._about(*home) if self.events[i].kind not in OVERHEAD]
+            return self._part(found, self._read_in(*home, WARMTH))
 
         return self._keep(("soil", batch.id), made)
 
@@ -161,7 +162,7 @@ class Record:
             found += [i for b in seed for i in self._by_batch.get(b, ()) if self.events[i].kind in TELLS_OF_SEED]
             found += [i for kind in MOVES for i in self._by_kind.get(kind, ())]
             found += self._by_kind.get("watered", [])[:1]
-            return self._part(found, self._series_of(beside, near))
+            return self._part(found, self._read_in(beside, near))
 
         return self._keep(("argument", batch.id), made)
 
@@ -175,7 +176,7 @@ class Record:
             near = trays | {t for b in line for t in self._trays_of.get(b, ())}
             found = self._about(line, near) + [i for kind in SETS_THE_ROOM for i in self._by_kind.get(kind, ())]
             found = [i for i in found if self.events[i].kind not in BESIDE_HEAT]
-            part = self._part(found, [s for s in self._series_of(line, near) if s.quantity in WARMTH])
+            part = self._part(found, self._read_in(line, near, WARMTH))
             kept = replace(part.journal, batches=[b for b in self.journal.batches if b.id in line])
             return replace(part, journal=kept, fingerprint=(part.fingerprint, tuple(b.id for b in kept.batches)))
 
@@ -187,7 +188,8 @@ class Record:
 
         def made() -> Part:
             found = [i for i, e in enumerate(self.events) if e.kind not in leave_out]
-            return self._part(found, [s for s in self.journal.series if quantities is None or s.quantity in quantities])
+            read = [i for i, s in enumerate(self.journal.series) if quantities is None or s.quantity in quantities]
+            return self._part(found, read)
 
         return self._keep(("garden", leave_out, quantities), made)
 
@@ -213,19 +215,15 @@ class Record:
         beside = {b.id for b in self.journal.batches if self._trays_of[b.id] & near} | kin
         return beside | {m.id for b in self.journal.batches if b.id in beside for m in ancestors(self.journal, b)}, near
 
-    def _at_home(self, batch: Batch) -> tuple[list[int], list[Series]]:
+    def _at_home(self, batch: Batch) -> tuple[list[int], list[int]]:
+        """The events and series that bear on how a batch stands, by number."""
         kin, trays = self._home(batch)
         beside, near = self._shelf(kin, trays)
         # A lamp is known by what was read anywhere beneath it, at the height that the leaves had there.
-        spoken = [i for b in beside - kin for i in self._by_batch.get(b, ())] + [
-            i for t in near - trays for i in self._by_tray.get(t, ())
-        ]
-        lit = [s for s in self._series_of(beside, near) if s.quantity in LIGHT]
-        own = self._series_of(kin, trays)
-        return (
-            self._about(kin, trays) + [i for i in spoken if self.events[i].kind in PLACES_LEAVES],
-            [s for s in self.journal.series if any(s is x for x in own) or any(s is x for x in lit)],
-        )
+        spoken = [i for b in beside - kin for i in self._by_batch.get(b, ())]
+        spoken += [i for t in near - trays for i in self._by_tray.get(t, ())]
+        found = self._about(kin, trays) + [i for i in spoken if self.events[i].kind in PLACES_LEAVES]
+        return found, [*self._read_in(kin, trays), *self._read_in(beside, near, LIGHT)]
 
     def _about(self, batches: Iterable[str], trays: Iterable[str]) -> list[int]:
         """The events that speak of some batches, of some trays, or of the room."""
@@ -233,17 +231,20 @@ class Record:
         found += [i for t in trays for i in self._by_tray.get(t, ())]
         return found + self._of_the_room
 
-    def _series_of(self, batches: Iterable[str], trays: Iterable[str]) -> list[Series]:
-        """The readings that were taken in some trays, of some batches, or at no tray and batch."""
-        others = {t.id for t in self.journal.trays} - set(trays) | {b.id for b in self.journal.batches} - set(batches)
-        return [s for s in self.journal.series if s.place not in others]
+    def _read_in(self, batches: set[str], trays: Set[str], of: frozenset[str] | None = None) -> list[int]:
+        """The series read in some trays, of some batches, or at no tray and batch; of some quantities, if they are named."""
+        others = {t.id for t in self.journal.trays} - trays | {b.id for b in self.journal.batches} - batches
+        series = enumerate(self.journal.series)
+        return [i for i, s in series if s.place not in others and (of is None or s.quantity in of)]
 
-    def _events_at(self, places: Iterable[int]) -> list[Event]:
-        return [self.events[i] for i in sorted(set(places))]
+    def _events_at(self, numbers: Iterable[int]) -> list[Event]:
+        return [self.events[i] for i in sorted(set(numbers))]
 
-    def _part(self, places: Iterable[int], series: Sequence[Series]) -> Part:
-        events = [e for e in self._events_at(places) if e.kind not in SAYS_NOTHING]
-        return part_of(replace(self.journal, events=events, series=list(series)), self.now_s)
+    def _part(self, events: Iterable[int], series: Iterable[int]) -> Part:
+        """The part of some events and series, by number, in the order of the record."""
+        kept = [e for e in self._events_at(events) if e.kind not in SAYS_NOTHING]
+        read = [self.journal.series[i] for i in sorted(set(series))]
+        return part_of(replace(self.journal, events=kept, series=read), self.now_s)
 
 
 def part_of(journal: Journal, now_s: float) -> Part:
