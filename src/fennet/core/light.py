@@ -52,6 +52,15 @@ def minutes_of(clock: str) -> int:
     raise ValueError(f"{clock!r} is no time of day; accepted: 06:30")
 
 
+def clock_of(minutes: int) -> str:
+    """The clock time so many minutes after midnight, as records keep it; a day later is the same clock.
+
+    >>> clock_of(390), clock_of(1450)
+    ('06:30', '00:10')
+    """
+    return f"{minutes // 60 % 24:02}:{minutes % 60:02}"
+
+
 def hours_of(periods: Sequence[Minutes]) -> float:
     """Hours lit in a day by timer periods in minutes after midnight; one that ends before it begins crosses midnight.
 

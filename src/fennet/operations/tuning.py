@@ -8,6 +8,7 @@ from typing import Any
 
 from sqlalchemy import insert
 
+from fennet.core.light import clock_of
 from fennet.core.records import Event, Journal
 from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.guards import forbidden
@@ -93,8 +94,7 @@ def set_lamp(
         raise Refusal(f"{hours:g} hours; accepted: 1 to {LONGEST_DAY_H:g}: seedlings want a night.", "hours", f"{hours:g}")
     off_min = round(on_min + 60 * hours) % 1440
     fields: dict[str, Any] = {
-        "lamp": lamp, "height_mm": round(height_mm, 1), "on": f"{on_min // 60:02}:{on_min % 60:02}",
-        "off": f"{off_min // 60:02}:{off_min % 60:02}",
+        "lamp": lamp, "height_mm": round(height_mm, 1), "on": clock_of(on_min), "off": clock_of(off_min),
     }  # fmt: skip
     check_action(w, "lamp", fields, w.now)
     made = write_events(w, [("lamp", fields, w.now)])[0]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from fennet.core.light import clock_of
 from fennet.core.lighting.photothermal import Photothermal
 from fennet.core.tuning.lamp_instead import LampInstead
 from fennet.core.tuning.lamps import LampSetting
@@ -48,15 +49,6 @@ def ratio_words(p: Photothermal, fmt: Formatter) -> str:
     return f"{fmt.number(p.ratio, 2)}, {RATIO_WORDS[p.words]}"
 
 
-def clock(minutes: int) -> str:
-    """Minutes after midnight as a clock time.
-
-    >>> clock(390)
-    '06:30'
-    """
-    return f"{minutes // 60 % 24:02}:{minutes % 60:02}"
-
-
 def mol_words(mol: float, fmt: Formatter) -> str:
     return f"{fmt.number(mol)} mol"
 
@@ -98,7 +90,7 @@ def _proposal(s: LampSetting, fmt: Formatter) -> str:
         return f"Nothing under {lamp} wants light."
     if s.why_not == "not_known" or s.height_mm is None or s.hours is None or s.on_min is None or s.off_min is None:
         return f"Nothing tells how bright {lamp} is: read the light at the leaves, or give its lumens and the shelf’s measures."
-    lit = f"{clock(s.on_min)}–{clock(s.off_min)}"
+    lit = f"{clock_of(s.on_min)}–{clock_of(s.off_min)}"
     where = f"{fmt.length(s.height_mm)} over the place ({fmt.length(s.distance_mm or 0.0)} over the leaves), lit {lit}"
     worst = min(s.expected, key=lambda e: e.dli.p50 / e.aim)
     range_words = f"{fmt.number(worst.dli.p10)}–{fmt.number(worst.dli.p90)} mol a day"
@@ -162,8 +154,8 @@ def as_json(s: LampSetting, fmt: Formatter) -> dict[str, Any]:
         "trays": [t.tray.id for t in s.case.trays],
         "height_mm": s.height_mm,
         "distance_mm": None if s.distance_mm is None else round(s.distance_mm, 1),
-        "on": None if s.on_min is None else clock(s.on_min),
-        "off": None if s.off_min is None else clock(s.off_min),
+        "on": None if s.on_min is None else clock_of(s.on_min),
+        "off": None if s.off_min is None else clock_of(s.off_min),
         "hours": s.hours,
         "expect_ppfd": span(worst.ppfd, 1) if worst else None,
         "expect_dli": span(worst.dli, 2) if worst else None,

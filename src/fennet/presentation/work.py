@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from fennet.core.away import Ask
+from fennet.core.light import clock_of
 from fennet.core.work.task import Task
 from fennet.presentation.diagnosis import CAUSE_NAMES
 from fennet.presentation.entries import SIGN_WORDS
 from fennet.presentation.formatter import Formatter
-from fennet.presentation.lamps import clock
 from fennet.presentation.sentences import CAUSE_WORDS
 
 WATER_WAYS = {"below": "from below", "below_2_h": "from below", "mist": "as mist", "above": "from above"}
@@ -323,7 +323,7 @@ def _pinch(t: Task, name: str, fmt: Formatter, g: Mapping[str, Any]) -> Words:
 
 
 def _lamp_set(t: Task, name: str, fmt: Formatter, g: Mapping[str, Any]) -> Words:
-    on, off = clock(g["on_min"]), clock(g["off_min"])
+    on, off = clock_of(g["on_min"]), clock_of(g["off_min"])
     line = f"{g['lamp']} at {g['height_mm']:g}mm {on}-{off}"
     there = g["now_mm"]
     verb = "set" if there is None else "lower" if g["height_mm"] < there else "raise"

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from fennet.core.light import clock_of
 from fennet.journal.log_line.measured import FAHRENHEIT
 from fennet.journal.log_line.statement import Action, Statement, Word, examples
-from fennet.journal.log_line.words import LENGTHS_MM, SPAN, clock_of, number_of
+from fennet.journal.log_line.words import LENGTHS_MM, SPAN, clock_in, number_of
 
 NIGHT = "Plants need a night: most want 12 to 16 hours of light, none 24."
 
@@ -18,7 +19,7 @@ def of_lamp(s: Statement, word: Word) -> bool:
         raise s.fault(None, "At what height?", "at 120mm", "120mm")
     span, figure = SPAN.fullmatch(after.text), number_of(after.text)
     if span is not None:
-        on, off = (clock_of(part) for part in span.groups())
+        on, off = (clock_in(part) for part in span.groups())
         if on is None or off is None:
             raise s.fault(after, f"{after.text!r} are no times.", "6:30-21:00")
         if on == off:
@@ -72,7 +73,7 @@ def _lamp_hours(s: Statement, lamp: str, hours: float) -> None:
     on = state.periods[0][0] if state and state.periods else 390
     off = (on + round(hours * 60)) % 1440
     known = next((p for p in s.parts if isinstance(p, Action) and p.kind == "lamp" and p.fields["lamp"] == lamp), None)
-    times = {"on": f"{on // 60:02}:{on % 60:02}", "off": f"{off // 60:02}:{off % 60:02}"}
+    times = {"on": clock_of(on), "off": clock_of(off)}
     if known is not None:
         known.fields.update(times)
     else:

@@ -40,10 +40,10 @@ def number_of(word: str) -> tuple[float, str, str] | None:
     return (-value if sign == "-" else value), sign, unit.lower().removeprefix("°")
 
 
-def clock_of(word: str) -> str | None:
+def clock_in(word: str) -> str | None:
     """A time of day as HH:MM: 8:10, 08.10 or a bare hour; None for others.
 
-    >>> clock_of("8:10"), clock_of("6"), clock_of("25:00")
+    >>> clock_in("8:10"), clock_in("6"), clock_in("25:00")
     ('08:10', '06:00', None)
     """
     m = re.fullmatch(r"([0-9]{1,2})(?:[:.]([0-9]{2}))?h?", word)
@@ -79,7 +79,7 @@ def when_of(text: str, now: datetime, zone: ZoneInfo) -> datetime:
     day, rest, named = _day_of(words, local)
     if len(rest) > 1:
         raise ValueError(f"{text!r} is no time; accepted: {WHEN_ACCEPTED}")
-    clock = clock_of(rest[0]) if rest else local.strftime("%H:%M")
+    clock = clock_in(rest[0]) if rest else local.strftime("%H:%M")
     if clock is None:
         raise ValueError(f"{rest[0]!r} is no time of day; accepted: {WHEN_ACCEPTED}")
     hour, minute = (int(part) for part in clock.split(":"))

@@ -16,6 +16,7 @@ from fennet.journal.cells import parse_cells, spoken_cells
 from fennet.operations import sowing
 from fennet.operations.acting import Refusal
 from fennet.presentation.planning import day_words, note_words, sowing_words
+from fennet.presentation.sowing import COVERINGS
 from fennet.web import query, record, request_context
 from fennet.web.forms import Form, Hidden, Words, made_of, submitted
 from fennet.web.plan import answers
@@ -27,7 +28,6 @@ MOST_TRAYS = 12
 _FIELDS: dict[str, Field] = {f"tray-{i}": Hidden(longest=64) for i in range(MOST_TRAYS)}
 _FIELDS |= {f"cells-{i}": Words("Cells", 2_000) for i in range(MOST_TRAYS)}
 LineForm = made_of(_FIELDS, DayLineForm)
-COVERING_WORDS = {"mix": "sieved mix", "vermiculite": "vermiculite", "perlite": "perlite", "none": "nothing: pressed in"}
 PRETREAT_WORDS = {
     "soak": "soaked overnight",
     "nick": "nicked",
@@ -106,7 +106,7 @@ def _view(x: Line, left: dict[str, int], fmt: Any) -> LineView:
         left.get(lot.id) if lot else None,
         [(tray, spoken_cells(cells), len(cells)) for tray, cells in x.places],
         "on the surface" if x.depth_mm <= 0 else f"{fmt.length(x.depth_mm)} deep",
-        COVERING_WORDS[x.covered_with],
+        "nothing: pressed in" if x.covered_with == "none" else COVERINGS[x.covered_with],
         where,
         fmt.temperature(x.setpoint_c, 0) if x.setpoint_c is not None else "",
         treated,

@@ -8,6 +8,7 @@ from typing import Any
 
 from flask import abort, flash, redirect, render_template, url_for
 
+from fennet.core.light import clock_of
 from fennet.core.records import Calibration, Journal
 from fennet.core.room import RoomState, outlet_loads, room_at
 from fennet.operations import room as operations
@@ -154,7 +155,7 @@ def _values(section: str, x: Any) -> dict[str, Any]:
 
 
 def _clock(minutes: int | None) -> str | None:
-    return None if minutes is None else f"{minutes // 60 % 24:02}:{minutes % 60:02}"
+    return None if minutes is None else clock_of(minutes)
 
 
 def _next_id(journal: Journal, section: str, like: str) -> str:

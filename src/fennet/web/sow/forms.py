@@ -6,6 +6,7 @@ from typing import cast
 
 from wtforms import Field
 
+from fennet.presentation.sowing import COVERINGS, PRETREATMENTS
 from fennet.web.forms import Choice, Form, Length, Moment, Percent, Tick, Whole, Words, Year, made_of
 from fennet.web.seeds.forms import STORAGES
 
@@ -17,8 +18,6 @@ MIXES = {
     "garden_soil": "garden soil",
     "other": "another mix",
 }
-COVERINGS = {"mix": "sieved mix", "vermiculite": "vermiculite", "perlite": "perlite", "none": "nothing"}
-PRETREATMENTS = {"soak": "soaked", "nick": "nicked", "cold_moist": "kept cold and moist", "hot_water": "hot water"}
 #: The fields of one kind, each with its number behind it.
 FIELDS = ("crop", "variety", "cells", "seeds", "depth", "lot", "packed", "rate", "storage", "source", "pretreatment")
 

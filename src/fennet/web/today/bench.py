@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from fennet.core.conditions import Conditions
 from fennet.core.history import counts_of
-from fennet.core.light import LampState, mean_ppfd_umol
+from fennet.core.light import LampState, clock_of, mean_ppfd_umol
 from fennet.core.records import Batch, Event, Journal, Place
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, footprint_mm, leaf_distance_mm
 from fennet.presentation.formatter import Formatter
@@ -278,7 +278,7 @@ def _mean_ppfd(lit: list[Conditions]) -> float | None:
 def _timer_words(lamp: LampState) -> str:
     if lamp.periods is None:
         return "timer not known"
-    return ", ".join(f"{a // 60 % 24:02}:{a % 60:02}–{b // 60 % 24:02}:{b % 60:02}" for a, b in lamp.periods) or "off"
+    return ", ".join(f"{clock_of(a)}–{clock_of(b)}" for a, b in lamp.periods) or "off"
 
 
 def _span(t: TrayNow) -> float:

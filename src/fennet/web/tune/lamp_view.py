@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from fennet.answering.answers import Answers
+from fennet.core.light import clock_of
 from fennet.core.lighting.compared import area_in_band, compared
 from fennet.core.lighting.energy import LightCost, cost_of_lamp, light_cost
 from fennet.core.lighting.shelf_map import ShelfMap
@@ -21,7 +22,6 @@ from fennet.presentation.lamps import (
     CAUTION,
     basis_words,
     button_words,
-    clock,
     expect_words,
     instead_words,
     ratio_words,
@@ -166,7 +166,7 @@ def lamps_view(a: Answers, fmt: Formatter, tried: dict[str, tuple[float, float]]
 
 def _lamp(s: LampSetting, a: Answers, fmt: Formatter, names: dict[str, str], tried: tuple[float, float] | None) -> LampView:
     state = s.case.state
-    lit = ", ".join(f"{clock(a)}–{clock(b)}" for a, b in state.periods or ())
+    lit = ", ".join(f"{clock_of(a)}–{clock_of(b)}" for a, b in state.periods or ())
     hangs = fmt.length(state.height_mm) if state.height_mm is not None else "height never logged"
     now = f"{hangs}, {'lit ' + lit if lit else 'switched off' if state.periods == () else 'timer never logged'}"
     height = hours = None
@@ -188,7 +188,7 @@ def _lamp(s: LampSetting, a: Answers, fmt: Formatter, names: dict[str, str], tri
     cost = cost_of_lamp(a.journal, s.case, a.events, a.at_s, fmt.zone)
     return LampView(
         s.lamp.id, s.lamp.name or s.lamp.id, setting_sentence(s, fmt), now, basis_words(s, fmt), height, hours,
-        clock(s.on_min) if s.on_min is not None else "", button_words(s, fmt) if s.height_mm is not None else "", answered,
+        clock_of(s.on_min) if s.on_min is not None else "", button_words(s, fmt) if s.height_mm is not None else "", answered,
         sampled, curve, _map(s.map, s, fmt) if s.map else None, [instead_words(i, s, fmt) for i in s.instead],
         [f"{fmt.day(t)}: to {fmt.length(mm)}" for t, mm in s.raise_at], _compared(s, a, fmt, names, cost),
         _cost_words(cost, a.journal, s, fmt) if cost else [],
