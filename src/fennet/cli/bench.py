@@ -43,6 +43,9 @@ from fennet.storage.database import connect, migrate
 from fennet.storage.queries import GardenRef
 
 START = datetime(2025, 1, 1, tzinfo=UTC)
+
+#: A page that was looked at before may take so many times what an empty one takes.
+WARM_TIMES = 12.0
 PROBES = 6
 
 
@@ -320,30 +323,30 @@ def _pages(cluster: Cluster) -> list[Line]:
 
     empty = _best_ms(lambda: ask("/healthy"), 60)
     lines: list[Line] = []
-    for what, call, limit in (
-        ("Today", lambda: ask(today), 15.0),
-        ("Today, everything read and worked out anew", cold(today), None),
-        ("a watering logged, and Today after it", pressed(today), None),
-        ("a watering logged, and every batch argued after it", pressed("/g/canal-house/why"), None),
-        ("Why of a tray", lambda: ask(why), 15.0),
-        ("Why, everything read and argued anew", cold(why), None),
-        ("Tune", lambda: ask(tune), 15.0),
-        ("Tune, everything read and worked out anew", cold(tune), None),
-        ("Tune of lamps", lambda: ask(f"{tune}/lamps"), 15.0),
-        ("Tune of lamps, everything read and worked out anew", cold(f"{tune}/lamps"), None),
-        ("Feed", lambda: ask("/g/canal-house/feed"), 15.0),
-        ("tray page", lambda: ask(tray), 15.0),
-        ("tray page of seventy days", lambda: ask(grown), 15.0),
-        ("tray page, everything read and worked out anew", cold(tray), None),
-        ("list of trays", lambda: ask(trays), 15.0),
-        ("list of trays, everything read and worked out anew", cold(trays), None),
-        ("Plan", lambda: ask(season), 15.0),
-        ("Plan, everything read and worked out anew", cold(season), None),
-        ("Book of a fortnight", lambda: ask(book), None),
+    for what, call, times, most_ms in (
+        ("Today", lambda: ask(today), WARM_TIMES, None),
+        ("Today, everything read and worked out anew", cold(today), None, 200.0),
+        ("a watering logged, and Today after it", pressed(today), None, 60.0),
+        ("a watering logged, and every batch argued after it", pressed("/g/canal-house/why"), None, 150.0),
+        ("Why of a tray", lambda: ask(why), WARM_TIMES, None),
+        ("Why, everything read and argued anew", cold(why), None, 150.0),
+        ("Tune", lambda: ask(tune), WARM_TIMES, None),
+        ("Tune, everything read and worked out anew", cold(tune), None, 150.0),
+        ("Tune of lamps", lambda: ask(f"{tune}/lamps"), WARM_TIMES, None),
+        ("Tune of lamps, everything read and worked out anew", cold(f"{tune}/lamps"), None, 150.0),
+        ("Feed", lambda: ask("/g/canal-house/feed"), WARM_TIMES, None),
+        ("tray page", lambda: ask(tray), WARM_TIMES, None),
+        ("tray page of seventy days", lambda: ask(grown), WARM_TIMES, None),
+        ("tray page, everything read and worked out anew", cold(tray), None, 150.0),
+        ("list of trays", lambda: ask(trays), WARM_TIMES, None),
+        ("list of trays, everything read and worked out anew", cold(trays), None, 150.0),
+        ("Plan", lambda: ask(season), WARM_TIMES, None),
+        ("Plan, everything read and worked out anew", cold(season), None, 150.0),
+        ("Book of a fortnight", lambda: ask(book), WARM_TIMES, None),
     ):
         ms = _best_ms(call, 30)
-        good = ms / empty <= limit if limit else ms <= 100
-        held = f"<= {limit:.0f}" if limit else "<= 100 ms"
+        good = ms / empty <= times if times is not None else ms <= (most_ms or 0.0)
+        held = f"<= {times:.0f}" if times is not None else f"<= {most_ms:.0f} ms"
         lines.append((f"{what} against an empty page", f"{ms:.1f} ms", f"{empty:.1f} ms", ms / empty, held, good))
     server.shutdown()
     full = snapshots.memo.held()
