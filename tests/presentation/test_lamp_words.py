@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.core.doubts import Doubt
+from fennet.core.light import clock_of
 from fennet.core.lighting.photothermal import photothermal
 from fennet.core.tuning.lamp_instead import LampInstead
 from fennet.core.tuning.lamps import LampSetting
@@ -21,7 +22,6 @@ from fennet.presentation.lamps import (
     as_json,
     basis_words,
     button_words,
-    clock,
     instead_words,
     ratio_words,
     setting_sentence,
@@ -108,7 +108,7 @@ class Sentences(unittest.TestCase):
 
     @given(st.integers(0, 3000))
     def test_a_clock_shows_a_time_of_day(self, minutes: int) -> None:
-        hours, _, rest = clock(minutes).partition(":")
+        hours, _, rest = clock_of(minutes).partition(":")
         self.assertTrue(0 <= int(hours) < 24 and 0 <= int(rest) < 60)
         self.assertEqual((int(hours) * 60 + int(rest)) % 1440, minutes % 1440)
 
