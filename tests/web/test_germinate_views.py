@@ -116,7 +116,7 @@ class Rows(unittest.TestCase):
         self.assertIn("4 °C under its band", v.notes[0].words.what)
         quiet = self.view([])
         self.assertEqual(quiet.heading, "Nothing needs doing now")
-        self.assertIn("not all known", self.view([], untold=[Untold("b", "tomato")]).heading)
+        self.assertIn("could not be worked out", self.view([], untold=[Untold("b", "tomato")]).heading)
 
     def test_what_is_left_goes_and_what_was_done_is_told(self) -> None:
         look = Task("look:b", "look", on(2).timestamp(), "A", "b", {"up": 0, "of": 6, "looked_d": 1.0, "towel": False})

@@ -153,6 +153,7 @@ class Demo(SiteCase):
         page = self.gardener().see(f"{G}/trays")
         self.assertRegex(page, r"Late by (six|seven|eight|nine) days, nearly all of it cold soil")
         self.assertRegex(page, r"Not due yet</strong></a>:\s+half should be up")
+        self.assertIn('<span class="soil">air ', page, "a thermometer in the air is not called the soil's")
         self.assertIn("On time", page)
         self.assertIn("nothing measures the soil here", page)
 

@@ -150,7 +150,7 @@ class Answers:
         )  # fmt: skip
 
     def care(self, batch: Batch, tray: Tray, conditions: Conditions) -> CareDay:
-        """What a batch wants done, of which it is known how it stands."""
+        """What a batch wants done, given its conditions."""
         part, home = self.record.care(batch), self.record.home(batch)
         at_s, practice = self.moment_s(part), practice_of(self.journal.garden, batch)
         return self._answer(

@@ -23,7 +23,7 @@ def findings(a: Answers, batch: Batch) -> list[Finding]:
 
 def conditions(a: Answers, batch: Batch, looks_back_s: float | None = None) -> Conditions | None:
     """How a batch stands in its four quantities."""
-    return part(f"how {batch.id} stands", lambda: a.conditions(batch, looks_back_s), None, batch.id)
+    return part(f"the state of {batch.id}", lambda: a.conditions(batch, looks_back_s), None, batch.id)
 
 
 def care(a: Answers, batch: Batch, tray: Tray, state: Conditions) -> CareDay | None:

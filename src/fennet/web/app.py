@@ -140,7 +140,6 @@ def _common() -> dict[str, Any]:
         "views": VIEWS,
         "thumb_views": THUMB_VIEWS,
         "missing": parts.told,
-        "lacks": parts.lacks,
         "record_faults": record.faults,
         "theme": request.cookies.get("theme", "auto"),
     }

@@ -34,7 +34,7 @@ class PartNote:
 
     @property
     def words(self) -> str:
-        return _words(self.name, self.slow) + ("" if self.slow else " The rest of this page stands without it.")
+        return _words(self.name, self.slow) + ("" if self.slow else " The rest of this page is not affected.")
 
 
 @dataclass(frozen=True)

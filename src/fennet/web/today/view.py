@@ -25,7 +25,7 @@ from fennet.web.today.work import AwayView, WorkView, away_view, work_view
 from fennet.web.trays.view import LOOKS_BACK_S, batch_name, lives
 
 #: Parts of the page that much of it hangs on.
-LIST, DRAWING = "the list of what there is to do", "the drawing"
+LIST, DRAWING = "today’s list of tasks", "the drawing"
 #: Stages in which a forecast of emergence still says something of the day: the slow cells of a seedling tray too.
 WAITED_FOR = ("towel", "sown", "emerging", "seedling")
 

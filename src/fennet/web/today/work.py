@@ -87,7 +87,7 @@ def work_view(
     notes = [_row(t, names, at_s, fmt) for t in open_ones if t.note]
     gone = [_left_row(t, put_off[t.key], names, fmt) for t in tasks if t.key in put_off]
     done = sum(e.kind in ACTIONS and e.at.timestamp() >= today_s for e in events)
-    heading, rest_words = "Nothing needs doing now" if not untold else "What there is to do is not all known", ""
+    heading, rest_words = "Nothing needs doing now" if not untold else "Some of today’s tasks could not be worked out", ""
     if now:
         number = "One thing" if len(now) == 1 else f"{fmt.small(len(now)).capitalize()} things"
         heading = f"{number}{' first' if rest else ''}, {minutes_words(first, fmt)}"

@@ -61,13 +61,13 @@ def lives(batch: Batch, events: list[Event], now_s: float) -> bool:
 
 
 def band_words(f: Forecast | None, fmt: Formatter) -> tuple[str, str]:
-    """The soil now and, in words, where it stands against the crop's band."""
+    """The soil now, or the air where only that was read, and, in words, where it stands against the crop's band."""
     if f is None or f.soil.basis == "none":
         return "", ""
     if f.at_s - f.soil.last_s > STALE_S["soil_temperature"] and f.soil.basis != "guess":
         return "", ""
     now_c = float(f.soil.soil_c[-1])
-    text = f"soil {fmt.temperature(now_c)}"
+    text = f"{'air' if f.soil.basis == 'air' else 'soil'} {fmt.temperature(now_c)}"
     if f.soil.gap_reason:
         return text, ""
     if now_c < f.crop.soil_low_c:
