@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import dataclasses
 import unittest
+from dataclasses import replace
 
 import numpy as np
 
 from fennet.answering.answers import Answers
-from fennet.answering.memo import ENTRY_BYTES, Memo, weight_of
+from fennet.answering.memo import ENTRY_BYTES, Memo, Shelf, weight_of
 from fennet.core.bearing import record_at
 from fennet.core.records import Batch, Event, Journal, Series, Tray
 from tests.building import DAY_S, SOWN, counts, event, on, record, soil
@@ -28,7 +29,7 @@ class Kept(unittest.TestCase):
 
     def at(self, journal: Journal, day: float, garden: object = 1) -> Answers:
         now_s = on(day).timestamp()
-        return Answers(record_at(journal, now_s), now_s, self.memo, garden)
+        return Answers(record_at(replace(journal, keeps=Shelf(self.memo, garden)), now_s), now_s)
 
     @property
     def batch(self) -> Batch:

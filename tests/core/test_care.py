@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from fennet.cli.score_water import score_water
 from fennet.core.care.feeding import BURNS_MG, FeedDue, Product, dose_for, feed_due, product_of, too_strong
-from fennet.core.care.handling import Handling, buries, handling_due, pot_ml
+from fennet.core.care.handling import Handling, PotUp, buries, handling_due, pot_ml
 from fennet.core.care.leaves import leaf_there_s, leaves_made
 from fennet.core.care.spells import moisture_spells
 from fennet.core.care.watering import next_watering, top_is_wet
@@ -23,6 +23,7 @@ from fennet.core.stretch import thermal_age
 from fennet.core.targets import practice_of
 from fennet.crops import shipped
 from tests.building import DAY_S, event, on, record, soil
+from tests.tasks import as_a
 
 UP = [event("count", 6, batch="b1", cells_up=12)]
 CELLS = Tray(id="A", kind="cells", rows=3, columns=4, cell_ml=60)
@@ -152,11 +153,11 @@ class Handlings(unittest.TestCase):
     def test_pot_up_by_leaves_by_calendar_and_at_once_when_roots_show(self) -> None:
         second = handled(30, crop="tomato")["pot_up"]
         self.assertLessEqual(second.due_s, on(30).timestamp())
-        self.assertEqual(second.figures["stem"], "bury")
+        self.assertEqual(as_a(PotUp, second).stem, "bury")
         calendar = handled(12, crop="tomato", practice={"pot_up": "calendar"})["pot_up"]
         self.assertAlmostEqual(calendar.due_s, on(24).timestamp())
         roots = handled(14, event("sign", 13, batch="b1", sign="roots_circling"), crop="tomato")["pot_up"]
-        self.assertEqual((roots.why, roots.due_s), ("roots", on(14).timestamp()))
+        self.assertEqual((as_a(PotUp, roots).why, roots.due_s), ("roots", on(14).timestamp()))
         self.assertNotIn("pot_up", handled(40, event("potted_up", 35, batch="b1"), crop="tomato"))
         self.assertNotIn("pot_up", handled(40, crop="onion"), "a kind that is planted from its cell")
 

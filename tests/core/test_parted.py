@@ -9,7 +9,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fennet.core.care.handling import cell_holds_d, handling_due
+from fennet.core.care.handling import PotUp, cell_holds_d, handling_due
 from fennet.core.exposure import readings_for
 from fennet.core.history import ancestors, counts_of, ended_s, fresh_mix_s, left_of, life_stays, occupancies
 from fennet.core.records import Event, Journal, Tray
@@ -20,6 +20,7 @@ from fennet.core.stretch import measured_heights, thermal_age
 from fennet.core.targets import practice_of
 from fennet.crops import shipped
 from tests.building import SOWN, counts, event, on, record, soil
+from tests.tasks import as_a
 
 MOVED_D = 24.0
 
@@ -127,7 +128,7 @@ class PartedBatches(TestCase):
             tray = replace(next(t for t in j.trays if t.id == b.tray), cell_ml=40.0)
             found = handling_due(crop, b, tray, j.events, on(25).timestamp(), practice, age, seed)
             due[b.id] = next(h for h in found if h.action == "pot_up")
-        self.assertEqual((due["b1"].why, due["b2"].why), ("leaves", "full_cell"))
+        self.assertEqual((as_a(PotUp, due["b1"]).why, as_a(PotUp, due["b2"]).why), ("leaves", "full_cell"))
         self.assertAlmostEqual(due["b2"].due_s, on(MOVED_D + cell_holds_d(40.0)).timestamp(), delta=1.0)
         self.assertEqual(fresh_mix_s(new, j.events), [on(MOVED_D).timestamp()])
         self.assertEqual(fresh_mix_s(old, j.events), [])

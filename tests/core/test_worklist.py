@@ -24,12 +24,14 @@ from fennet.core.scoring import mark, marks, scores, settled
 from fennet.core.targets import practice_of
 from fennet.core.tuning.mats import tune_mats
 from fennet.core.tuning.places import exchanges, places
+from fennet.core.work.figures import CallIt, HandOver, Mist
 from fennet.core.work.task import LEAVE, BatchDay, Task, left
 from fennet.core.work.worklist import FIRST, first_and_rest, grouped, in_order, worklist
 from fennet.crops import shipped
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.work import ask_words, task_words, when_words
 from tests.building import DAY_S, SOWN, event, on, soil
+from tests.tasks import as_a, task
 
 ZONE = ZoneInfo("Europe/Amsterdam")
 SAY = Formatter(ZONE)
@@ -97,8 +99,8 @@ class List(unittest.TestCase):
     def test_the_hand_over_comes_first_and_in_order(self) -> None:
         tasks = listed(room(events=[up(5.0, 2), up(5.5, 3)]), 6.0)
         self.assertEqual(tasks[0].kind, "hand_over")
-        self.assertEqual(tasks[0].figures["steps"], ["cover_off", "mat_off", "light_on"])
-        self.assertAlmostEqual(tasks[0].figures["dark_h"], 24.0, delta=0.1)
+        self.assertEqual(as_a(HandOver, tasks[0]).steps, ("cover_off", "mat_off", "light_on"))
+        self.assertAlmostEqual(as_a(HandOver, tasks[0]).dark_h, 24.0, delta=0.1)
         self.assertNotIn("no_light", kinds(tasks), "the light of the hand-over is not asked for twice")
         words = task_words(tasks[0], "tomato", SAY)
         self.assertEqual(words.line, "A cover off; A mat off; b to light")
@@ -114,13 +116,13 @@ class List(unittest.TestCase):
             ],
             events=[up(5.0, 3)],
         )
-        steps = next(t for t in listed(both, 5.5) if t.kind == "hand_over").figures["steps"]
+        steps = as_a(HandOver, next(t for t in listed(both, 5.5) if t.kind == "hand_over")).steps
         self.assertNotIn("mat_off", steps)
 
     def test_laggards_are_misted_daily(self) -> None:
         off = [up(5.0, 2), up(5.5, 3), event("cover", 5.6, "c2", tray="A", on=False)]
         mist = next(t for t in listed(room(events=off), 6.0) if t.kind == "mist")
-        self.assertEqual(mist.figures["n"], 3)
+        self.assertEqual(as_a(Mist, mist).n, 3)
         misted = room(events=[*off, event("watered", 5.9, "w", tray="A", how="mist")])
         self.assertNotIn("mist", kinds(listed(misted, 6.0)))
 
@@ -128,7 +130,7 @@ class List(unittest.TestCase):
         call = next(
             t for t in listed(room(events=[event("sign", 29.0, "s", batch="b", sign="nothing_up")]), 29.5) if t.kind == "call_it"
         )
-        self.assertLess(call.figures["chance"], 0.1)
+        self.assertLess(as_a(CallIt, call).chance, 0.1)
         words = task_words(call, "tomato", SAY)
         self.assertIn("frees 6 cells", words.why)
         self.assertEqual(words.line, "b gave up")
@@ -158,16 +160,16 @@ class List(unittest.TestCase):
 
     def test_risks_of_several_trays_share_a_row_whatever_leads_them(self) -> None:
         def risky(tray: str, up: bool, *leading: str) -> Task:
-            return Task(f"damp:{tray}", "damp", 0.0, tray, tray, {"index": 40.0, "leading": leading, "cover": "on", "up": up})
+            return task("damp", 0.0, tray, leading=leading, up=up)
 
         tasks = grouped([risky("A", False, "still_air"), risky("B", False, "too_wet"), risky("C", True, "too_wet")], 0.0)
-        self.assertEqual([[x for x, _, _ in t.figures["together"]] for t in tasks], [["A", "B"], ["C"]])
+        self.assertEqual([[x.tray for x in t.each] for t in tasks], [["A", "B"], ["C"]])
         words = task_words(tasks[0], "tomato", SAY)
         self.assertEqual(words.what, "A and B: let air in, no water until the top pales")
         self.assertEqual(words.line, "A cover vent; B cover vent")
 
     def test_what_is_grave_is_among_the_first_however_long_the_list(self) -> None:
-        due = [Task(f"look:{n}", "look", 0.0, grave=n > 10) for n in range(20)]
+        due = [task("look", 0.0, str(n), n > 10) for n in range(20)]
         first, rest = first_and_rest(due)
         self.assertTrue(all(t.grave for t in first))
         self.assertEqual(len(first) + len(rest), 20)
@@ -186,12 +188,12 @@ class List(unittest.TestCase):
     def test_the_order_is_by_what_waiting_costs(self) -> None:
         at_s = 1000.0
         tasks = [
-            Task("a", "late", 900.0),
-            Task("b", "hand_over", 950.0),
-            Task("c", "water", 2000.0),
-            Task("d", "call_it", 1500.0),
+            task("late", 900.0),
+            task("hand_over", 950.0),
+            task("water", 2000.0),
+            task("call_it", 1500.0),
         ]
-        self.assertEqual([t.key for t in in_order(tasks, at_s)], ["b", "a", "d", "c"])
+        self.assertEqual([t.key for t in in_order(tasks, at_s)], ["hand_over:A", "late:A", "call_it:A", "water:A"])
 
     @given(st.integers(-300, 300).map(lambda h: h / 100), st.text(max_size=8))
     def test_what_was_left_is_left_until_then(self, days: float, why: str) -> None:

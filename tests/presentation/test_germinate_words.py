@@ -24,13 +24,14 @@ from fennet.core.diagnosis.slow_remedies import ACTIONS
 from fennet.core.records import Batch, Mat
 from fennet.core.room import MatState
 from fennet.core.tuning.mats import INSTEAD_C, Instead, MatSetting
-from fennet.core.work.task import LOSS, Task
+from fennet.core.work.task import LOSS
 from fennet.core.working import Interval
 from fennet.presentation.diagnosis import CAUTIONS, REMEDIES, as_json, check_words, evidence_words, remedy_words, verdict_words
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.tuning import INSTEAD, instead_words, setting_sentence
 from fennet.presentation.work import ask_words, minutes_words, when_words
 from tests.core.test_diagnosis import found
+from tests.tasks import task
 
 METRIC = Formatter(ZoneInfo("Europe/Amsterdam"))
 IMPERIAL = Formatter(ZoneInfo("America/New_York"), "en_US", "degF", "imperial")
@@ -152,7 +153,7 @@ class Times(unittest.TestCase):
 
     def test_now_today_tomorrow_and_over_a_clock_change(self) -> None:
         def told(hours: float, kind: str = "water", grave: bool = False) -> str:
-            return when_words(Task("k", kind, self.NOW + hours * 3600, "A", grave=grave), self.NOW, METRIC)
+            return when_words(task(kind, self.NOW + hours * 3600, grave=grave), self.NOW, METRIC)
 
         self.assertEqual(told(-1, "hand_over", True), "now")
         self.assertEqual(told(-1, "late"), "today")
@@ -162,13 +163,11 @@ class Times(unittest.TestCase):
 
     @given(st.lists(st.sampled_from(sorted(LOSS)), min_size=1, max_size=30))
     def test_a_list_takes_at_least_a_minute(self, kinds: list[str]) -> None:
-        words = minutes_words([Task(k, k, 0.0) for k in kinds], METRIC)
+        words = minutes_words([task(k) for k in kinds], METRIC)
         self.assertTrue(words == "a minute" or words.startswith("about "), words)
 
     def test_an_absence_in_words(self) -> None:
-        a = Ask("water", "G", self.NOW, self.NOW + 26 * 3600, {"ml": 540.0})
+        a = Ask("water", "G", self.NOW, self.NOW + 26 * 3600, ml=540.0)
         self.assertEqual(ask_words(a, METRIC), "Between 28 March and 29 March: water G with about 540 ml.")
         self.assertIn("fl oz", ask_words(a, IMPERIAL))
-        self.assertIn(
-            "not left for days unattended", ask_words(Ask("mat_alone", "A", self.NOW, self.NOW, {"mat": "mat-1"}), METRIC)
-        )
+        self.assertIn("not left for days unattended", ask_words(Ask("mat_alone", "A", self.NOW, self.NOW, "mat-1"), METRIC))

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 
 from fennet.core.scoring import marks
 from fennet.core.tuning.guards import HOLD_S
+from fennet.core.work.figures import Look, SoilOut
 from fennet.core.work.task import LEAVE, Task
 from fennet.presentation.formatter import Formatter
 from fennet.storage.queries import Device
@@ -107,10 +108,8 @@ class Rows(unittest.TestCase):
 
     def test_headings_count_what_is_due_and_notes_stand_apart(self) -> None:
         now = on(2).timestamp()
-        look = Task("look:b", "look", now, "A", "b", {"up": 0, "of": 6, "looked_d": 1.0, "towel": False})
-        note = Task(
-            "soil_out:b", "soil_out", now, "A", "b", {"soil_c": 20.0, "low_c": 24.0, "high_c": 30.0, "miss_c": -4.0, "air": False}
-        )
+        look = Task("look:b", now, "A", "b", Look(0, 6, 1.0, False))
+        note = Task("soil_out:b", now, "A", "b", SoilOut(20.0, 24.0, 30.0, -4.0, False))
         v = self.view([look, note])
         self.assertEqual((v.heading, len(v.now), len(v.notes)), ("One thing, a minute", 1, 1))
         self.assertIn("4 °C under its band", v.notes[0].words.what)
@@ -119,7 +118,7 @@ class Rows(unittest.TestCase):
         self.assertIn("could not be worked out", self.view([], untold=[Untold("b", "tomato")]).heading)
 
     def test_what_is_left_goes_and_what_was_done_is_told(self) -> None:
-        look = Task("look:b", "look", on(2).timestamp(), "A", "b", {"up": 0, "of": 6, "looked_d": 1.0, "towel": False})
+        look = Task("look:b", on(2).timestamp(), "A", "b", Look(0, 6, 1.0, False))
         left = event("set", 1.9, "l", what=LEAVE, value={"task": "look:b", "until": on(3).isoformat(), "why": "guests"})
         v = self.view([look], [left, event("watered", 1.8, tray="A"), event("cover", 1.85, tray="A", on=True)])
         self.assertEqual((len(v.now), v.left[0].why), (0, "guests"))

@@ -6,7 +6,7 @@ from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 from functools import cached_property
-from typing import Protocol, TypeVar
+from typing import TypeVar
 from zoneinfo import ZoneInfo
 
 from fennet.core.bearing import Part, Record
@@ -18,7 +18,7 @@ from fennet.core.diagnosis.findings import findings
 from fennet.core.forecast import Forecast, forecast
 from fennet.core.planning.plan import Outdoors, Plan, outdoors
 from fennet.core.planning.plan import plan as core_plan
-from fennet.core.records import Batch, Event, Journal, Target, Tray, Want
+from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, Target, Tray, Want
 from fennet.core.room import RoomState, room_at
 from fennet.core.scoring import Mark, marks
 from fennet.core.targets import practice_of
@@ -41,33 +41,17 @@ BESIDE_LAMPS = frozenset(("fed", "topped", "taste", "fan", "washed", "check", "w
 BESIDE_PLAN = frozenset(("fed", "thinned", "topped", "taste", "height", "fan", "washed", "check", "watered", "sign", "cover"))
 
 
-class Keeps(Protocol):
-    """Where answers are kept: `get` gives what is filed under a key, or makes it."""
-
-    def get(self, key: Hashable, make: Callable[[], T]) -> T: ...
-
-
-class KeepsNothing:
-    """Every answer is made anew."""
-
-    def get(self, key: Hashable, make: Callable[[], T]) -> T:
-        return make()
-
-
 class Answers:
     """Answers about one garden from its record as it stood at a moment.
 
-    `now_s` is the moment, seconds UTC, at which the record stands as it is given. `identity` tells the garden from others that
-    are kept in the same `memory`. Questions are answered for the half hour unless they are asked `exactly` for the moment, as a
-    command does.
+    `now_s` is the moment, seconds UTC, at which the record stands as it is given. Answers are kept where its journal says, if it
+    has a revision: without one nobody can tell one record from another. Questions are answered for the half hour unless they are
+    asked `exactly` for the moment, as a command does.
     """
 
-    def __init__(
-        self, record: Record, now_s: float, memo: Keeps | None = None, identity: Hashable = None, exactly: bool = False
-    ) -> None:
-        self.record, self.now_s, self._identity, self._exactly = record, now_s, identity, exactly
-        # Without revisions nobody can tell one record from another.
-        self._memo: Keeps = memo if memo is not None and record.journal.revision is not None else KeepsNothing()
+    def __init__(self, record: Record, now_s: float, exactly: bool = False) -> None:
+        self.record, self.now_s, self._exactly = record, now_s, exactly
+        self._memo: Keeps = record.journal.keeps if record.journal.revision is not None else KeepsNothing()
         self.at_s = self.moment_s(record.garden())
 
     # -- what is asked about ----------------------------------------------------------------------------------------------
@@ -115,7 +99,7 @@ class Answers:
         return self.now_s if self._exactly else part.moment_s(self.now_s)
 
     def _answer(self, question: str, part: Part, make: Callable[[], T], *given: Hashable) -> T:
-        return self._memo.get((self._identity, question, part.fingerprint, self.moment_s(part), *given), make)
+        return self._memo.get((question, part.fingerprint, self.moment_s(part), *given), make)
 
     # -- questions on a batch ---------------------------------------------------------------------------------------------
 
@@ -197,7 +181,7 @@ class Answers:
 
     def nights(self) -> Outdoors:
         """Frost and climate here, from the record of nights."""
-        key = (self._identity, "nights", self.journal.revision)
+        key = ("nights", self.journal.revision)
         return self._memo.get(key, lambda: outdoors(self.journal.garden, read_minima(self.journal.minima).minima))
 
     def plan(

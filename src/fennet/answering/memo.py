@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable, Hashable
-from dataclasses import dataclass, fields, is_dataclass
+from dataclasses import dataclass
 from threading import Lock
 from typing import Any, TypeVar, cast
 
@@ -21,6 +21,8 @@ T = TypeVar("T")
 SHARED = (Batch, Crop, Event, Journal, str, bool)
 #: What one entry costs beside what it holds: its key, mostly the ids of events, and its place in the books.
 ENTRY_BYTES = 2_000
+#: So many of a long row are weighed for all.
+MANY = 8
 #: What the working of one figure holds: its texts and inputs, about.
 WORKING_BYTES = 2_500
 MOST_ENTRIES, MOST_BYTES = 6_000, 120_000_000
@@ -75,14 +77,17 @@ class Memo:
             return Held(len(self._kept), int(self._kept.currsize), self._hits, self._misses)
 
 
-class ReadOnly:
-    """A memo that gives what it has and keeps nothing new: what is worked out inside a write may never come to stand."""
+@dataclass(frozen=True)
+class Shelf:
+    """One garden's part of a memo, its name before every key. One that is `read_only` gives what it has and keeps nothing new:
+    what is worked out inside a write may never come to stand."""
 
-    def __init__(self, memo: Memo) -> None:
-        self._memo = memo
+    memo: Memo
+    garden: Hashable
+    read_only: bool = False
 
     def get(self, key: Hashable, make: Callable[[], T]) -> T:
-        return self._memo.get(key, make, keep=lambda _: False)
+        return self.memo.get((self.garden, key), make, keep=lambda _: not self.read_only)
 
 
 def weight_of(value: Any) -> int:
@@ -109,11 +114,12 @@ def weight_of(value: Any) -> int:
             open_ones += [*x.keys(), *x.values()]
         elif isinstance(x, list | tuple | set | frozenset):
             total += sys.getsizeof(x)
-            open_ones += x
-        elif is_dataclass(x):
-            total += 64
-            open_ones += [getattr(x, f.name) for f in fields(x)]
+            if len(x) > MANY and isinstance(x, list | tuple):
+                # Of many alike a few are weighed.
+                total += len(x) // MANY * sum(map(weight_of, x[:: len(x) // MANY][:MANY]))
+            else:
+                open_ones += x
         else:
-            total += sys.getsizeof(x, 64)
+            total += 64
             open_ones += vars(x).values() if hasattr(x, "__dict__") else ()
     return total

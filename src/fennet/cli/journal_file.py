@@ -41,7 +41,7 @@ def moment_of(read: Read, at: str | None) -> float:
         except ValueError as e:
             raise Refused(f"--at: {at!r} {e}") from None
     times = [float(g.at_s[-1]) for g in read.groups]
-    times += [e.at.timestamp() for e in read.journal.events] + [b.sown_at.timestamp() for b in read.journal.batches]
+    times += [e.at_s for e in read.journal.events] + [b.sown_at.timestamp() for b in read.journal.batches]
     if not times:
         raise Refused("journal: no reading, event or batch; accepted: a journal with at least one batch")
     return max(times)

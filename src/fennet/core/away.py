@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import Any
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 from fennet.core.drying import SOAKED_PCT, dry_down, refill_ml
 from fennet.core.history import counts_of
@@ -23,13 +22,14 @@ LEAST_ML = 50.0
 
 @dataclass(frozen=True)
 class Ask:
-    """One thing for whoever looks in: the deed, of which tray, and between which moments (seconds UTC)."""
+    """One thing for whoever looks in: the deed, of which tray, mat or lamp, between which moments (seconds UTC), and how much."""
 
     action: str
     tray: str
     from_s: float
     to_s: float
-    figures: Mapping[str, Any] = field(default_factory=dict)
+    thing: str = ""
+    ml: float | None = None
 
 
 @dataclass(frozen=True)
@@ -81,12 +81,12 @@ def away(
                 fails.append(Ask("dries_out", tray, dry_s, at_s + loss.days_to(wet.value, FLAGS_PCT).p90 * DAY_S))
         ml = refill_ml(inside[0].tray, wet.value if wet and wet.value is not None else 60.0, events)
         if ml is None or ml >= LEAST_ML:
-            before.append(Ask("water_full", tray, at_s, at_s, {"ml": ml}))
+            before.append(Ask("water_full", tray, at_s, at_s, ml=ml))
         again = loss.days_to(SOAKED_PCT, FLAGS_PCT + 10.0)
         when_s = at_s + again.p10 * DAY_S
         while when_s < until_s and again.p10 > 0.2:
             late_s = when_s + (again.p50 - again.p10) * DAY_S
-            asks.append(Ask("water", tray, when_s, late_s, {"ml": refill_ml(inside[0].tray, 45.0, events)}))
+            asks.append(Ask("water", tray, when_s, late_s, ml=refill_ml(inside[0].tray, 45.0, events)))
             when_s += again.p50 * DAY_S
         for d in inside:
             f = d.forecast
@@ -94,14 +94,14 @@ def away(
             covered = state.trays[tray].cover != "off" or state.trays[tray].mat is not None
             half = f.half_up if f is not None else None
             if half is not None and not half.settled and half.p10 < until_s and up.up * 2 < up.of and covered:
-                asks.append(Ask("hand_over", tray, max(at_s, half.p10), min(until_s, half.p90), {"batch": d.batch.id}))
-                fails.append(Ask("comes_up_covered", tray, max(at_s, half.p10), half.p90, {"batch": d.batch.id}))
+                asks.append(Ask("hand_over", tray, max(at_s, half.p10), min(until_s, half.p90)))
+                fails.append(Ask("comes_up_covered", tray, max(at_s, half.p10), half.p90))
     mats = [m for m, s in state.mats.items() if s.trays and s.on]
-    before += [Ask("mat_alone", state.mats[m].trays[0], at_s, at_s, {"mat": m}) for m in mats]
-    asks += [Ask("look_at_mat", state.mats[m].trays[0], at_s + DAY_S, until_s, {"mat": m}) for m in mats]
+    before += [Ask("mat_alone", state.mats[m].trays[0], at_s, at_s, m) for m in mats]
+    asks += [Ask("look_at_mat", state.mats[m].trays[0], at_s + DAY_S, until_s, m) for m in mats]
     by_hand = [lamp for lamp, s in state.lamps.items() if s.place is not None and not s.periods and any(
         t.place == s.place for t in state.trays.values())]  # fmt: skip
-    before += [Ask("lamp_timer", "", at_s, at_s, {"lamp": lamp}) for lamp in by_hand]
+    before += [Ask("lamp_timer", "", at_s, at_s, lamp) for lamp in by_hand]
     first = min(fails, key=lambda a: a.from_s, default=None)
     now = [t for t in tasks if t.due_s <= at_s and t.kind in ("hand_over", "call_it", "no_light", "lamp_near", "probe_silent")]
     return Away(until_s, first, before, now, sorted(asks, key=lambda a: a.from_s), unknown)

@@ -15,6 +15,7 @@ from functools import cached_property
 import numpy as np
 
 from fennet.core.history import ancestors, effective_events, life_stays, place_stays, said_anew, tray_stays
+from fennet.core.kept import fingerprint_of
 from fennet.core.records import Batch, Event, Journal, Series
 
 #: "Now" moves in the half hours of the forecast's grid, so that looks minutes apart share an answer.
@@ -99,8 +100,12 @@ class Record:
 
     @cached_property
     def _of_the_room(self) -> list[int]:
-        """What speaks of no batch and no tray: lamps, fans, what mats are set to."""
-        return [i for i, e in enumerate(self.events) if e.fields.get("batch") is None and e.fields.get("tray") is None]
+        """What speaks of no batch and no tray: lamps, fans. And what mats are set to, whichever tray it was told with."""
+        return [
+            i
+            for i, e in enumerate(self.events)
+            if e.fields.get("setpoint_c") is not None or (e.fields.get("batch") is None and e.fields.get("tray") is None)
+        ]
 
     @cached_property
     def _moves(self) -> list[Event]:
@@ -249,11 +254,9 @@ class Record:
 
 def part_of(journal: Journal, now_s: float) -> Part:
     """A record, or what is left of one, as a part: its fingerprint and its last entry. `journal` holds effective events."""
-    anew = [(e.id, journal.corrected[e.id]) for e in journal.events if e.id in journal.corrected] if journal.corrected else []
-    fingerprint = (journal.revision, tuple(e.id for e in journal.events), tuple(anew), tuple(s.revision for s in journal.series))
-    written = journal.events[-1].at.timestamp() if journal.events else 0.0
+    written = journal.events[-1].at_s if journal.events else 0.0
     read = max((last for s in journal.series if (last := _last_by(s, now_s)) is not None), default=0.0)
-    return Part(journal, fingerprint, max(written, read))
+    return Part(journal, fingerprint_of(journal), max(written, read))
 
 
 def record_at(journal: Journal, now_s: float) -> Record:
@@ -278,7 +281,7 @@ def record_at(journal: Journal, now_s: float) -> Record:
 def _at_s(event: Event) -> float:
     """When an event is seen: at its own time, or at that of what a correction says, where it comes later."""
     said = event.fields.get("event") if event.kind == "corrects" else None
-    return max(event.at.timestamp(), said.at.timestamp() if isinstance(said, Event) else 0.0)
+    return max(event.at_s, said.at_s if isinstance(said, Event) else 0.0)
 
 
 def _last_by(series: Series, now_s: float) -> float | None:

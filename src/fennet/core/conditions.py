@@ -120,7 +120,7 @@ def conditions(
     `events` are effective events; `own` the grower's own targets in order. Daily light and hours are told for the whole of the
     last day as things are set, so that a lamp moved this morning shows. Source: the bands' own keys.
     """
-    events = [e for e in events if e.at.timestamp() <= at_s]
+    events = [e for e in events if e.at_s <= at_s]
     if any(len(s.at_s) and s.at_s[-1] > at_s for s in journal.series):
         # Asked about the past: nothing read later is known.
         journal = replace(journal, series=[s.until(at_s) for s in journal.series])
@@ -159,7 +159,7 @@ def conditions(
     channels["light_hours"] = _hours_channel(days, now_bands.get("light_hours"), bands, at_s)
     grid_s = grid_from(start_s, at_s)
     moisture, level = moisture_record(journal, batch, events, grid_s, at_s)
-    soaked_s = max((e.at.timestamp() for e in events if e.kind == "watered" and e.fields["tray"] == tray_id), default=0.0)
+    soaked_s = max((e.at_s for e in events if e.kind == "watered" and e.fields["tray"] == tray_id), default=0.0)
     forgiven = at_s - soaked_s < SOAK_FORGIVEN_S
     channels["moisture"] = _moisture_channel(grid_s, moisture, level, now_bands.get("moisture"), bands, at_s, forgiven)
     return Conditions(batch, stage, tuple(spans), channels, soil, is_air, days, grid_s, moisture, bands)

@@ -157,7 +157,7 @@ def risk_days(
     covers = [e for e in mine if e.kind == "cover"]
     parts["covered_too_long"] = after * _held(covers, edges + DAY_S / 2, {True: 1.0, False: 0.0}, 0.35)
     known["covered_too_long"] = 1.0
-    if up_s is not None and covers and all(e.fields["on"] is True and e.at.timestamp() <= up_s for e in covers):
+    if up_s is not None and covers and all(e.fields["on"] is True and e.at_s <= up_s for e in covers):
         # Put on at sowing and never spoken of again: it may long be off.
         parts["covered_too_long"] *= UNKNOWN["covered_too_long"]
         known["covered_too_long"] = 0.4
@@ -204,7 +204,7 @@ def _wet(
     over = np.nan_to_num(moisture, nan=0.0) > WET_PCT
     for e in waters:
         # From above it wets the surface too: that is told under its own name, not twice.
-        t = e.at.timestamp()
+        t = e.at_s
         over &= ~((grid >= t) & (grid < t + DRAINS_H * HOUR_S))
     hours = np.array([over[(grid >= a) & (grid < a + DAY_S)].sum() * STEP_S / HOUR_S for a in edges.tolist()])
     out = np.clip(hours / WET_FULL_H, 0.0, 1.0)
@@ -212,7 +212,7 @@ def _wet(
         out = np.full(len(edges), UNKNOWN["too_wet"])
     for e in mine:
         if e.kind == "sign" and e.fields["sign"] in ("green_film", "white_fluff", "tiny_flies"):
-            seen = e.at.timestamp()
+            seen = e.at_s
             out = np.where((edges + DAY_S > seen - 2 * DAY_S) & (edges < seen + 5 * DAY_S), np.maximum(out, 0.8), out)
     return out, max(known, 0.5 if waters else 0.0)
 
@@ -220,7 +220,7 @@ def _wet(
 def _held(marks: Sequence[Event], at_s: FloatArray, worth: Mapping[object, float], otherwise: float) -> FloatArray:
     out = np.zeros(len(at_s))
     for e in marks:
-        out[at_s >= e.at.timestamp()] = worth.get(e.fields["on"], otherwise)
+        out[at_s >= e.at_s] = worth.get(e.fields["on"], otherwise)
     return out
 
 
@@ -233,7 +233,7 @@ def _still(journal: Journal, tray: str | None, events: Sequence[Event], edges: F
     for i, a in enumerate(edges.tolist()):
         where = next((s.where for s in reversed(stays) if s.from_s <= a + DAY_S / 2), None)
         for f in journal.fans:
-            runs = [e for e in events if e.kind == "fan" and e.at.timestamp() <= a + DAY_S and _speaks_of(e, f)]
+            runs = [e for e in events if e.kind == "fan" and e.at_s <= a + DAY_S and _speaks_of(e, f)]
             there = runs[-1].fields.get("place") or f.place if runs else f.place
             if there != where or (f.since is not None and f.since.timestamp() > a + DAY_S):
                 continue
@@ -253,7 +253,7 @@ def _unclean(batch: Batch, mine: Sequence[Event], n: int) -> tuple[FloatArray, f
     mix = batch.mix
     if mix is not None and (mix.kind == "garden_soil" or mix.clean is False):
         return np.ones(n), 1.0
-    washed = any(e.kind == "washed" and e.at.timestamp() <= batch.sown_at.timestamp() + DAY_S for e in mine)
+    washed = any(e.kind == "washed" and e.at_s <= batch.sown_at.timestamp() + DAY_S for e in mine)
     if mix is not None and mix.clean:
         return np.full(n, 0.0 if washed else 0.08), 1.0
     return np.full(n, UNKNOWN["unclean_mix"] * (0.5 if washed else 1.0)), 0.0
@@ -261,9 +261,7 @@ def _unclean(batch: Batch, mine: Sequence[Event], n: int) -> tuple[FloatArray, f
 
 def _above(mine: Sequence[Event], edges: FloatArray, sown_s: float) -> tuple[FloatArray, float]:
     """Whether the last days' water came from above, 0–1; a mist counts a third."""
-    waters = [
-        (e.at.timestamp(), {"above": 1.0, "mist": 0.3}.get(str(e.fields.get("how")), 0.0)) for e in mine if e.kind == "watered"
-    ]
+    waters = [(e.at_s, {"above": 1.0, "mist": 0.3}.get(str(e.fields.get("how")), 0.0)) for e in mine if e.kind == "watered"]
     waters = [(t, w) for t, w in waters if t >= sown_s]
     if not waters:
         return np.full(len(edges), UNKNOWN["watered_from_above"]), 0.0
@@ -302,7 +300,7 @@ def _cases(
         if e.kind != "sign" or e.fields["sign"] not in FALLEN:
             continue
         t = e.fields.get("tray") or others.get(str(e.fields.get("batch")))
-        later = (edges >= e.at.timestamp()) & (edges < e.at.timestamp() + 14 * DAY_S)
+        later = (edges >= e.at_s) & (edges < e.at_s + 14 * DAY_S)
         if t == tray:
             here[later] = 1.0
         elif t is not None and where is not None:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fennet.core.history import place_stays
+from fennet.core.kept import shared
 from fennet.core.records import Event, FloatArray, Journal, Series, Tray
 from fennet.core.working import Input, Interval, Working
 
@@ -25,6 +26,8 @@ TRAY_LOG_SD, CYCLE_LOG_SD = 0.5, 0.10
 READ_SD_PCT, PROBE_SD_PCT, WEIGHT_SD_PCT = 5.0, 3.0, 1.5
 #: A stretch between waterings teaches from this length on, and only below standing water.
 LEAST_CYCLE_D, MOST_PCT = 0.4, 105.0
+#: What is done to a tray and bears on how it dries.
+DRIES = frozenset(("watered", "cover", "mat", "placed"))
 #: A soak drains within so long, h: until then a tray holds more than it can keep. Source: growers_rule.
 DRAINS_H = 6.0
 #: Soaked and drained; what a mist adds. Source: starting_estimate.
@@ -72,14 +75,18 @@ def dry_down(journal: Journal, tray: str, events: Sequence[Event], at_s: float, 
     """How fast a tray dries as it stands now, from what is usual and its own cycles between waterings.
 
     `events` are effective events. Each stretch of two readings and more without water is held against what would be usual as
-    the tray
-    was covered then; their ratios make the tray's own factor. Source: starting_estimate for what is usual, arithmetic for the
-    rest.
+    the tray was covered then; their ratios make the tray's own factor. Source: starting_estimate for what is usual, arithmetic
+    for the rest.
     """
-    covers = [(e.at.timestamp(), e.fields["on"] is True) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
-    mats = [
-        (e.at.timestamp(), e.fields.get("on") is not False) for e in events if e.kind == "mat" and e.fields.get("tray") == tray
-    ]
+    told = [e for e in events if e.kind in DRIES and e.fields.get("tray") == tray]
+    read = [s for s in journal.series if s.quantity == "moisture" and s.place == tray]
+    return shared("dry_down", journal, told, read, lambda part: _dry_down(part, tray, at_s, leafy), tray, at_s, leafy)
+
+
+def _dry_down(journal: Journal, tray: str, at_s: float, leafy: bool) -> DryDown:
+    events = journal.events
+    covers = [(e.at_s, e.fields["on"] is True) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
+    mats = [(e.at_s, e.fields.get("on") is not False) for e in events if e.kind == "mat" and e.fields.get("tray") == tray]
     stays = [s for s in place_stays(tray, events) if s.from_s <= at_s]
     fanned = bool(stays) and any(f.place == stays[-1].where for f in journal.fans)
 
@@ -119,19 +126,19 @@ def _cycles(
     journal: Journal, tray: str, events: Sequence[Event], at_s: float, breaks: Sequence[float]
 ) -> list[tuple[float, float, float]]:
     """Stretches without water as (start, loss a day, its log sd), from the tray's own moisture readings."""
-    waters = [e.at.timestamp() for e in events if e.kind == "watered" and e.fields["tray"] == tray]
+    waters = [e.at_s for e in events if e.kind == "watered" and e.fields["tray"] == tray]
     out = []
     for series in journal.series:
         if series.quantity != "moisture" or series.place != tray:
             continue
         known = series.only((series.at_s <= at_s) & ~np.isnan(series.value) & (series.value > 5.0) & (series.value < MOST_PCT))
         marks = np.array(sorted([*waters, *breaks]))
-        spell = np.searchsorted(marks, known.at_s, side="right")
+        edges = np.flatnonzero(np.diff(np.searchsorted(marks, known.at_s, side="right"))) + 1
         read_sd_pct = _read_sd_pct(journal, series)
-        for s in np.unique(spell):
-            found = _slope(known.at_s[spell == s], known.value[spell == s], read_sd_pct)
+        for at, value in zip(np.split(known.at_s, edges), np.split(known.value, edges), strict=True):
+            found = _slope(at, value, read_sd_pct) if len(at) > 1 else None
             if found is not None:
-                out.append((float(known.at_s[spell == s][0]), *found))
+                out.append((float(at[0]), *found))
     return out
 
 
@@ -167,10 +174,8 @@ def moisture_by_deeds(
     `factor` multiplies the usual loss. Returns (seconds, % of capacity) each twelve hours. Source: starting_estimate.
     """
     at = np.arange(max(sown_s, at_s - POURED_LONG_AGO_D * DAY_S), at_s + 1.0, 12 * HOUR_S)
-    covers = [(e.at.timestamp(), e.fields["on"] is True) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
-    waters = [
-        (e.at.timestamp(), e.fields.get("how") == "mist") for e in events if e.kind == "watered" and e.fields["tray"] == tray
-    ]
+    covers = [(e.at_s, e.fields["on"] is True) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
+    waters = [(e.at_s, e.fields.get("how") == "mist") for e in events if e.kind == "watered" and e.fields["tray"] == tray]
     out, now = np.empty(len(at)), SOAKED_PCT
     for i, t in enumerate(at):
         if i:
@@ -189,10 +194,8 @@ def drained_pct(at_s: FloatArray, moisture_pct: FloatArray, watered_s: Sequence[
     >>> drained_pct(np.array([3600.0, 1e6]), np.array([128.0, 120.0]), [0.0]).tolist()
     [100.0, 120.0]
     """
-    since = np.full(len(at_s), np.inf)
-    for w in watered_s:
-        after = at_s - w
-        since = np.where(after >= 0, np.minimum(since, after), since)
+    watered = np.array([float("-inf"), *sorted(watered_s)])
+    since = at_s - watered[np.searchsorted(watered, at_s, side="right") - 1]
     return np.asarray(np.where((since <= DRAINS_H * HOUR_S) & (moisture_pct > 100.0), 100.0, moisture_pct))
 
 

@@ -26,7 +26,7 @@ def seen_uncounted_s(batch: Batch, events: Sequence[Event]) -> float | None:
     >>> from datetime import datetime, UTC
     >>> b = Batch(id="b", crop="leek", sown_at=datetime(2026, 2, 3, tzinfo=UTC), cells=4)
     >>> seen = Event(kind="height", at=datetime(2026, 2, 20, tzinfo=UTC), id="e", fields={"batch": "b", "mm": 30})
-    >>> seen_uncounted_s(b, [seen]) == seen.at.timestamp()
+    >>> seen_uncounted_s(b, [seen]) == seen.at_s
     True
     """
     if counts_of(batch, events).at_s:
@@ -34,7 +34,7 @@ def seen_uncounted_s(batch: Batch, events: Sequence[Event]) -> float | None:
     for e in events:
         mine = e.fields.get("batch") == batch.id or (e.fields.get("batch") is None and e.fields.get("tray") == batch.tray)
         if mine and (e.kind in DONE_TO_PLANTS or (e.kind == "sign" and e.fields["sign"] not in BEFORE_PLANTS)):
-            return e.at.timestamp()
+            return e.at_s
     return None
 
 
@@ -57,5 +57,5 @@ def half_up_s(crop: Crop, batch: Batch, events: Sequence[Event], soil: SoilRecor
         due_s = float(soil.grid_s[there[0]]) if len(there) else seen_s
     else:
         due_s = sown_s + DAY_S / float(crop.response.rate_per_day(crop.target_soil_c))
-    moved = [e.at.timestamp() for e in life_events(batch, events, "moved_to_light")]
+    moved = [e.at_s for e in life_events(batch, events, "moved_to_light")]
     return max(sown_s, min([due_s, seen_s - UP_BEFORE_D * DAY_S, *moved]))

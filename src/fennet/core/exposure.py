@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from fennet.core.drying import drained_pct, dry_down
 from fennet.core.heat_mat import soil_from_air
 from fennet.core.history import Stay, life_stays, place_stays, tray_stays
+from fennet.core.kept import of_batch, shared
 from fennet.core.records import Batch, Event, FloatArray, Journal, Series
 
 DAY_S, HOUR_S = 86_400.0, 3_600.0
@@ -19,6 +20,10 @@ STEP_S = 1_800.0
 STEPS_A_DAY = int(DAY_S / STEP_S)
 #: So far back a batch is worked out and told at most: pages and charts show no more.
 LONGEST_GRID_S = 3 * 366 * DAY_S
+#: Events that bear on how warm a batch's soil was, and on how wet.
+WARMS = frozenset(("placed", "potted_up", "moved", "mat", "cover"))
+WETS = WARMS | {"watered"}
+WARMTH = frozenset(("soil_temperature", "air_temperature"))
 #: Gaps: joined by a line up to here; filled with the daily pattern up to the next; beyond it nothing is claimed.
 #: Source: growers_rule.
 JOIN_S, CLAIM_S = 12 * HOUR_S, 3 * DAY_S
@@ -196,6 +201,12 @@ def soil_record(journal: Journal, batch: Batch, events: Sequence[Event], at_s: f
     Soil outranks air, measured outranks guessed, nearer outranks farther. `gap_reason` says in words why a forecast may not be
     claimed: no readings, or none for more than three days. Source: growers_rule (gap rules), starting_estimate (errors).
     """
+    told, read = of_batch(journal, batch, events, WARMS, WARMTH)
+    return shared("soil", journal, told, read, lambda part: _soil_record(part, batch, at_s), batch.id, at_s)
+
+
+def _soil_record(journal: Journal, batch: Batch, at_s: float) -> SoilRecord:
+    events = journal.events
     start_s = batch.sown_at.timestamp()
     grid_s = grid_from(start_s, at_s)
     n = len(grid_s)
@@ -283,6 +294,13 @@ def moisture_record(
     Between readings a line; a watering from below or above lifts it to 95 % there and then, a mist by 10. After the last
     figure the mix dries on for three days as the tray has shown it does (drying.py). Source: starting_estimate.
     """
+    told, read = of_batch(journal, batch, events, WETS, frozenset(("moisture",)))
+    grid = (float(grid_s[0]), len(grid_s), float(grid_s[-1])) if len(grid_s) else ()
+    return shared("moisture", journal, told, read, lambda part: _moisture(part, batch, grid_s, at_s), batch.id, at_s, grid)
+
+
+def _moisture(journal: Journal, batch: Batch, grid_s: FloatArray, at_s: float) -> tuple[FloatArray, str]:
+    events = journal.events
     level, found = readings_for(journal, batch, events, "moisture", at_s)
     if not found:
         return np.full(len(grid_s), np.nan), "none"
@@ -290,11 +308,11 @@ def moisture_record(
     order = np.argsort(times, kind="stable")
     times, values = times[order], np.concatenate([s.value for s in found])[order]
     trays = {stay.where for stay in life_stays(journal, batch, events)}
-    watered_s = [e.at.timestamp() for e in events if e.kind == "watered" and e.fields["tray"] in trays]
+    watered_s = [e.at_s for e in events if e.kind == "watered" and e.fields["tray"] in trays]
     values = drained_pct(times, values, watered_s)
     for e in events:
-        if e.kind == "watered" and e.fields["tray"] in trays and times[0] <= e.at.timestamp() <= at_s:
-            t = e.at.timestamp()
+        if e.kind == "watered" and e.fields["tray"] in trays and times[0] <= e.at_s <= at_s:
+            t = e.at_s
             before = float(np.interp(t, times, values)) if t <= times[-1] else float(values[-1])
             wet = min(95.0, before + 10.0) if e.fields.get("how") == "mist" else max(before, 95.0)
             i = int(np.searchsorted(times, t, side="right"))

@@ -25,14 +25,12 @@ def soil_from_air(air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequ
     """
     covered = _switch(
         grid_s,
-        [(e.at.timestamp(), e.fields.get("on") is True) for e in events if e.kind == "cover" and e.fields.get("tray") == tray],
+        [(e.at_s, e.fields.get("on") is True) for e in events if e.kind == "cover" and e.fields.get("tray") == tray],
     )
     mats = [e for e in events if e.kind == "mat"]
-    on_mat = _switch(grid_s, [(e.at.timestamp(), e.fields.get("on") is not False) for e in mats if e.fields.get("tray") == tray])
+    on_mat = _switch(grid_s, [(e.at_s, e.fields.get("on") is not False) for e in mats if e.fields.get("tray") == tray])
     under = {e.fields["mat"] for e in mats if e.fields.get("tray") == tray}
-    points = [
-        (e.at.timestamp(), float(e.fields["setpoint_c"])) for e in mats if e.fields["mat"] in under and "setpoint_c" in e.fields
-    ]
+    points = [(e.at_s, float(e.fields["setpoint_c"])) for e in mats if e.fields["mat"] in under and "setpoint_c" in e.fields]
     lift = np.where(covered, LIFT_COVERED_C, LIFT_BARE_C)
     if points:
         times = np.array([t for t, _ in points])

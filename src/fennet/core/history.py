@@ -17,7 +17,7 @@ def effective_events(events: Iterable[Event], at_s: float) -> list[Event]:
 
     A withdrawal can itself be withdrawn; of several corrections the last one holds. Sorted by time, then as written.
     """
-    seen = [e for e in events if e.at.timestamp() <= at_s]
+    seen = [e for e in events if e.at_s <= at_s]
     gone, corrections = _unsaid(seen)
     corrected = {target: e.fields["event"] for target, e in corrections.items()}
     out = []
@@ -26,7 +26,7 @@ def effective_events(events: Iterable[Event], at_s: float) -> list[Event]:
             continue
         if event.id in corrected:
             event = replace(corrected[event.id], id=event.id)
-            if event.at.timestamp() > at_s:
+            if event.at_s > at_s:
                 continue
         out.append(event)
     return sorted(out, key=lambda e: e.at)
@@ -34,7 +34,7 @@ def effective_events(events: Iterable[Event], at_s: float) -> list[Event]:
 
 def said_anew(events: Iterable[Event], at_s: float) -> dict[str, str]:
     """Of the events that stand corrected at a moment: which correction says what each of them says now."""
-    return {target: e.id for target, e in _unsaid([e for e in events if e.at.timestamp() <= at_s])[1].items()}
+    return {target: e.id for target, e in _unsaid([e for e in events if e.at_s <= at_s])[1].items()}
 
 
 def _unsaid(seen: list[Event]) -> tuple[set[str], dict[str, Event]]:
@@ -98,9 +98,9 @@ def life_events(batch: Batch, events: Sequence[Event], *kinds: str) -> list[Even
     until: dict[str, float] = {batch.id: float("inf")}
     of = batch.id
     while of in moves and moves[of].fields["batch"] not in until:
-        until[moves[of].fields["batch"]] = min(until[of], moves[of].at.timestamp())
+        until[moves[of].fields["batch"]] = min(until[of], moves[of].at_s)
         of = moves[of].fields["batch"]
-    return [e for e in events if e.kind in kinds and e.at.timestamp() < until.get(str(e.fields.get("batch")), float("-inf"))]
+    return [e for e in events if e.kind in kinds and e.at_s < until.get(str(e.fields.get("batch")), float("-inf"))]
 
 
 def fresh_mix_s(batch: Batch, events: Sequence[Event]) -> list[float]:
@@ -108,7 +108,7 @@ def fresh_mix_s(batch: Batch, events: Sequence[Event]) -> list[float]:
     Rooted seed out of a towel is sown by its move, not potted. `events` are effective events."""
     moves = [e for e in events if e.kind == "moved" and e.fields.get("to_batch") == batch.id and e.at > batch.sown_at]
     potted = [e for e in events if e.kind == "potted_up" and e.fields["batch"] == batch.id]
-    return sorted(e.at.timestamp() for e in [*moves, *potted])
+    return sorted(e.at_s for e in [*moves, *potted])
 
 
 def life_stays(journal: Journal, batch: Batch, events: Sequence[Event]) -> list[Stay]:
@@ -118,7 +118,7 @@ def life_stays(journal: Journal, batch: Batch, events: Sequence[Event]) -> list[
         move = split(of, events)
         if move is None:
             break
-        until_s, of = min(until_s, move.at.timestamp()), mother
+        until_s, of = min(until_s, move.at_s), mother
         before = [s for s in tray_stays(mother, events) if s.from_s < until_s]
         stays = [*(replace(s, to_s=min(s.to_s, until_s)) for s in before), *stays]
     return stays
@@ -130,13 +130,13 @@ def tray_stays(batch: Batch, events: Sequence[Event]) -> list[Stay]:
     marks = [((move.at if move is not None else batch.sown_at).timestamp(), batch.tray)]
     for e in events:
         if e.kind == "potted_up" and e.fields["batch"] == batch.id and e.fields.get("tray"):
-            marks.append((e.at.timestamp(), e.fields["tray"]))
+            marks.append((e.at_s, e.fields["tray"]))
     return _stays(marks)
 
 
 def place_stays(tray: str, events: Sequence[Event]) -> list[Stay]:
     """The places a tray stood on, in order of time."""
-    return _stays([(e.at.timestamp(), e.fields["place"]) for e in events if e.kind == "placed" and e.fields["tray"] == tray])
+    return _stays([(e.at_s, e.fields["place"]) for e in events if e.kind == "placed" and e.fields["tray"] == tray])
 
 
 def _stays(marks: list[tuple[float, str | None]]) -> list[Stay]:
@@ -197,7 +197,7 @@ def counts_of(batch: Batch, events: Sequence[Event]) -> Counts:
     if batch.from_batch is not None and unit != "rooted":
         # Of the plants that were moved as many were up at a time as of all that came up there before.
         before = [e for e in life_events(batch, events, "count") if e.fields["batch"] != batch.id]
-        seen = [(e.at.timestamp(), int(n)) for e in before if (n := e.fields.get("cells_up", e.fields.get("seedlings_up")))]
+        seen = [(e.at_s, int(n)) for e in before if (n := e.fields.get("cells_up", e.fields.get("seedlings_up")))]
         most = max((n for _, n in seen), default=0)
         for when_s, n in seen:
             # Half are up when half were up there: rounding must not shift the age of a few.
@@ -207,7 +207,7 @@ def counts_of(batch: Batch, events: Sequence[Event]) -> Counts:
     for e in mine:
         if field in e.fields:
             highest = max(highest, min(of, int(e.fields[field])))
-            at_s.append(e.at.timestamp())
+            at_s.append(e.at_s)
             total.append(highest)
     return Counts(unit, of, tuple(at_s), tuple(total))
 
@@ -232,9 +232,9 @@ def ended_s(batch: Batch, events: Sequence[Event]) -> float | None:
     """When the batch stopped being waited for: given up, moved on whole or by parts, planted, harvested, or all of it lost."""
     for e in events:
         if e.kind in ENDING_KINDS and e.fields.get("batch") == batch.id:
-            return e.at.timestamp()
+            return e.at_s
     if lost_of(batch, events) >= batch.n_cells:
-        return max(e.at.timestamp() for e in events if e.kind == "lost" and e.fields["batch"] == batch.id)
+        return max(e.at_s for e in events if e.kind == "lost" and e.fields["batch"] == batch.id)
     return all_moved_s(batch, events)
 
 
@@ -260,8 +260,8 @@ def forgotten_s(batch: Batch, events: Sequence[Event], at_s: float) -> float | N
     if at_s - sown_s <= FORGOTTEN_S:
         return None
     stays = tray_stays(batch, events)
-    own_s = [e.at.timestamp() for e in life_events(batch, events, *EVENT_KINDS)]
-    trays = [(e.fields["tray"], e.at.timestamp()) for e in events if e.fields.get("tray")]
+    own_s = [e.at_s for e in life_events(batch, events, *EVENT_KINDS)]
+    trays = [(e.fields["tray"], e.at_s) for e in events if e.fields.get("tray")]
     around_s = [at for tray, at in trays if any(s.where == tray and s.from_s <= at < s.to_s for s in stays)]
     last_s = max([sown_s, *own_s, *around_s])
     return last_s + FORGOTTEN_S if at_s - last_s > FORGOTTEN_S else None
@@ -278,7 +278,7 @@ def all_moved_s(batch: Batch, events: Sequence[Event]) -> float | None:
     moves = [e for e in events if e.kind == "moved" and e.fields["batch"] == batch.id]
     if batch.set_up == "towel" or not moves or left_of(batch, events) > 0:
         return None
-    return moves[-1].at.timestamp()
+    return moves[-1].at_s
 
 
 @dataclass(frozen=True)
@@ -305,10 +305,10 @@ def occupancies(batch: Batch, events: Sequence[Event]) -> list[Occupancy]:
         if e.fields.get("batch") != batch.id:
             continue
         if e.kind in ("gave_up", "planted", "potted_up"):
-            whole_end = min(whole_end, e.at.timestamp())
+            whole_end = min(whole_end, e.at_s)
         elif e.kind in ("lost", "moved"):
             for cell in e.fields.get("cell_list") or []:
-                freed.setdefault(cell, e.at.timestamp())
+                freed.setdefault(cell, e.at_s)
     if lost_of(batch, events) >= batch.n_cells:
         whole_end = min(whole_end, ended_s(batch, events) or whole_end)
     whole_end = min(whole_end, all_moved_s(batch, events) or whole_end)

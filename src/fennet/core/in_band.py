@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -77,7 +78,9 @@ def time_in_band(
         over_h,
         float(np.nansum(hours * under_area)),
         float(np.nansum(hours * over_area)),
-        _worst(at_s, v0, v1, lows, highs, known),
+        _worst(
+            at_s, known, hours, ((lows - v0, lows - v1, under_share, under_area), (v0 - highs, v1 - highs, over_share, over_area))
+        ),
     )
 
 
@@ -92,14 +95,11 @@ def _beyond(a: FloatArray, b: FloatArray) -> tuple[FloatArray, FloatArray]:
     return share, area
 
 
-def _worst(
-    at_s: FloatArray, v0: FloatArray, v1: FloatArray, lows: FloatArray, highs: FloatArray, known: np.ndarray
-) -> Spell | None:
-    """The spell that cost most: unbroken steps with time outside on one side, by the area outside."""
+def _worst(at_s: FloatArray, known: np.ndarray, hours: FloatArray, sides: Sequence[tuple[FloatArray, ...]]) -> Spell | None:
+    """The spell that cost most: unbroken steps with time outside on one side, by the area outside. `sides`: under, then over,
+    each how far each step begins and ends outside, and what `_beyond` makes of it."""
     best: tuple[float, Spell] | None = None
-    hours = np.diff(at_s) / HOUR_S
-    for side, a, b in (("under", lows - v0, lows - v1), ("over", v0 - highs, v1 - highs)):
-        share, area = _beyond(np.nan_to_num(a, nan=-1.0), np.nan_to_num(b, nan=-1.0))
+    for side, (a, b, share, area) in zip(("under", "over"), sides, strict=True):
         out = known & (share > 0)
         edges = np.flatnonzero(np.diff(np.concatenate([[False], out, [False]]).astype(int)))
         for start, end in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):

@@ -98,7 +98,7 @@ def lamp_states(lamp: Lamp, events: Sequence[Event]) -> list[LampState]:
         if e.kind != "lamp" or e.fields.get("lamp") != lamp.id:
             continue
         changes = lamp_changes(e.fields, now.periods)
-        at_s = e.at.timestamp()
+        at_s = e.at_s
         now = replace(now, from_s=at_s, **changes)
         if out[-1].from_s == at_s:
             out[-1] = now

@@ -7,9 +7,10 @@ classes and storage maps its tables onto them.
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Mapping
+from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field, replace
-from typing import Annotated, Any, Literal
+from functools import cached_property
+from typing import Annotated, Any, Literal, Protocol, TypeVar
 
 import numpy as np
 from annotated_types import Ge, Le, Len
@@ -35,6 +36,7 @@ from fennet.core.bounds import (
 )
 from fennet.core.kinds import CropId, LooseId, ThingId
 
+T = TypeVar("T")
 FloatArray = NDArray[np.float64]
 
 PlaceKind = Literal["shelf", "sill", "porch", "outdoors", "floor", "bag"]
@@ -266,6 +268,11 @@ class Event:
     by: Text | None = None
     fields: Mapping[str, Any] = field(default_factory=dict)
 
+    @cached_property
+    def at_s(self) -> float:
+        """When it was, seconds UTC."""
+        return self.at.timestamp()
+
 
 @dataclass(frozen=True, kw_only=True)
 class Want:
@@ -343,11 +350,16 @@ class Series:
     def only(self, keep: NDArray[np.bool_]) -> Series:
         """Some of the readings: those where `keep` is true."""
         sky = self.daylight[keep] if self.daylight is not None else None
-        return replace(self, at_s=self.at_s[keep], value=self.value[keep], estimated=self.estimated[keep], daylight=sky)
+        return replace(
+            self, at_s=self.at_s[keep], value=self.value[keep], estimated=self.estimated[keep], daylight=sky, revision=None
+        )
 
     def until(self, at_s: float) -> Series:
         """What was known at a moment: nothing later than `at_s`."""
-        return self.only(self.at_s <= at_s)
+        if not len(self.at_s) or self.at_s[-1] <= at_s:
+            return self
+        known = self.only(self.at_s <= at_s)
+        return known if self.revision is None else replace(known, revision=(self.revision, at_s))
 
 
 @dataclass(frozen=True)
@@ -360,6 +372,19 @@ class RecordFault:
     field: str
     given: str
     whole: bool = False
+
+
+class Keeps(Protocol):
+    """Where answers and steps of them are kept: `get` gives what is filed under a key, or makes it."""
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T: ...
+
+
+class KeepsNothing:
+    """Everything is made anew."""
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+        return make()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -394,3 +419,5 @@ class Journal:
     #: never part of a journal.
     revision: Hashable = None
     corrected: Mapping[str, str] = field(default_factory=dict)
+    #: Where what is worked out from it is kept.
+    keeps: Keeps = field(default_factory=KeepsNothing, repr=False, compare=False)

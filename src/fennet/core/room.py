@@ -68,14 +68,14 @@ def room_at(journal: Journal, events: Sequence[Event], at_s: float) -> RoomState
     >>> from datetime import UTC, datetime
     >>> j = Journal(trays=[Tray(id="A")], places=[Place(id="p")])
     >>> e = Event(kind="placed", at=datetime(2026, 2, 3, tzinfo=UTC), id="e", fields={"tray": "A", "place": "p"})
-    >>> room_at(j, [e], e.at.timestamp()).trays["A"].place
+    >>> room_at(j, [e], e.at_s).trays["A"].place
     'p'
     """
     trays = {t.id: TrayState(t.id) for t in journal.trays}
     mats = {m.id: MatState(m.id) for m in journal.mats}
     fans = {f.id: FanState(f.id) for f in journal.fans}
     for e in events:
-        if e.at.timestamp() > at_s:
+        if e.at_s > at_s:
             break
         f = e.fields
         if e.kind == "placed" and f["tray"] in trays:
@@ -87,7 +87,7 @@ def room_at(journal: Journal, events: Sequence[Event], at_s: float) -> RoomState
                 x_mm=f.get("x_mm") if moved else old.x_mm,
                 y_mm=f.get("y_mm") if moved else old.y_mm,
                 turned_deg=turned_deg(f["turned"]) if "turned" in f else old.turned_deg,
-                since_s=e.at.timestamp() if moved else old.since_s,
+                since_s=e.at_s if moved else old.since_s,
             )
         elif e.kind == "cover" and f["tray"] in trays:
             trays[f["tray"]] = replace(trays[f["tray"]], cover={True: "on", False: "off"}.get(f["on"], "vented"))
@@ -98,8 +98,7 @@ def room_at(journal: Journal, events: Sequence[Event], at_s: float) -> RoomState
     for mat in mats:
         mats[mat] = replace(mats[mat], trays=tuple(t.tray for t in trays.values() if t.mat == mat))
     lamps = {
-        lamp.id: next(s for s in reversed(lamp_states(lamp, [e for e in events if e.at.timestamp() <= at_s])))
-        for lamp in journal.lamps
+        lamp.id: next(s for s in reversed(lamp_states(lamp, [e for e in events if e.at_s <= at_s]))) for lamp in journal.lamps
     }
     return RoomState(at_s, trays, lamps, mats, fans)
 
@@ -155,14 +154,14 @@ def canopy_mm(batches: Sequence[Batch], events: Sequence[Event], at_s: float, se
     ids = {b.id for b in batches}
     last: dict[str, tuple[float, float]] = {}
     for e in events:
-        if e.kind == "height" and e.fields["batch"] in ids and e.at.timestamp() <= at_s:
-            last[e.fields["batch"]] = (e.at.timestamp(), float(e.fields["mm"]))
+        if e.kind == "height" and e.fields["batch"] in ids and e.at_s <= at_s:
+            last[e.fields["batch"]] = (e.at_s, float(e.fields["mm"]))
     for b in batches:
         if b.from_batch is not None and b.id not in last:
             # Not measured since they were pricked out: as tall as then.
-            told = [e for e in life_events(b, events, "height") if e.at.timestamp() <= at_s]
+            told = [e for e in life_events(b, events, "height") if e.at_s <= at_s]
             if told:
-                last[b.id] = (told[-1].at.timestamp(), float(told[-1].fields["mm"]))
+                last[b.id] = (told[-1].at_s, float(told[-1].fields["mm"]))
     for s in series:
         if s.quantity == "height" and s.place in ids:
             known = s.until(at_s)

@@ -122,7 +122,7 @@ def _mat_soil(p: Mapping[str, Any], journal: Journal, events: Sequence[Event], a
     stands = any(e.id == p.get("event") for e in events)
     if p.get("event") and not stands:
         return _with(made, "void", None, "undone")
-    if any(e.kind == "mat" and e.fields["mat"] == mat and made.made_s + 60 < e.at.timestamp() < to_s and (
+    if any(e.kind == "mat" and e.fields["mat"] == mat and made.made_s + 60 < e.at_s < to_s and (
         "setpoint_c" in e.fields or e.fields.get("tray") in (None, made.subject)) for e in events):  # fmt: skip
         return _with(made, "void", None, "changed_before")
     if at_s < to_s:
@@ -147,11 +147,7 @@ def _lamp_light(p: Mapping[str, Any], journal: Journal, events: Sequence[Event],
     )  # fmt: skip
     if p.get("event") and all(e.id != p["event"] for e in events):
         return _with(made, "void", None, "undone")
-    moved = [
-        e.at.timestamp()
-        for e in events
-        if e.kind == "lamp" and e.fields["lamp"] == p.get("thing") and e.at.timestamp() > made.made_s + 60
-    ]
+    moved = [e.at_s for e in events if e.kind == "lamp" and e.fields["lamp"] == p.get("thing") and e.at_s > made.made_s + 60]
     to_s = min([_seconds(p["due_at"]), *moved])
     found = []
     for s in journal.series:

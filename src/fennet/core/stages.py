@@ -40,10 +40,13 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
     >>> from datetime import datetime, UTC
     >>> b = Batch(id="b", crop="leek", sown_at=datetime(2026, 2, 3, tzinfo=UTC), cells=4)
     >>> up = Event(kind="count", at=datetime(2026, 2, 13, tzinfo=UTC), id="e", fields={"batch": "b", "cells_up": 1})
-    >>> [s.stage for s in stage_spans(b, [up], up.at.timestamp())]
+    >>> [s.stage for s in stage_spans(b, [up], up.at_s)]
     ['sown', 'emerging']
     """
-    known = [e for e in events if e.at.timestamp() <= at_s]
+    known = [e for e in events if e.at_s <= at_s]
+    if batch.from_batch is None:
+        # One that was parted from none is spoken of by its name or by its tray alone.
+        known = [e for e in known if e.fields.get("batch", batch.id) in (batch.id, None)]
     mine = [e for e in known if e.fields.get("batch") == batch.id]
     counts = counts_of(batch, known)
     marks: dict[str, float] = {"towel" if batch.set_up == "towel" else "sown": batch.sown_at.timestamp()}
@@ -56,7 +59,7 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
     mark("seedling", counts.reached(-(-counts.of // 2)) if counts.unit != "rooted" else None)
     mark("seedling", seen_uncounted_s(batch, known))
     for e in life_events(batch, known, *MARKING) if batch.from_batch is not None else mine:
-        when = e.at.timestamp()
+        when = e.at_s
         if e.kind == "moved_to_light":
             mark("seedling", when)
         elif e.kind == "potted_up" or (e.kind == "height" and (e.fields.get("true_leaves") or 0) >= 2):

@@ -82,7 +82,7 @@ def thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Eve
 
 def measured_heights(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float) -> list[tuple[float, float]]:
     """Heights of a batch as logged, by deed or by reading: (seconds UTC, mm) in order."""
-    out = [(e.at.timestamp(), float(e.fields["mm"])) for e in life_events(batch, events, "height") if e.at.timestamp() <= at_s]
+    out = [(e.at_s, float(e.fields["mm"])) for e in life_events(batch, events, "height") if e.at_s <= at_s]
     for s in journal.series:
         if s.quantity == "height" and s.place == batch.id:
             known = s.until(at_s)

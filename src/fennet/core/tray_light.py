@@ -210,7 +210,7 @@ def _believed(readings: list[_HandReading], over: Sequence[LampState], curves: _
 def _at_tray(series: Sequence[Series], tray: Tray, events: Sequence[Event], at_s: float) -> list[Series]:
     """Of a place's readings those that speak of one tray: without a spot, or at a spot inside it. Where its own place on the
     shelf is not known every spot speaks."""
-    stood = [e for e in events if e.kind == "placed" and e.fields["tray"] == tray.id and e.at.timestamp() <= at_s]
+    stood = [e for e in events if e.kind == "placed" and e.fields["tray"] == tray.id and e.at_s <= at_s]
     left = stood[-1].fields.get("x_mm") if stood else None
     if left is None or tray.width_mm is None:
         return list(series)

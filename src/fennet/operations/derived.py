@@ -63,7 +63,7 @@ def of_unnamed_light(col: Column) -> bool:
 
 def renew_unnamed_light(w: WriteContext, events: Iterable[Event]) -> int:
     """After events that say what hung where: the lux readings from the first of them on under no named lamp are told anew."""
-    times = [e.at.timestamp() for e in _meant(events) if e.kind in OVERHEAD]
+    times = [e.at_s for e in _meant(events) if e.kind in OVERHEAD]
     if not times or not queries.has_unnamed_lux(w.c, w.garden_id, min(times)):
         return 0
     return renew(w, "light", bears=of_unnamed_light)

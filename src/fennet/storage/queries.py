@@ -281,12 +281,16 @@ def series(c: Connection, marks: Sequence[SeriesMark], from_s: float) -> dict[in
     hours = """select series_id, count(*), coalesce(sum(n), 0) from reading_hour
         where series_id = any(:numbers) and hour >= :at group by series_id"""
     many = {r[0] for r in c.execute(text(hours), asked) if r[2] >= BY_THE_HOUR * r[1] and r[2] >= 200}
-    by_reading = """select series_id, array_agg(extract(epoch from at)::float8 order by at), array_agg(canonical order by at),
-        array_agg(coalesce(estimated, false) order by at), array_agg(coalesce(under = 'daylight', false) order by at)
-        from reading where series_id = any(:numbers) and at >= :at and canonical is not null group by series_id"""
-    by_hour = """select series_id, array_agg(at_s order by hour), array_agg(mean order by hour),
-        array_agg(estimated order by hour), array_agg(daylight order by hour) from reading_hour
-        where series_id = any(:numbers) and hour >= :at group by series_id"""
+    # Ordered once below the aggregates: an order in each of them would be a sort for each.
+    by_reading = """select series_id, array_agg(at_s), array_agg(canonical), array_agg(estimated), array_agg(daylight)
+        from (select series_id, extract(epoch from at)::float8 as at_s, canonical, coalesce(estimated, false) as estimated,
+            coalesce(under = 'daylight', false) as daylight from reading
+            where series_id = any(:numbers) and at >= :at and canonical is not null order by series_id, at) as ordered
+        group by series_id"""
+    by_hour = """select series_id, array_agg(at_s), array_agg(mean), array_agg(estimated), array_agg(daylight)
+        from (select series_id, at_s, mean, estimated, daylight from reading_hour
+            where series_id = any(:numbers) and hour >= :at order by series_id, hour) as ordered
+        group by series_id"""
     columns: dict[int, tuple[list[Any], ...]] = {}
     for statement, numbers in ((by_reading, [m.id for m in marks if m.id not in many]), (by_hour, list(many))):
         if numbers:

@@ -12,7 +12,7 @@ from flask import current_app, g
 from sqlalchemy import Connection
 
 from fennet.answering.answers import Answers
-from fennet.answering.memo import Memo, ReadOnly
+from fennet.answering.memo import Memo, Shelf
 from fennet.core.bearing import Record, record_at
 from fennet.core.history import tray_stays
 from fennet.core.records import Event, Journal, RecordFault, Series
@@ -100,7 +100,8 @@ def _snapshot() -> GardenSnapshot:
         day = request_context.now().timestamp() // 86_400
         kept = snapshots().snapshot(name)
         if kept is None or kept.revision != revision or kept.setup != (setup_revision, day):
-            kept = _read(c, ref, kept or GardenSnapshot(), revision, (setup_revision, day), day)
+            keeps = Shelf(snapshots().memo, name, read_only=request_context.is_writing())
+            kept = _read(c, ref, kept or GardenSnapshot(), revision, (setup_revision, day), day, keeps)
             if not request_context.is_writing():
                 # What a write reads of itself may never come to stand.
                 snapshots().put(name, kept)
@@ -108,7 +109,9 @@ def _snapshot() -> GardenSnapshot:
     return cast(GardenSnapshot, g.snapshot)
 
 
-def _read(c: Connection, ref: GardenRef, old: GardenSnapshot, revision: int, setup: Hashable, day: float) -> GardenSnapshot:
+def _read(
+    c: Connection, ref: GardenRef, old: GardenSnapshot, revision: int, setup: Hashable, day: float, keeps: Shelf
+) -> GardenSnapshot:
     """A snapshot brought up to date: only what changed is read again. With the day moves what is read of long series."""
     same = old.setup == setup
     things = old.things if same else queries.things_record(c, queries.as_it_stands(c, ref))
@@ -123,7 +126,8 @@ def _read(c: Connection, ref: GardenRef, old: GardenSnapshot, revision: int, set
     fresh_ones = queries.series(c, [x for n, x in marks.items() if n not in held], from_s)
     series = {n: held[n] if n in held else replace(fresh_ones[n], revision=at[n]) for n in marks}
     # A series may have no reading at hand: its last one was taken back, is older than what is kept, or says nothing yet.
-    whole = replace(things, events=found, series=[s for s in series.values() if len(s.at_s)], revision=setup)
+    read = [s for s in series.values() if len(s.at_s)]
+    whole = replace(things, events=found, series=read, revision=setup, keeps=keeps)
     wants = old.wants if same else list(queries.wants_by_position(c, ref.id))
     return GardenSnapshot(revision, setup, things, found, position, series, whole, wants)
 
@@ -139,15 +143,16 @@ def answers() -> Answers:
     if "answers" not in g:
         now_s, name = request_context.now().timestamp(), request_context.identity()
         if request_context.is_writing():
-            g.answers = Answers(record_at(journal(), now_s), now_s, ReadOnly(snapshots().memo), name)
+            unwritten = replace(journal(), keeps=Shelf(snapshots().memo, name, read_only=True))
+            g.answers = Answers(record_at(unwritten, now_s), now_s)
         else:
-            g.answers = Answers(snapshots().effective(name, _snapshot(), now_s), now_s, snapshots().memo, name)
+            g.answers = Answers(snapshots().effective(name, _snapshot(), now_s), now_s)
     return cast(Answers, g.answers)
 
 
 def answers_at(at_s: float) -> Answers:
     """Every answer as it could have been given at a moment that is past."""
-    return Answers(record_at(journal(), at_s), at_s, snapshots().memo, request_context.identity(), exactly=True)
+    return Answers(record_at(journal(), at_s), at_s, exactly=True)
 
 
 def answers_in_turn() -> Answers:

@@ -59,13 +59,13 @@ def care_day(
     mine = [
         e
         for e in events
-        if at_s - e.at.timestamp() < FRESH_D * DAY_S
+        if at_s - e.at_s < FRESH_D * DAY_S
         and (e.fields.get("batch") == batch.id or (not e.fields.get("batch") and e.fields.get("tray") == tray.id))
     ]
-    looked = max((e.at.timestamp() for e in mine if e.kind == "check"), default=0.0)
+    looked = max((e.at_s for e in mine if e.kind == "check"), default=0.0)
     odd = [e for e in mine if e.kind == "sign"]
     fallen = any(e.fields["sign"] in FALLEN for e in odd)
-    open_signs = [e.fields["sign"] for e in odd if e.at.timestamp() > looked and e.fields["sign"] in SIGNS]
+    open_signs = [e.fields["sign"] for e in odd if e.at_s > looked and e.fields["sign"] in SIGNS]
     return CareDay(age, risk, stretch, feed, tuple(handling), tuple(dict.fromkeys(open_signs)), fallen, wanted, ready)
 
 

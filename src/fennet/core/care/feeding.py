@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 from fennet.core.care.leaves import leaf_there_s, leaves_made
@@ -170,7 +170,6 @@ class FeedDue:
     first: bool
     hold: tuple[str, ...] = ()
     push: float = 1.0
-    figures: Mapping[str, Any] = field(default_factory=dict)
 
 
 def feed_due(
@@ -187,9 +186,7 @@ def feed_due(
     if not counts.up or age.up_s is None:
         return None
     tray = tray_of(batch, events, at_s)
-    fed = [
-        e for e in events if e.kind == "fed" and tray is not None and e.fields["tray"] == tray and e.at.timestamp() >= age.up_s
-    ]
+    fed = [e for e in events if e.kind == "fed" and tray is not None and e.fields["tray"] == tray and e.at_s >= age.up_s]
     potted = fresh_mix_s(batch, events)
     made = leaves_made(crop, age, events, batch)
     mg, every = STRENGTHS[practice["feed_strength"]]
@@ -209,21 +206,18 @@ def feed_due(
         first_s = max(first_s, since_mix + FED_MIX_D * DAY_S)
     elif rich:
         first_s = max(first_s, since_mix + 0.5 * FED_MIX_D * DAY_S)
-    last = fed[-1].at.timestamp() if fed else None
+    last = fed[-1].at_s if fed else None
     due = first_s if last is None else max(last + every * DAY_S, first_s)
     hold = []
     if moisture_pct is not None and moisture_pct < DRY_PCT:
         hold.append("dry_mix")
     if lit_h is not None and lit_h < 2.0:
         hold.append("in_the_dark")
-    recent_signs = {e.fields["sign"] for e in events if e.kind == "sign" and at_s - e.at.timestamp() < 7 * DAY_S
+    recent_signs = {e.fields["sign"] for e in events if e.kind == "sign" and at_s - e.at_s < 7 * DAY_S
                     and (e.fields.get("batch") == batch.id or e.fields.get("tray") == tray)}  # fmt: skip
     if recent_signs & {"fallen_pinched_base", "patch_down", "wilt_wet", "brown_edges"}:
         hold.append("not_while_it_ails")
-    return FeedDue(
-        due, min(BURNS_MG, mg * push), every, last is None, tuple(hold), push,
-        {"leaves": max(0, int(made)), "last_s": last, "school": school, "rich": rich},
-    )  # fmt: skip
+    return FeedDue(due, min(BURNS_MG, mg * push), every, last is None, tuple(hold), push)
 
 
 def _first_s(
@@ -238,7 +232,7 @@ def _first_s(
         return age.up_s + 7 * DAY_S
     wanted = 2 if school == "second_leaves" else 1
     if made >= wanted:
-        counted = [e.at.timestamp() for e in life_events(batch, events, "height") if (e.fields.get("true_leaves") or 0) >= wanted]
+        counted = [e.at_s for e in life_events(batch, events, "height") if (e.fields.get("true_leaves") or 0) >= wanted]
         return counted[0] if counted else at_s - 1.0
     return max(at_s + 0.25 * DAY_S, leaf_there_s(crop, age, made, wanted, at_s))
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import Any
+from dataclasses import dataclass, replace
+from typing import ClassVar
 
 from fennet.core.care.leaves import leaf_there_s, leaves_made
 from fennet.core.crop import Crop
@@ -29,13 +29,50 @@ ROUND = 0.6
 
 
 @dataclass(frozen=True)
-class Handling:
-    """One deed due for a batch: thin, prick_out, pot_up or pinch, when (seconds UTC), why (a key), and its figures."""
+class Thin:
+    """So many are left of those in the way: `how` cut, pull or separate."""
 
-    action: str
-    due_s: float
+    kind: ClassVar[str] = "thin"
+    to: int
+    extra: int
+    how: str
+
+
+@dataclass(frozen=True)
+class PrickOut:
+    """A crowd of so many."""
+
+    kind: ClassVar[str] = "prick_out"
+    n: int
+
+
+@dataclass(frozen=True)
+class PotUp:
+    """`why` leaves (so many are `need`ed), roots, full_cell or calendar; `stem` bury, slightly or level."""
+
+    kind: ClassVar[str] = "pot_up"
     why: str
-    figures: Mapping[str, Any] = field(default_factory=dict)
+    pot_mm: float | None
+    leaves: int
+    stem: str
+    need: int = 2
+
+
+@dataclass(frozen=True)
+class Pinch:
+    kind: ClassVar[str] = "pinch"
+
+
+@dataclass(frozen=True)
+class Handling:
+    """One deed due for a batch, and when (seconds UTC)."""
+
+    due_s: float
+    figures: Thin | PrickOut | PotUp | Pinch
+
+    @property
+    def action(self) -> str:
+        return self.figures.kind
 
 
 def pot_ml(crop: Crop) -> float | None:
@@ -89,12 +126,11 @@ def handling_due(
     crowd = batch.set_up == "crowd" or a_cell > 6
     first_leaf_s = leaf_there_s(crop, age, made, 1, at_s)
     if crowd and "moved" not in done and "potted_up" not in done and crop.growth.pricks_out:
-        out.append(Handling("prick_out", first_leaf_s, "crowd", {"n": round(a_cell * batch.n_cells)}))
+        out.append(Handling(first_leaf_s, PrickOut(round(a_cell * batch.n_cells))))
     elif age.now_d < THIN_UNTIL_D and a_cell > 1.25 and a_cell > SHARES_CELL.get(crop.group, 1) and "thinned" not in done:
         extra = max(0, round((a_cell - 1) * counts.up)) if counts.unit == "cells" else counts.up - batch.n_cells
         if extra >= 1:
-            figures = {"to": min(counts.up, batch.n_cells), "extra": extra, "how": practice["thin"]}
-            out.append(Handling("thin", first_leaf_s, "first_leaf", figures))
+            out.append(Handling(first_leaf_s, Thin(min(counts.up, batch.n_cells), extra, practice["thin"])))
     fresh_s = fresh_mix_s(batch, events)
     pot = _pot_up(crop, batch, tray, mine, at_s, practice, age, made, fresh_s[-1] if fresh_s else None)
     if pot is not None:
@@ -102,7 +138,7 @@ def handling_due(
     if practice["topping"] == "pinch" and crop.growth.topping and not life_events(batch, events, "topped"):
         potted = fresh_s if tray.kind == "pots" or "potted_up" in done else []
         if potted and (ready_in_d is None or ready_in_d >= PINCH_NEEDS_D):
-            out.append(Handling("pinch", potted[-1] + PINCH_AFTER_D * DAY_S, "branches", {"left_d": ready_in_d}))
+            out.append(Handling(potted[-1] + PINCH_AFTER_D * DAY_S, Pinch()))
     return out
 
 
@@ -117,20 +153,19 @@ def _pot_up(
     if wanted is None or not small or any(e.kind == "potted_up" for e in mine) or tray.kind == "pots":
         return None
     assert age.up_s is not None
-    figures: dict[str, Any] = {"pot_mm": crop.planting.pot_mm, "leaves": max(0, int(made)), "stem": buries(crop, practice)}
-    roots = [e.at.timestamp() for e in mine if e.kind == "sign" and e.fields["sign"] == "roots_circling"]
+    pot = PotUp("leaves", crop.planting.pot_mm, max(0, int(made)), buries(crop, practice))
+    roots = [e.at_s for e in mine if e.kind == "sign" and e.fields["sign"] == "roots_circling"]
     if roots:
-        return Handling("pot_up", at_s, "roots", figures)
+        return Handling(at_s, replace(pot, why="roots"))
     full_s = max(age.up_s, fresh_s or age.up_s) + cell_holds_d(tray.cell_ml or 60.0) * DAY_S
     school = practice["pot_up"]
     if school == "calendar":
-        due, why = age.up_s + CALENDAR_D * DAY_S, "calendar"
+        due_s, pot = age.up_s + CALENDAR_D * DAY_S, replace(pot, why="calendar")
     elif school == "roots_show":
-        due, why = full_s, "full_cell"
+        due_s, pot = full_s, replace(pot, why="full_cell")
     else:
-        need = 1 if school == "first_leaf" else 2
-        due, why = leaf_there_s(crop, age, made, need, at_s), "leaves"
-        figures["need"] = need
-    if full_s < due or fresh_s is not None:
-        due, why = full_s, "full_cell"
-    return Handling("pot_up", due, why, figures)
+        pot = replace(pot, need=1 if school == "first_leaf" else 2)
+        due_s = leaf_there_s(crop, age, made, pot.need, at_s)
+    if full_s < due_s or fresh_s is not None:
+        due_s, pot = full_s, replace(pot, why="full_cell")
+    return Handling(due_s, pot)

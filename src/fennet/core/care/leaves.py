@@ -19,7 +19,7 @@ def leaves_made(crop: Crop, age: ThermalAge, events: Sequence[Event], batch: Bat
     the seed leaves are alone. `age` from `thermal_age`, `events` effective events. Source: growth_estimate."""
     seen = [e for e in life_events(batch, events, "height") if e.fields.get("true_leaves") is not None]
     if seen and age.up_s is not None:
-        before = age.age_d[age.at_s <= seen[-1].at.timestamp()]
+        before = age.age_d[age.at_s <= seen[-1].at_s]
         since_d = max(0.0, age.now_d - (float(before[-1]) if len(before) else 0.0))
         return float(seen[-1].fields["true_leaves"]) + since_d / crop.growth.leaf_days
     return (age.now_d - SEED_LEAVES_D) / crop.growth.leaf_days

@@ -82,9 +82,6 @@ def next_watering(
 def top_is_wet(tray: str, events: Sequence[Event], at_s: float) -> bool:
     """Whether signs of the last days speak of a wet top. Source: growers_rule."""
     return any(
-        e.kind == "sign"
-        and e.fields["sign"] in WET_SIGNS
-        and e.fields.get("tray") == tray
-        and at_s - e.at.timestamp() < SEEN_D * DAY_S
+        e.kind == "sign" and e.fields["sign"] in WET_SIGNS and e.fields.get("tray") == tray and at_s - e.at_s < SEEN_D * DAY_S
         for e in events
     )

@@ -73,11 +73,11 @@ def damping_off(
     mine = [e for e in events if e.fields.get("batch") == batch.id or (tray is not None and e.fields.get("tray") == tray)]
     fallen = [e for e in mine if e.kind == "sign" and e.fields["sign"] in FALLEN]
     lost = [e for e in mine if e.kind == "lost" and any(w in str(e.fields.get("why") or "").lower() for w in LOST_WORDS)]
-    looked = [e for e in mine if e.kind == "check" and e.at.timestamp() > at_s - RECENT_D * DAY_S]
+    looked = [e for e in mine if e.kind == "check" and e.at_s > at_s - RECENT_D * DAY_S]
     said = heard(journal, crops, batch, events, complaint, at_s)
-    first_s = min((e.at.timestamp() for e in [*fallen, *lost]), default=None)
+    first_s = min((e.at_s for e in [*fallen, *lost]), default=None)
     if first_s is None and "stem_base" in said and said["stem_base"] == "pinched":
-        first_s = min((e.at.timestamp() for e in looked), default=at_s)
+        first_s = min((e.at_s for e in looked), default=at_s)
     warned = risk.warns(at_s)
     if first_s is None and not warned and said.get("stem_base") != "sound":
         return None
@@ -133,7 +133,7 @@ def _when_fell(mine: Sequence[Event], sown_s: float) -> str | None:
     for e in mine:
         if (e.kind == "sign" and e.fields["sign"] in FALLEN) or e.kind == "lost":
             for cell in e.fields.get("cell_list") or []:
-                days.setdefault(str(cell), int((e.at.timestamp() - sown_s) // DAY_S))
+                days.setdefault(str(cell), int((e.at_s - sown_s) // DAY_S))
     return ";".join(f"{cell}@{day}" for cell, day in sorted(days.items())) or None
 
 

@@ -205,13 +205,13 @@ def _reach(
 def _covered(covers: Sequence[Event], middle_s: FloatArray) -> FloatArray:
     out = np.zeros(len(middle_s))
     for e in covers:
-        out[middle_s >= e.at.timestamp()] = {True: 1.0, False: 0.0}.get(e.fields["on"], 0.4)
+        out[middle_s >= e.at_s] = {True: 1.0, False: 0.0}.get(e.fields["on"], 0.4)
     return out
 
 
 def _cover_told(covers: Sequence[Event], up_s: float) -> bool:
     """Whether the record says what became of the cover: put on at sowing and never spoken of again says nothing."""
-    return any(e.fields["on"] is not True or e.at.timestamp() > up_s for e in covers)
+    return any(e.fields["on"] is not True or e.at_s > up_s for e in covers)
 
 
 def _plants(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at_s: float) -> float:

@@ -96,19 +96,19 @@ def _feed(
 ) -> None:  # fmt: skip
     fed = [e for e in mine if e.kind == "fed"]
     strongest = max((float(e.fields["n_mg_per_l"]) for e in fed if e.fields.get("n_mg_per_l") is not None
-                     and e.at.timestamp() > at_s - 14 * DAY_S), default=None)  # fmt: skip
+                     and e.at_s > at_s - 14 * DAY_S), default=None)  # fmt: skip
     if strongest is not None and strongest > BURNS_MG:
         w.times("overfed", 9.0 if strongest < 3 * BURNS_MG else 30.0, "fed_strong", mg=strongest, burns=BURNS_MG)
     elif strongest is not None:
         w.times("overfed", 0.6, "fed_mild", mg=strongest, burns=BURNS_MG)
     else:
         w.times("overfed", 0.35 if fed else 0.15)
-    early = [e for e in fed if age_d is not None and at_s - e.at.timestamp() > (age_d - 3) * DAY_S and age_d < 10]
+    early = [e for e in fed if age_d is not None and at_s - e.at_s > (age_d - 3) * DAY_S and age_d < 10]
     if early:
         w.times("overfed", 2.0, "fed_early")
     repotted = fresh_mix_s(batch, events)
     since_d = age_d if age_d is not None else 0.0
-    last = max([*(e.at.timestamp() for e in fed), *repotted], default=None)
+    last = max([*(e.at_s for e in fed), *repotted], default=None)
     if last is not None:
         since_d = min(since_d, (at_s - last) / DAY_S)
     rich = batch.mix.fed if batch.mix is not None else None
@@ -212,7 +212,7 @@ def _water(
     known = ~np.isnan(moisture)
     if known.mean() < 0.25:
         w.lack("moisture", "thirsty", "overwatered", "airless_mix", "gnats")
-        often = [e for e in mine if e.kind == "watered" and e.at.timestamp() > at_s - 8 * DAY_S and e.fields.get("how") != "mist"]
+        often = [e for e in mine if e.kind == "watered" and e.at_s > at_s - 8 * DAY_S and e.fields.get("how") != "mist"]
         if len(often) >= 6:
             for c in ("overwatered", "airless_mix", "gnats"):
                 w.times(c, 2.0, "watered_often", n=float(len(often)))
@@ -264,13 +264,13 @@ def _pot(
 
 
 def _out(w: Weighed, crop: Crop, own: Sequence[Event], at_s: float) -> None:
-    outings = [e for e in own if e.kind == "outing" and e.at.timestamp() > at_s - 6 * DAY_S]
+    outings = [e for e in own if e.kind == "outing" and e.at_s > at_s - 6 * DAY_S]
     if not outings:
         w.times("sun_scald", 0.25, "never_out")
         w.times("wind_burn", 0.25, "never_out")
         return
     sun = max(float(e.fields.get("hours") or 1.0) * (1.0 - float(e.fields.get("shade_share") or 0.0)) for e in outings)
-    before = sum(e.kind == "outing" and e.at.timestamp() <= at_s - 6 * DAY_S for e in own)
+    before = sum(e.kind == "outing" and e.at_s <= at_s - 6 * DAY_S for e in own)
     w.times("sun_scald", 7.0 if sun >= 2 and before < 6 else 2.0 if sun >= 1 else 0.6, "sun_hours", hours=sun)
     w.times("wind_burn", 8.0, "was_out", days=float(len(outings)))
     w.times("chilled", 1.4)

@@ -37,7 +37,7 @@ def other_signs(
     """
     tray = tray_of(batch, events, at_s)
     from_s = at_s - RECENT_D * DAY_S
-    recent = [e for e in events if e.at.timestamp() >= from_s or e.kind not in ("sign", "check")]
+    recent = [e for e in events if e.at_s >= from_s or e.kind not in ("sign", "check")]
     seen = [
         e
         for e in recent

@@ -75,7 +75,7 @@ def _supposed(
     known = float((~np.isnan(moisture_pct)).mean())
     tray = tray_of(batch, events, at_s)
     waters = [e for e in events if e.kind == "watered"]
-    here = [e for e in waters if e.fields["tray"] == tray and e.at.timestamp() >= batch.sown_at.timestamp()]
+    here = [e for e in waters if e.fields["tray"] == tray and e.at_s >= batch.sown_at.timestamp()]
     dry = 0.08
     if waters and tray:
         under = []

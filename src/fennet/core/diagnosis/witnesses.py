@@ -49,7 +49,7 @@ def heard(
     out: dict[str, str] = {}
     tray = tray_of(batch, events, at_s)
     for e in events:
-        if not (batch.sown_at.timestamp() <= e.at.timestamp() <= at_s):
+        if not (batch.sown_at.timestamp() <= e.at_s <= at_s):
             continue
         if e.kind == "sign" and (e.fields.get("batch") == batch.id or (e.fields.get("tray") or "") == tray):
             for w in complaint.witnesses.values():

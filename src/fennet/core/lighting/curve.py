@@ -8,10 +8,11 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from fennet.core.history import place_stays
+from fennet.core.history import Stay, place_stays, tray_stays
+from fennet.core.kept import shared
 from fennet.core.light import DAY_S, FACE_DEPTH_MM, FALL_OFF, FALL_OFF_SD, LampState, from_lumens_umol, lamp_states
 from fennet.core.records import Event, FloatArray, Journal, Lamp, Tray
-from fennet.core.room import canopy_mm, leaf_distance_mm, tray_of
+from fennet.core.room import canopy_mm, leaf_distance_mm
 from fennet.core.working import Input, Interval, Working
 
 #: Distance at which a curve's level is told, mm.
@@ -35,6 +36,8 @@ LEAST_GAP_MM = 5.0
 #: Readings older than this say little of a lamp that ages, and no more than so many are used. Source: growers_rule.
 OLDEST_D, MOST_READINGS = 150.0, 60
 _P90 = 1.2816
+#: What hangs a lamp, and says where leaves are under it.
+TELLS_OF_LIGHT = frozenset(("lamp", "placed", "potted_up", "moved", "height"))
 
 
 @dataclass(frozen=True)
@@ -91,6 +94,12 @@ class LampCurve:
         row = self.row(distance_mm, tray)
         extra = 0.0 if tray in self.trays else TRAY_SD**2
         return float(row @ self.mean), math.sqrt(max(0.0, float(row @ self.covariance @ row)) + extra)
+
+    def middle_log(self, distances_mm: FloatArray, tray: str | None = None) -> FloatArray:
+        """The mean of ln PPFD at several distances."""
+        x = np.log((np.maximum(distances_mm, 1.0) + self.d0_mm) / (AT_MM + self.d0_mm))
+        own = float(self.mean[SHARED + self.trays.index(tray)]) if tray in self.trays else 0.0
+        return np.asarray(self.mean[0] - self.mean[1] * x - 0.5 * self.mean[2] * x * x + own)
 
     def ppfd(self, distance_mm: float, tray: str | None = None, dim: float = 1.0) -> Interval[float]:
         """Brightness at a distance from the lamp's face, µmol m⁻² s⁻¹, with its 80 % range. Range: 10–1500 mm."""
@@ -216,6 +225,7 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
     heights: dict[tuple[str, float], float | None] = {}
     moves = [e for e in events if e.kind in ("potted_up", "moved")]
     grown = [e for e in events if e.kind in ("height", "moved")]
+    stood = {b.id: tray_stays(b, moves) for b in journal.batches}
     others_hung = {x.id: lamp_states(x, hung) for x in journal.lamps if x.id != lamp.id}
     for series in journal.series:
         if series.quantity != "light" or len(series.at_s) == 0:
@@ -227,8 +237,8 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
                 continue
             state = next((s for s in reversed(states) if s.from_s <= t), None)
             batch = next((b for b in journal.batches if b.id == series.place), None)
-            tray = trays.get(tray_of(batch, moves, t) or "" if batch else series.place)
-            place = series.place if tray is None else next((s.where for s in reversed(stays[tray.id]) if s.from_s <= t), None)
+            tray = trays.get(_where(stood[batch.id], t) or "" if batch else series.place)
+            place = series.place if tray is None else _where(stays[tray.id], t)
             if state is None or state.place is None or state.place != place or state.periods == ():
                 continue
             spot = series.spot_mm or (None, None, None)
@@ -252,7 +262,7 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
             else:
                 key = (tray.id if tray else "", t)
                 if key not in heights:
-                    inside = [b for b in journal.batches if tray is not None and tray_of(b, moves, t) == tray.id]
+                    inside = [b for b in journal.batches if tray is not None and _where(stood[b.id], t) == tray.id]
                     heights[key] = canopy_mm(inside, grown, t, journal.series)
                 distance = leaf_distance_mm(state.height_mm, tray or Tray(id="somewhere"), heights[key])
             if distance is None or distance < LEAST_GAP_MM:
@@ -260,6 +270,10 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
                 continue
             used.append(replace(point, distance_mm=distance))
     return _by_the_hour(used), out
+
+
+def _where(stays: Sequence[Stay], t: float) -> str | None:
+    return next((s.where for s in reversed(stays) if s.from_s <= t), None)
 
 
 def _by_the_hour(points: Sequence[LightPoint]) -> list[LightPoint]:
@@ -289,7 +303,7 @@ def _tray_at(journal: Journal, placed: Sequence[Event], place: str | None, x_mm:
     if x_mm is None or place is None:
         return None
     for tray in journal.trays:
-        mine = [e for e in placed if e.fields["tray"] == tray.id and e.at.timestamp() <= t]
+        mine = [e for e in placed if e.fields["tray"] == tray.id and e.at_s <= t]
         if not mine or mine[-1].fields["place"] != place or tray.width_mm is None:
             continue
         left = mine[-1].fields.get("x_mm")
@@ -303,7 +317,18 @@ def lamp_curve(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: floa
 
     Source: starting_estimate, thimijan_heins_1983 (lumens).
     """
-    points, unused = light_points(journal, lamp, events, at_s)
+    told = [e for e in events if e.kind in TELLS_OF_LIGHT]
+    read = [s for s in journal.series if s.quantity in ("light", "height")]
+    return shared(
+        "lamp_curve", journal, told, read, lambda part: _lamp_curve(part, lamp, at_s, trays), lamp.id, at_s, tuple(trays)
+    )
+
+
+def _lamp_curve(journal: Journal, lamp: Lamp, at_s: float, trays: Sequence[str]) -> LampCurve:
+    events, read = journal.events, journal.series
+    points, unused = shared(
+        "light_points", journal, events, read, lambda part: light_points(part, lamp, events, at_s), lamp.id, at_s
+    )
     state = next((s for s in reversed(lamp_states(lamp, events)) if s.from_s <= at_s), None)
     place = next((p for p in journal.places if state is not None and p.id == state.place), None)
     found = fit_curve(lamp, points, from_lumens_umol(lamp, place), trays)

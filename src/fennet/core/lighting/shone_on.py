@@ -25,7 +25,7 @@ class ShoneOn:
         self._lamps = {lamp.id: lamp_states(lamp, events) for lamp in journal.lamps}
         self._by_id = {lamp.id: lamp for lamp in journal.lamps}
         self._kinds = {p.id: p.kind for p in journal.places}
-        moves = [e.at.timestamp() for e in events if e.kind in ("placed", "lamp", "potted_up", "moved")]
+        moves = [e.at_s for e in events if e.kind in ("placed", "lamp", "potted_up", "moved")]
         self._edges_s = np.array(sorted(set(moves)))
 
     def lux_per_ppfd(self, where: str, at_s: FloatArray) -> FloatArray:

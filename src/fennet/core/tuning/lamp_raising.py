@@ -47,6 +47,6 @@ def raise_dates(case: LampCase, height_mm: float, at_s: float) -> list[tuple[flo
 def _gap_with(case: LampCase, tray: str, gap_mm: float, times: float) -> float:
     """The distance from lamp to leaf at which it is so many times as bright as at another, mm."""
     gaps = np.geomspace(max(LEAST_GAP_MM, gap_mm / 4), gap_mm * 4, 200)
-    light = np.array([case.curve.log_at(float(d), tray)[0] for d in gaps])
+    light = case.curve.middle_log(gaps, tray)
     wanted = case.curve.log_at(max(gap_mm, LEAST_GAP_MM), tray)[0] + math.log(times)
     return float(np.interp(-wanted, -light, gaps))

@@ -128,19 +128,19 @@ def _nearest_s(s: Series, at_s: FloatArray) -> FloatArray:
 def mat_record(journal: Journal, mat: str, tray: str, events: Sequence[Event], at_s: float) -> MatRecord:
     """Settled hours of a tray on a mat with a known set-point, over the last four weeks. `events` are effective events."""
     hours = np.arange(at_s - LOOK_BACK_D * DAY_S, at_s + 1.0, HOUR_S)
-    mine = [e for e in events if e.kind == "mat" and e.fields["mat"] == mat and e.at.timestamp() <= at_s]
-    setpoint = _steps(hours, [(e.at.timestamp(), float(e.fields["setpoint_c"])) for e in mine if "setpoint_c" in e.fields])
-    on = [(e.at.timestamp(), float(e.fields.get("on") is not False)) for e in mine if e.fields.get("tray") in (tray, None) and (
+    mine = [e for e in events if e.kind == "mat" and e.fields["mat"] == mat and e.at_s <= at_s]
+    setpoint = _steps(hours, [(e.at_s, float(e.fields["setpoint_c"])) for e in mine if "setpoint_c" in e.fields])
+    on = [(e.at_s, float(e.fields.get("on") is not False)) for e in mine if e.fields.get("tray") in (tray, None) and (
         "on" in e.fields or e.fields.get("tray") == tray)]  # fmt: skip
     off_it = [
-        (e.at.timestamp(), 0.0)
+        (e.at_s, 0.0)
         for e in events
         if e.kind == "mat" and e.fields["mat"] != mat and e.fields.get("tray") == tray and e.fields.get("on") is not False
     ]
     lies = _steps(hours, sorted(on + off_it)) == 1.0
-    covers = [(e.at.timestamp(), float(e.fields["on"] is True)) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
+    covers = [(e.at_s, float(e.fields["on"] is True)) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
     covered = np.nan_to_num(_steps(hours, covers))
-    changes = sorted([e.at.timestamp() for e in mine] + [t for t, _ in covers] + [t for t, _ in off_it])
+    changes = sorted([e.at_s for e in mine] + [t for t, _ in covers] + [t for t, _ in off_it])
     since = np.array([hours[i] - max((c for c in changes if c <= hours[i]), default=-np.inf) for i in range(len(hours))])
     total, n = np.zeros(len(hours)), np.zeros(len(hours))
     for whole in journal.series:

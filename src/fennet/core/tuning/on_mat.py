@@ -11,6 +11,7 @@ import numpy as np
 from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_record, soil_record
 from fennet.core.history import counts_of
+from fennet.core.kept import shared
 from fennet.core.moisture import advance
 from fennet.core.records import Batch, Event, FloatArray, Journal, Mat
 from fennet.core.room import TrayState, tray_of
@@ -80,6 +81,10 @@ class OnMat:
 
 def waiting_in(journal: Journal, events: Sequence[Event], at_s: float) -> dict[str, list[Batch]]:
     """The batches of each tray that still want warmth to come up, at a moment (seconds UTC). `events` are effective events."""
+    return shared("waiting_in", journal, events, (), lambda part: _waiting_in(part, part.events, at_s), at_s)
+
+
+def _waiting_in(journal: Journal, events: Sequence[Event], at_s: float) -> dict[str, list[Batch]]:
     out: dict[str, list[Batch]] = {}
     for batch in journal.batches:
         if batch.sown_at.timestamp() > at_s:

@@ -13,7 +13,7 @@ import numpy as np
 from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import Crop
 from fennet.core.growth import heights_ahead
-from fennet.core.history import counts_of, life_events, lost_of
+from fennet.core.history import counts_of, life_events, lost_of, place_stays
 from fennet.core.light import DAY_S, HOUR_S, LampState, constant_dli_mol, days_of_light, hours_of, local_days
 from fennet.core.lighting.curve import LEAST_GAP_MM, LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal, Lamp, Place, Target, Tray
@@ -218,12 +218,14 @@ def _besides(
     days = local_days(at_s - WINDOW_D * DAY_S, at_s, zone)
     from_s, to_s = days[0][1], days[-1][1]
     place = state.trays[tray.id].place
-    light = light_at_tray(journal, tray, batches, events, zone, from_s, to_s)
-    window = days_of_light(
-        replace(light, lit=[], effective_events=[], logged_s=np.zeros(0), logged_umol=np.zeros(0)), zone, from_s, to_s
-    )
-    mols = [d.mol for d in window if d.mol]
-    total = float(np.mean(mols)) if mols else 0.0
+    total = 0.0
+    if _sees_window(journal, tray, events, from_s):
+        light = light_at_tray(journal, tray, batches, events, zone, from_s, to_s)
+        window = days_of_light(
+            replace(light, lit=[], effective_events=[], logged_s=np.zeros(0), logged_umol=np.zeros(0)), zone, from_s, to_s
+        )
+        mols = [d.mol for d in window if d.mol]
+        total = float(np.mean(mols)) if mols else 0.0
     for other in journal.lamps:
         hung = state.lamps[other.id]
         if other.id == lamp.id or hung.place != place or not hung.periods or hung.height_mm is None:
@@ -235,6 +237,12 @@ def _besides(
         dim = (hung.dim_pct if hung.dim_pct is not None else 100.0) / 100
         total += curve.ppfd(max(distance, 10.0), tray.id, dim).p50 * hours * HOUR_S / 1e6
     return total
+
+
+def _sees_window(journal: Journal, tray: Tray, events: Sequence[Event], from_s: float) -> bool:
+    """Whether anything may say what a tray has from a window: light of the sky was read somewhere, or it was moved since."""
+    moved = sum(s.to_s > from_s for s in place_stays(tray.id, events)) > 1
+    return moved or any(s.quantity == "light" and s.daylight is not None and s.daylight.any() for s in journal.series)
 
 
 #: A lamp hangs no higher than this over its place where nothing above is known, mm. Source: starting_estimate.

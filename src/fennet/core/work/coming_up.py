@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 
@@ -13,6 +12,7 @@ from fennet.core.history import Counts, counts_of
 from fennet.core.light import DAY_S, HOUR_S
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import RoomState
+from fennet.core.work.figures import CallIt, HandOver, Late, Look, Mist, NoSoil, ProbeSilent
 from fennet.core.work.task import BatchDay, Task
 
 #: A look is asked for daily while seed may show; misting is not asked for twice within so long, h. Source: growers_rule.
@@ -50,12 +50,12 @@ def hand_over_tasks(
     counts = counts_of(lead.batch, events)
     since = counts.reached(math.ceil(counts.of / 2)) or counts.reached(1) or at_s
     first = counts.reached(1) or since
-    figures = {
-        "steps": sorted(steps, key=order.index), "batches": [d.batch.id for d in due_of], "up": counts.up, "of": counts.of,
-        "since_s": since, "dark_h": 0.0 if lit else (at_s - first) / HOUR_S,
-        "cells": [c for d in due_of for c in (d.batch.cell_list or [])] if len(inside) > len(due_of) else [],
-    }  # fmt: skip
-    return [Task(f"hand_over:{tray}", "hand_over", min(since, at_s), tray, lead.batch.id, figures, True)]
+    cells = tuple(c for d in due_of for c in (d.batch.cell_list or [])) if len(inside) > len(due_of) else ()
+    figures = HandOver(
+        tuple(sorted(steps, key=order.index)), tuple(d.batch.id for d in due_of), counts.up, counts.of, since,
+        0.0 if lit else (at_s - first) / HOUR_S, cells,
+    )  # fmt: skip
+    return [Task(f"hand_over:{tray}", min(since, at_s), tray, lead.batch.id, figures, True)]
 
 
 def waiting_tasks(d: BatchDay, events: Sequence[Event], cover: str, at_s: float) -> list[Task]:
@@ -70,13 +70,8 @@ def waiting_tasks(d: BatchDay, events: Sequence[Event], cover: str, at_s: float)
     if d.conditions.stage != "seedling" and f.verdict not in ("finished", "cannot_tell"):
         soon = f.first_up is not None and f.first_up.p10 <= at_s + 12 * HOUR_S
         if (soon or counts.up or d.conditions.stage == "towel") and at_s - looked > LOOK_EVERY_H * HOUR_S:
-            figures = {
-                "up": counts.up,
-                "of": counts.of,
-                "looked_d": (at_s - looked) / DAY_S,
-                "towel": d.conditions.stage == "towel",
-            }
-            out.append(Task(f"look:{b.id}", "look", at_s, tray, b.id, figures))
+            look = Look(counts.up, counts.of, (at_s - looked) / DAY_S, d.conditions.stage == "towel")
+            out.append(Task(f"look:{b.id}", at_s, tray, b.id, look))
     if (
         counts.up
         and counts.up * 2 >= counts.of
@@ -84,29 +79,23 @@ def waiting_tasks(d: BatchDay, events: Sequence[Event], cover: str, at_s: float)
         and more >= 0.1
         and d.conditions.stage in ("emerging", "seedling")
     ):
-        wet = max((e.at.timestamp() for e in events if e.kind == "watered" and e.fields["tray"] == tray), default=0.0)
+        wet = max((e.at_s for e in events if e.kind == "watered" and e.fields["tray"] == tray), default=0.0)
         if at_s - wet > MIST_EVERY_H * HOUR_S:
-            waiting = [c for c in (b.cell_list or []) if c not in _cells_up(b, events)]
-            out.append(
-                Task(f"mist:{b.id}", "mist", at_s, tray, b.id, {"n": counts.of - counts.up, "cells": waiting, "chance": more})
-            )
+            up = _cells_up(b, events)
+            waiting = tuple(c for c in (b.cell_list or []) if c not in up)
+            out.append(Task(f"mist:{b.id}", at_s, tray, b.id, Mist(counts.of - counts.up, waiting, more)))
     if not counts.up and f.call_it_s is not None and f.call_it_s <= at_s + 12 * HOUR_S and f.verdict != "cannot_tell":
-        called: dict[str, Any] = {
-            "chance": more,
-            "resow_d": f.days_at_target,
-            "n": counts.of,
-            "towel": d.conditions.stage == "towel",
-        }
-        out.append(Task(f"call_it:{b.id}", "call_it", f.call_it_s, tray, b.id, called))
+        called = CallIt(more, f.days_at_target, counts.of, d.conditions.stage == "towel")
+        out.append(Task(f"call_it:{b.id}", f.call_it_s, tray, b.id, called))
     elif f.verdict == "late":
         total = f.delay_total_days
         cause = max(f.delay_days, key=lambda c: f.delay_days[c], default="")
-        out.append(Task(f"late:{b.id}", "late", at_s, tray, b.id, {"days": total, "cause": cause}))
+        out.append(Task(f"late:{b.id}", at_s, tray, b.id, Late(total, cause)))
     return out
 
 
 def _last_look(b: Batch, counts: Counts, events: Sequence[Event]) -> float:
-    looks = [e.at.timestamp() for e in events if e.kind in ("count", "sign", "check") and e.fields.get("batch") == b.id]
+    looks = [e.at_s for e in events if e.kind in ("count", "sign", "check") and e.fields.get("batch") == b.id]
     return max([b.sown_at.timestamp(), *looks])
 
 
@@ -132,8 +121,8 @@ def probe_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], at_s: f
     if loggers:
         last_s, step_s, source = max(loggers)
         if at_s - last_s > max(3 * HOUR_S, SILENT_STEPS * step_s):
-            figures = {"source": source, "silent_h": (at_s - last_s) / HOUR_S}
-            return [Task(f"probe:{tray}", "probe_silent", last_s, tray, waits[0].batch.id, figures)]
+            silent = ProbeSilent(source, (at_s - last_s) / HOUR_S)
+            return [Task(f"probe:{tray}", last_s, tray, waits[0].batch.id, silent)]
         return []
     soil = waits[0].conditions.channels["soil_temperature"]
-    return [Task(f"soil:{tray}", "no_soil", at_s, tray, waits[0].batch.id)] if soil.value is None else []
+    return [Task(f"soil:{tray}", at_s, tray, waits[0].batch.id, NoSoil())] if soil.value is None else []

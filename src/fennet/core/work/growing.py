@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from fennet.core.care.watering import MINUTES as WATER_MINUTES
 from fennet.core.care.watering import watering_of
@@ -11,6 +10,20 @@ from fennet.core.drying import refill_ml
 from fennet.core.light import HOUR_S
 from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState, canopy_mm, leaf_distance_mm
+from fennet.core.work.figures import (
+    Damp,
+    Fallen,
+    Feed,
+    HoursOut,
+    LampNear,
+    Leggy,
+    LightOut,
+    NoLight,
+    Sign,
+    SoilOut,
+    TooWet,
+    Water,
+)
 from fennet.core.work.task import CARE_AHEAD_H, BatchDay, Task
 
 #: Watering is told so far ahead, h. Source: growers_rule.
@@ -25,20 +38,19 @@ def water_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], events:
         wet = d.conditions.channels["moisture"]
         if wet.value is None or wet.band is None or said:
             continue
-        low, high = wet.band.low, wet.band.high
-        figures: dict[str, Any] = {"moisture_pct": wet.value, "low_pct": low, "high_pct": high, "how": d.practice["water_how"]}
-        figures |= {"ml": refill_ml(d.tray, wet.value, events), "minutes": WATER_MINUTES[d.practice["water_how"]]}
+        low, high, how = wet.band.low, wet.band.high, d.practice["water_how"]
         if wet.out and wet.miss < 0:
-            out.append(Task(f"water:{tray}", "water", at_s, tray, d.batch.id, figures, True))
+            now = Water(wet.value, low, how, refill_ml(d.tray, wet.value, events), WATER_MINUTES[how])
+            out.append(Task(f"water:{tray}", at_s, tray, d.batch.id, now, True))
             said = True
         elif wet.out:
-            out.append(Task(f"too_wet:{tray}", "too_wet", at_s, tray, d.batch.id, figures))
+            out.append(Task(f"too_wet:{tray}", at_s, tray, d.batch.id, TooWet(wet.value, high)))
             said = True
         elif wet.value > low:
-            n = watering_of(journal, d.tray, d.conditions, d.practice["water_how"], events, at_s)
+            n = watering_of(journal, d.tray, d.conditions, how, events, at_s)
             if n is not None and n.when_s.p50 - at_s <= WATER_AHEAD_H * HOUR_S:
-                figures |= {"from_s": n.when_s.p10, "to_s": n.when_s.p90, "ml": n.ml, "hold": n.hold}
-                out.append(Task(f"water:{tray}", "water", n.when_s.p50, tray, d.batch.id, figures))
+                later = Water(wet.value, low, how, n.ml, WATER_MINUTES[how], True, n.hold)
+                out.append(Task(f"water:{tray}", n.when_s.p50, tray, d.batch.id, later))
                 said = True
     return out
 
@@ -52,41 +64,29 @@ def growing_tasks(
     over = state.over(state.trays[tray].place)
     lamp = over[0] if len(over) == 1 else None
     soil = c.channels["soil_temperature"]
-    if soil.out and soil.band is not None:
+    if soil.out and soil.band is not None and soil.value is not None:
         low_c, high_c = soil.band.night if soil.dark and soil.band.night else (soil.band.low, soil.band.high)
-        figures: dict[str, Any] = {
-            "soil_c": soil.value,
-            "low_c": low_c,
-            "high_c": high_c,
-            "miss_c": soil.miss,
-            "air": c.soil_is_air,
-        }
-        out.append(Task(f"soil_out:{b.id}", "soil_out", at_s, tray, b.id, figures))
+        beside = SoilOut(soil.value, low_c, high_c, soil.miss, c.soil_is_air)
+        out.append(Task(f"soil_out:{b.id}", at_s, tray, b.id, beside))
     light, hours = c.channels["daily_light"], c.channels["light_hours"]
     if c.stage in ("seedling", "growing_on"):
         if not over and (hours.value or 0) < 1:
-            out.append(Task(f"no_light:{b.id}", "no_light", at_s, tray, b.id, {}, True))
+            out.append(Task(f"no_light:{b.id}", at_s, tray, b.id, NoLight(), True))
         elif light.out and light.value is not None and light.band is not None:
-            figures = {"mol": light.value, "low": light.band.low, "high": light.band.high}
-            out.append(Task(f"light_out:{b.id}", "light_out", at_s, tray, b.id, figures))
+            out.append(Task(f"light_out:{b.id}", at_s, tray, b.id, LightOut(light.value, light.band.low, light.band.high)))
         if hours.out and over and hours.value is not None and hours.band is not None:
             want = (hours.band.ideal_low + hours.band.ideal_high) / 2
             key = lamp.lamp if lamp and lamp.periods else ""
             if key not in lamps_said or not key:
-                figures = {"hours": hours.value, "want": want, "low": hours.band.low, "high": hours.band.high, "lamp": key}
-                out.append(Task(f"hours_out:{key or b.id}", "hours_out", at_s, tray, b.id, figures))
+                lit = HoursOut(hours.value, want, hours.band.low, hours.band.high, key)
+                out.append(Task(f"hours_out:{key or b.id}", at_s, tray, b.id, lit))
             lamps_said.add(key)
     if lamp is not None and lamp.height_mm is not None:
         own = next((x for x in journal.lamps if x.id == lamp.lamp), None)
         gap = leaf_distance_mm(lamp.height_mm, d.tray, canopy_mm([b], events, at_s, journal.series))
         if own and own.min_distance_mm and gap is not None and gap < own.min_distance_mm:
-            figures = {
-                "gap_mm": gap,
-                "least_mm": own.min_distance_mm,
-                "to_mm": lamp.height_mm + own.min_distance_mm - gap,
-                "lamp": own.id,
-            }
-            out.append(Task(f"lamp_near:{own.id}", "lamp_near", at_s, tray, b.id, figures, True))
+            near = LampNear(own.id, gap, own.min_distance_mm, lamp.height_mm + own.min_distance_mm - gap)
+            out.append(Task(f"lamp_near:{own.id}", at_s, tray, b.id, near, True))
     return out
 
 
@@ -98,23 +98,19 @@ def caring_tasks(d: BatchDay, cover: str, at_s: float) -> list[Task]:
     out: list[Task] = []
     until_s = at_s + CARE_AHEAD_H * HOUR_S
     if care.fallen:
-        out.append(Task(f"fallen:{tray}", "fallen", at_s, tray, b.id, {"cover": cover}, True))
+        out.append(Task(f"fallen:{tray}", at_s, tray, b.id, Fallen(cover), True))
     elif care.risk is not None and care.risk.warns(at_s):
-        leading = [c for c, _ in care.risk.leading(2)]
-        figures = {"index": care.risk.now, "leading": leading, "cover": cover, "up": care.risk.up_s is not None}
-        out.append(Task(f"damp:{tray}", "damp", at_s, tray, b.id, figures))
+        leading = tuple(c for c, _ in care.risk.leading(2))
+        damp = Damp(care.risk.now, leading, cover, care.risk.up_s is not None)
+        out.append(Task(f"damp:{tray}", at_s, tray, b.id, damp))
     if care.stretch is not None and care.stretch.words == "leggy" and d.conditions.stage in ("seedling", "growing_on"):
-        out.append(Task(f"leggy:{b.id}", "leggy", at_s, tray, b.id, {"ratio": care.stretch.ratio}))
+        out.append(Task(f"leggy:{b.id}", at_s, tray, b.id, Leggy(care.stretch.ratio)))
     if care.signs and not care.fallen:
-        out.append(Task(f"sign:{b.id}", "sign", at_s, tray, b.id, {"signs": list(care.signs)}))
-    for h in care.handling:
-        if h.due_s <= until_s:
-            figures = {**h.figures, "why": h.why}
-            out.append(Task(f"{h.action}:{b.id}", h.action, h.due_s, tray, b.id, figures))
+        out.append(Task(f"sign:{b.id}", at_s, tray, b.id, Sign(tuple(care.signs))))
+    out += [Task(f"{h.action}:{b.id}", h.due_s, tray, b.id, h.figures) for h in care.handling if h.due_s <= until_s]
     f = care.feed
     # Dry mix is watered first, and what is potted up gets fresh mix: neither is asked to be fed as well.
     potted = any(h.action == "pot_up" and h.due_s <= at_s for h in care.handling)
     if f is not None and f.due_s <= until_s and not potted and not f.hold:
-        figures = {"mg": f.n_mg_per_l, "first": f.first, "push": f.push, "every_d": f.every_d}
-        out.append(Task(f"feed:{tray}", "feed", f.due_s, tray, b.id, figures))
+        out.append(Task(f"feed:{tray}", f.due_s, tray, b.id, Feed(f.n_mg_per_l, f.first, f.push, f.every_d)))
     return out

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from fennet.core.care.day import CareDay
 from fennet.core.conditions import Conditions
 from fennet.core.forecast import Forecast
 from fennet.core.records import Batch, Event, Tray
+from fennet.core.work.figures import Figures
 
 #: What a day of waiting costs, in days of growth or the like: it orders the list. Source: starting_estimate.
 LOSS = {
@@ -45,15 +45,27 @@ class BatchDay:
 
 @dataclass(frozen=True)
 class Task:
-    """One thing to do. `key` names it from day to day; `due_s` when (seconds UTC; in the past: now); `loss` what a day costs."""
+    """One thing to do. `key` names it from day to day; `due_s` when (seconds UTC; in the past: now); `loss` what a day costs.
+
+    `together`: those it was made one of, where one row speaks of several trays or batches.
+    """
 
     key: str
-    kind: str
     due_s: float
-    tray: str = ""
-    batch: str = ""
-    figures: Mapping[str, Any] = field(default_factory=dict)
+    tray: str
+    batch: str
+    figures: Figures
     grave: bool = False
+    together: tuple[Task, ...] = ()
+
+    @property
+    def kind(self) -> str:
+        return self.figures.kind
+
+    @property
+    def each(self) -> tuple[Task, ...]:
+        """The tasks it speaks of: itself, or those it was made one of."""
+        return self.together or (self,)
 
     @property
     def loss(self) -> float:

@@ -6,9 +6,8 @@ leaves it by itself. A person may leave a task until later; that is a `set` even
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import replace
-from typing import Any
 
 from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState
@@ -17,6 +16,7 @@ from fennet.core.tuning.lamps import LampSetting
 from fennet.core.tuning.mats import MatSetting
 from fennet.core.tuning.places import Exchange
 from fennet.core.work.coming_up import hand_over_tasks, probe_tasks, waiting_tasks
+from fennet.core.work.figures import HandOver, HoursOut, LampNear, LampSet, walk_of
 from fennet.core.work.growing import caring_tasks, growing_tasks, water_tasks
 from fennet.core.work.settings import lamps_tasks, mats_tasks
 from fennet.core.work.task import BatchDay, Task
@@ -60,22 +60,21 @@ def worklist(
 def _said_once(tasks: Sequence[Task]) -> list[Task]:
     """One matter, one task: the light of a hand-over is not asked for again, nor is cold soil where its lateness or its mat is
     told."""
-    under_lamp = {t.tray for t in tasks if t.kind == "hand_over" and "light_on" in t.figures["steps"]}
+    steps = {t.tray: t.figures.steps for t in tasks if isinstance(t.figures, HandOver)}
     late = {t.batch for t in tasks if t.kind == "late"}
     heated = {t.tray for t in tasks if t.kind in ("mat_set", "mat_limit")}
     fallen = {t.tray for t in tasks if t.kind == "fallen"}
-    aired = {t.tray for t in tasks if t.kind == "hand_over" and "cover_off" in t.figures["steps"]}
-    set_lamps = {t.figures["lamp"] for t in tasks if t.kind == "lamp_set"}
-    lit_trays = {tray for t in tasks if t.kind == "lamp_set" for tray in t.figures["trays"]}
+    lamps = [t.figures for t in tasks if isinstance(t.figures, LampSet)]
+    set_lamps, lit_trays = {x.lamp for x in lamps}, {tray for x in lamps for tray in x.trays}
     return [
         t
         for t in tasks
-        if not (t.kind == "no_light" and t.tray in under_lamp)
+        if not (t.kind == "no_light" and "light_on" in steps.get(t.tray, ()))
         and not (t.kind == "soil_out" and (t.batch in late or t.tray in heated))
         and not (t.kind in ("damp", "sign", "feed") and t.tray in fallen)
-        and not (t.kind == "damp" and t.tray in aired)
+        and not (t.kind == "damp" and "cover_off" in steps.get(t.tray, ()))
         and not (t.kind in ("light_out", "leggy") and t.tray in lit_trays)
-        and not (t.kind in ("hours_out", "lamp_near") and t.figures.get("lamp") in set_lamps)
+        and not (isinstance(t.figures, HoursOut | LampNear) and t.figures.lamp in set_lamps)
     ]
 
 
@@ -84,41 +83,30 @@ TOGETHER = {"feed": 2, "thin": 2, "leggy": 2, "sign": 2, "damp": 2, "pot_up": 2,
 
 
 def grouped(tasks: Sequence[Task], at_s: float) -> list[Task]:
-    """The same deed of one tray said once, and small deeds of several trays in one row: a day's list stays short. Each carries
-    `together`, the (tray, batch, figures) it speaks of. Source: growers_rule."""
-    groups: dict[Any, list[Task]] = {}
+    """The same deed of one tray said once, and small deeds of several trays in one row: a day's list stays short. Source:
+    growers_rule."""
+    groups: dict[Hashable, list[Task]] = {}
     for n, t in enumerate(tasks):
-        g = t.figures
         if t.kind not in TOGETHER:
             groups[n] = [t]
             continue
-        # What is due now is one walk; what comes later has its hour. Feeds of one strength are mixed at once, and plants that are
-        # up are aired otherwise than seed.
+        # What is due now is one walk; what comes later has its hour.
         later = t.due_s if t.kind == "water" and t.due_s > at_s else t.due_s > at_s
-        group = groups.setdefault((t.kind, later, g.get("mg"), g.get("up"), g.get("how") if t.kind == "water" else None), [])
+        group = groups.setdefault((t.kind, later, walk_of(t.figures)), [])
         # What is poured or aired is the whole tray.
         if t.kind not in ("feed", "damp") or all(x.tray != t.tray for x in group):
             group.append(t)
     out = []
     for group in groups.values():
-        if group[0].kind not in TOGETHER:
-            out += group
-        elif len(group) < TOGETHER[group[0].kind]:
-            out += [_together([t]) for t in group]
-        else:
-            out.append(_together(group))
+        out += [_together(group)] if len(group) >= TOGETHER.get(group[0].kind, len(group) + 1) else group
     return out
 
 
 def _together(group: Sequence[Task]) -> Task:
-    """Several tasks of one kind as one, under the first one's name; a single one keeps its own key."""
-    first = group[0]
-    of = [(t.tray, t.batch, t.figures) for t in group]
-    key = first.key if len(group) == 1 else f"{first.kind}:{'+'.join(sorted({f'{t.tray}.{t.batch}' for t in group}))}"
-    return replace(
-        first, key=key, due_s=min(t.due_s for t in group), figures={**first.figures, "together": of},
-        grave=any(t.grave for t in group),
-    )  # fmt: skip
+    """Several tasks of one kind as one, with the tray and the figures of the first."""
+    key = f"{group[0].kind}:{'+'.join(sorted({f'{t.tray}.{t.batch}' for t in group}))}"
+    due_s, grave = min(t.due_s for t in group), any(t.grave for t in group)
+    return replace(group[0], key=key, due_s=due_s, grave=grave, together=tuple(group))
 
 
 def in_order(tasks: Sequence[Task], at_s: float) -> list[Task]:
@@ -129,7 +117,8 @@ def in_order(tasks: Sequence[Task], at_s: float) -> list[Task]:
 def first_and_rest(due: Sequence[Task]) -> tuple[list[Task], list[Task]]:
     """Of tasks in order those that come first, every grave one among them, and those for when there is time.
 
-    >>> first, rest = first_and_rest([Task(f"look:{n}", "look", 0.0, grave=n == 9) for n in range(12)])
+    >>> from fennet.core.work.figures import NoLight
+    >>> first, rest = first_and_rest([Task(f"look:{n}", 0.0, "A", "b", NoLight(), n == 9) for n in range(12)])
     >>> len(first), first[-1].key, len(rest)
     (7, 'look:9', 5)
     """

@@ -14,6 +14,7 @@ from fennet.core.records import Batch, Journal
 from fennet.core.room import RoomProblem, canopy_mm, room_problems, tray_of
 from fennet.core.scoring import Mark
 from fennet.core.targets import practice_of
+from fennet.core.work.figures import Damp, HoursOut, LightOut, SoilOut, Water
 from fennet.core.work.task import BatchDay, Task
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.work import task_words
@@ -146,17 +147,20 @@ def _callouts(tasks: list[Task], names: dict[str, str], at_s: float, fmt: Format
     for t in tasks:
         if t.kind in CALLOUTS and t.due_s <= at_s:
             words = task_words(t, names.get(t.batch, t.tray), fmt).what.split(": ", 1)[-1]
-            g = t.figures
-            under = (
-                g.get("miss_c", 0) < 0 or g.get("mol", g.get("low", 0)) < g.get("low", 0) or g.get("hours", 99) < g.get("low", 0)
-            )
-            mark = CALLOUTS[t.kind] or ("▼" if under else "" if t.kind in ("no_soil", "probe_silent") else "▲")
+            mark = CALLOUTS[t.kind]
+            match t.figures:
+                case SoilOut(miss_c=miss):
+                    mark = "▼" if miss < 0 else "▲"
+                case LightOut() as light:
+                    mark = "▼" if light.mol_per_day < light.low_mol else "▲"
+                case HoursOut() as hours:
+                    mark = "▼" if hours.lit_h < hours.low_h else "▲"
             # One row may speak of several trays: each shows its own figures where it stands.
-            for tray, figures in {t.tray: g, **{tray: f for tray, _, f in g.get("together", ())}}.items():
+            for x in {x.tray: x for x in t.each}.values():
                 own = words
-                if t.kind == "water":
-                    own = f"dry, {fmt.number(figures['moisture_pct'], 0)} %"
-                elif t.kind == "damp":
-                    own = f"may damp off, risk {fmt.number(figures['index'], 0)}"
-                out.setdefault(tray, []).append(Matter(own, mark, t.grave))
+                if isinstance(x.figures, Water):
+                    own = f"dry, {fmt.number(x.figures.moisture_pct, 0)} %"
+                elif isinstance(x.figures, Damp):
+                    own = f"may damp off, risk {fmt.number(x.figures.index, 0)}"
+                out.setdefault(x.tray, []).append(Matter(own, mark, t.grave))
     return out

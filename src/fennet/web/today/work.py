@@ -9,6 +9,7 @@ from fennet.core.away import Ask
 from fennet.core.away import away as core_away
 from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState
+from fennet.core.work.figures import MatSet
 from fennet.core.work.task import BatchDay, Left, Task, left
 from fennet.core.work.worklist import first_and_rest
 from fennet.presentation.formatter import Formatter
@@ -86,7 +87,7 @@ def work_view(
     later = [_row(t, names, at_s, fmt) for t in open_ones if t.due_s > at_s and not t.note]
     notes = [_row(t, names, at_s, fmt) for t in open_ones if t.note]
     gone = [_left_row(t, put_off[t.key], names, fmt) for t in tasks if t.key in put_off]
-    done = sum(e.kind in ACTIONS and e.at.timestamp() >= today_s for e in events)
+    done = sum(e.kind in ACTIONS and e.at_s >= today_s for e in events)
     heading, rest_words = "Nothing needs doing now" if not untold else "Some of today’s tasks could not be worked out", ""
     if now:
         number = "One thing" if len(now) == 1 else f"{fmt.small(len(now)).capitalize()} things"
@@ -101,9 +102,10 @@ def work_view(
 
 def _row(t: Task, names: dict[str, str], at_s: float, fmt: Formatter) -> Row:
     words = task_words(t, names.get(t.batch, t.tray), fmt)
-    mat = str(t.figures.get("mat", "")) if words.opens == "set" else ""
-    setpoint = fmt.number(fmt.shown_temperature(t.figures["to_c"])) if mat else ""
-    of = list({tray: batch for tray, batch, _ in t.figures.get("together", ())}.items()) or [(t.tray, t.batch)]
+    mat, setpoint = (
+        (t.figures.mat, fmt.number(fmt.shown_temperature(t.figures.to_c))) if isinstance(t.figures, MatSet) else ("", "")
+    )
+    of = list({x.tray: x.batch for x in t.each}.items())
     return Row(t.key, when_words(t, at_s, fmt), t.grave, t.tray, t.batch, words, of, mat, setpoint)
 
 
@@ -140,9 +142,7 @@ def _asks(asks: list[Ask], fmt: Formatter) -> list[str]:
             by_day.setdefault(fmt.day(x.from_s), []).append(x)
     out = [ask_words(x, fmt) for x in asks if x.action == "look_at_mat"]
     for day, here in by_day.items():
-        water = [
-            f"{x.tray} {fmt.volume(x.figures['ml'])}" if x.figures.get("ml") else x.tray for x in here if x.action == "water"
-        ]
+        water = [f"{x.tray} {fmt.volume(x.ml)}" if x.ml else x.tray for x in here if x.action == "water"]
         if water:
             out.append(f"{day}, or the day after: water {', '.join(water)}.")
         out += [ask_words(x, fmt) for x in here if x.action != "water"]

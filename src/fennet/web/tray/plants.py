@@ -90,7 +90,7 @@ def _feed(f: FeedDue, now_s: float, fmt: Formatter) -> str:
 
 
 def _handling(h: Handling, now_s: float, fmt: Formatter) -> str:
-    return f"{_when(h.due_s, now_s, fmt)}: {ready_words(h.action, h.why, h.figures, fmt)}"
+    return f"{_when(h.due_s, now_s, fmt)}: {ready_words(h.figures, fmt)}"
 
 
 def _when(due_s: float, now_s: float, fmt: Formatter) -> str:

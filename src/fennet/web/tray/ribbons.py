@@ -310,7 +310,7 @@ def _pegs(c: Conditions, events: Sequence[Event], trays: set[str], lamps: set[st
     marks: list[tuple[float, str, str, int]] = [(c.batch.sown_at.timestamp(), "sown", "sown", 0)]
     first = True
     for e in events:
-        at, f = e.at.timestamp(), e.fields
+        at, f = e.at_s, e.fields
         if e.kind == "count" and f["batch"] == c.batch.id and first:
             marks.append((at, "first up", "first up", 0))
             first = False

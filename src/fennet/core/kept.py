@@ -1,0 +1,61 @@
+"""Steps of a calculation that several questions share, worked out once: filed where the record says, under what they read.
+
+A step is given a journal with nothing in it but what stands in its key, so that it cannot read more than it is filed under.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable, Iterable
+from dataclasses import replace
+from typing import TypeVar
+
+from fennet.core.history import ancestors, life_stays
+from fennet.core.records import Batch, Event, Journal, Series
+
+T = TypeVar("T")
+
+
+def fingerprint_of(journal: Journal) -> Hashable:
+    """The exact revisions of what a journal holds: of its set-up, its events, what corrects them, and its series.
+
+    >>> fingerprint_of(Journal(revision=3))
+    (3, (), (), ())
+    """
+    events = journal.events
+    anew = [(e.id, journal.corrected[e.id]) for e in events if e.id in journal.corrected] if journal.corrected else []
+    return (journal.revision, tuple(e.id for e in events), tuple(anew), tuple(s.revision for s in journal.series))
+
+
+def shared(
+    step: str, journal: Journal, events: Iterable[Event], series: Iterable[Series], make: Callable[[Journal], T], *given: Hashable
+) -> T:
+    """A step worked out from some events and series of a journal, and what else is `given`; at hand if it was made before.
+
+    What comes back is shared: nobody may change it in place. Without revisions nobody can tell one record from another, and it is
+    made each time.
+    """
+    narrow = replace(journal, events=list(events), series=list(series))
+    if journal.revision is None or any(s.revision is None for s in narrow.series):
+        return make(narrow)
+    return journal.keeps.get((step, fingerprint_of(narrow), *given), lambda: make(narrow))
+
+
+def of_batch(
+    journal: Journal, batch: Batch, events: Iterable[Event], kinds: frozenset[str], quantities: frozenset[str]
+) -> tuple[list[Event], list[Series]]:
+    """The events of some kinds that speak of a batch, of what it was parted from, of the trays these were in or of the room, and
+    the series of some quantities read there or at no tray or batch. `events` are effective events."""
+    known = [e for e in events if e.kind in kinds]
+    line = {batch.id, *(b.id for b in ancestors(journal, batch))}
+    trays = {s.where for s in life_stays(journal, batch, known)}
+
+    def speaks(e: Event) -> bool:
+        f = e.fields
+        named, tray = f.get("batch"), f.get("tray")
+        if named is not None:
+            return named in line or f.get("to_batch") in line
+        return tray is None or tray in trays or f.get("setpoint_c") is not None
+
+    others = {t.id for t in journal.trays} - trays | {b.id for b in journal.batches} - line
+    read = [s for s in journal.series if s.quantity in quantities and s.place not in others]
+    return [e for e in known if speaks(e)], read

@@ -1,0 +1,264 @@
+"""What each kind of task rests on: one class a kind, so that a figure that is missing or misspelt fails before a person reads it.
+
+What hands are wanted for in caring (thin, prick out, pot up, pinch) stands in `fennet.core.care.handling`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+from typing import ClassVar, Protocol
+
+from fennet.core.working import Interval
+
+
+class Figures(Protocol):
+    """What a task rests on; `kind` names it."""
+
+    kind: ClassVar[str]
+
+
+def walk_of(figures: Figures) -> Hashable:
+    """What must be alike for tasks of one kind to be one walk: the way of watering, the strength of a feed (it is mixed once),
+    and whether they are up (plants are aired otherwise than seed)."""
+    match figures:
+        case Water():
+            return figures.how
+        case Feed():
+            return figures.n_mg_per_l
+        case Damp():
+            return figures.up
+    return None
+
+
+# -- what comes up -------------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class HandOver:
+    """Steps due in a tray, in order; of its leading batch how many are up, since when, and hours since without light."""
+
+    kind: ClassVar[str] = "hand_over"
+    steps: tuple[str, ...]
+    batches: tuple[str, ...]
+    up: int
+    of: int
+    since_s: float
+    dark_h: float
+    #: The cells it is for, where others in the tray wait.
+    cells: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Look:
+    kind: ClassVar[str] = "look"
+    up: int
+    of: int
+    looked_d: float
+    towel: bool
+
+
+@dataclass(frozen=True)
+class Mist:
+    """So many still wait, with a chance that more come."""
+
+    kind: ClassVar[str] = "mist"
+    n: int
+    cells: tuple[str, ...]
+    chance: float
+
+
+@dataclass(frozen=True)
+class CallIt:
+    kind: ClassVar[str] = "call_it"
+    chance: float
+    #: Days until half would be up if it were sown again.
+    resow_d: float | None
+    n: int
+    towel: bool
+
+
+@dataclass(frozen=True)
+class Late:
+    kind: ClassVar[str] = "late"
+    days: float | None
+    cause: str
+
+
+@dataclass(frozen=True)
+class ProbeSilent:
+    kind: ClassVar[str] = "probe_silent"
+    source: str
+    silent_h: float
+
+
+@dataclass(frozen=True)
+class NoSoil:
+    kind: ClassVar[str] = "no_soil"
+
+
+# -- what grows ----------------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Water:
+    """A tray under its band, or before it gets there. `hold` top_wet: let it dry first."""
+
+    kind: ClassVar[str] = "water"
+    moisture_pct: float
+    low_pct: float
+    how: str
+    ml: float | None
+    minutes: float
+    ahead: bool = False
+    hold: str = ""
+
+
+@dataclass(frozen=True)
+class TooWet:
+    kind: ClassVar[str] = "too_wet"
+    moisture_pct: float
+    high_pct: float
+
+
+@dataclass(frozen=True)
+class SoilOut:
+    """The soil, or the `air` that stands for it, beside its band."""
+
+    kind: ClassVar[str] = "soil_out"
+    soil_c: float
+    low_c: float
+    high_c: float
+    miss_c: float
+    air: bool
+
+
+@dataclass(frozen=True)
+class NoLight:
+    kind: ClassVar[str] = "no_light"
+
+
+@dataclass(frozen=True)
+class LightOut:
+    kind: ClassVar[str] = "light_out"
+    mol_per_day: float
+    low_mol: float
+    high_mol: float
+
+
+@dataclass(frozen=True)
+class HoursOut:
+    kind: ClassVar[str] = "hours_out"
+    lit_h: float
+    want_h: float
+    low_h: float
+    high_h: float
+    #: The one lamp whose hours would mend it.
+    lamp: str
+
+
+@dataclass(frozen=True)
+class LampNear:
+    kind: ClassVar[str] = "lamp_near"
+    lamp: str
+    gap_mm: float
+    least_mm: float
+    to_mm: float
+
+
+@dataclass(frozen=True)
+class Fallen:
+    kind: ClassVar[str] = "fallen"
+    cover: str
+
+
+@dataclass(frozen=True)
+class Damp:
+    kind: ClassVar[str] = "damp"
+    index: float
+    leading: tuple[str, ...]
+    cover: str
+    up: bool
+
+
+@dataclass(frozen=True)
+class Leggy:
+    kind: ClassVar[str] = "leggy"
+    ratio: float
+
+
+@dataclass(frozen=True)
+class Sign:
+    kind: ClassVar[str] = "sign"
+    signs: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Feed:
+    kind: ClassVar[str] = "feed"
+    n_mg_per_l: float
+    first: bool
+    push: float
+    every_d: float
+
+
+# -- what is set ---------------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class LampSet:
+    """A lamp's height above its place and its hours, and the light these bring to the worst off of its trays."""
+
+    kind: ClassVar[str] = "lamp_set"
+    lamp: str
+    height_mm: float
+    now_mm: float | None
+    on_min: int
+    off_min: int
+    trays: tuple[str, ...]
+    low_mol: float
+    reaches: bool
+
+
+@dataclass(frozen=True)
+class LampRaise:
+    kind: ClassVar[str] = "lamp_raise"
+    lamp: str
+    to_mm: float
+
+
+@dataclass(frozen=True)
+class MatSet:
+    kind: ClassVar[str] = "mat_set"
+    mat: str
+    to_c: float
+    now_c: float | None
+    gain_d: float
+    expect_soil_c: Interval[float] | None
+
+
+@dataclass(frozen=True)
+class MatLimit:
+    kind: ClassVar[str] = "mat_limit"
+    mat: str
+    most_c: float | None
+    middle_c: float
+
+
+@dataclass(frozen=True)
+class ChangePlaces:
+    """A tray onto a mat, and another `off` it to make room."""
+
+    kind: ClassVar[str] = "exchange"
+    mat: str
+    onto: str
+    off: str
+    gain_d: float
+
+
+@dataclass(frozen=True)
+class PromiseBroken:
+    kind: ClassVar[str] = "promise"
+    actual_c: float
+    low_c: float
+    high_c: float
