@@ -78,8 +78,8 @@ class Daily(unittest.TestCase):
     ) -> None:
         start = datetime(2026, 2, 3, tzinfo=UTC).timestamp()
         lit = lit_spans([state((0, length))], ZoneInfo("UTC"), start, start + 86_400)
-        effective_events = [Brightness(start + t, ppfd, "measured") for t in sorted({0.0, *reads})]
-        day = days_of_light(TrayLight(lit, effective_events), ZoneInfo("UTC"), start, start + 86_399.999)[0]
+        brightness = [Brightness(start + t, ppfd, "measured") for t in sorted({0.0, *reads})]
+        day = days_of_light(TrayLight(lit, brightness), ZoneInfo("UTC"), start, start + 86_399.999)[0]
         assert day.mol is not None
         self.assertAlmostEqual(day.mol, constant_dli_mol(ppfd, length / 60), delta=1e-4 * day.mol + 1e-9)
         self.assertAlmostEqual(day.lit_h, length / 60, places=4)
@@ -125,7 +125,7 @@ class AtATray(unittest.TestCase):
 
     def test_a_reading_is_carried_to_the_lamps_new_height_and_marked_so(self) -> None:
         light = self.light(self.journal([self.reading(0.5, 100.0)]), [*self.EVENTS, event("lamp", 2, lamp="l", height_mm=150.0)])
-        figures = [(round(b.ppfd_umol), b.basis) for b in light.effective_events]
+        figures = [(round(b.ppfd_umol), b.basis) for b in light.brightness]
         self.assertEqual(figures[1], (100, "measured"))
         # By the lamp's own fall-off: about 1.2 before two heights were read.
         self.assertEqual(figures[2][1], "moved")
@@ -134,7 +134,7 @@ class AtATray(unittest.TestCase):
 
     def test_the_trays_own_reading_outranks_its_places(self) -> None:
         light = self.light(self.journal([self.reading(0.5, 100.0), self.reading(0.6, 300.0, "p")]), self.EVENTS)
-        self.assertEqual([round(b.ppfd_umol) for b in light.effective_events if b.basis == "measured"], [100])
+        self.assertEqual([round(b.ppfd_umol) for b in light.brightness if b.basis == "measured"], [100])
 
     def test_the_sky_adds_its_own_and_no_more_than_three_hours(self) -> None:
         journal = self.journal([self.reading(0.1, 200.0, sky=True)], Lamp(id="l", place="elsewhere"))

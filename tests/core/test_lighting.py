@@ -93,41 +93,41 @@ class Curve(unittest.TestCase):
 class AtTheLeaf(unittest.TestCase):
     """What a reading says of a tray's daily light, wherever the meter was held."""
 
-    def effective_events(self, series: list[Series], *more: Event, day: float = 20.0) -> list[tuple[str, int]]:
+    def brightness(self, series: list[Series], *more: Event, day: float = 20.0) -> list[tuple[str, int]]:
         events = sorted([*hung(height=300.0, canopy=40.0), *more], key=lambda e: e.at)
         journal = shelf(series)
         light = light_at_tray(journal, journal.trays[0], journal.batches, events, UTC, on(15.2).timestamp(), on(day).timestamp())
-        return [(b.basis, round(b.ppfd_umol)) for b in light.effective_events]
+        return [(b.basis, round(b.ppfd_umol)) for b in light.brightness]
 
     def spot(self, z_mm: float, umol: float, day: float = 16.0) -> Series:
         at = np.array([on(day).timestamp()])
         return Series("p", "light", "m", at, np.array([umol]), np.zeros(1, bool), spot_mm=(100.0, None, z_mm))
 
     def test_a_meter_held_at_the_lamp_says_nothing_of_the_leaves(self) -> None:
-        self.assertEqual(self.effective_events([self.spot(300.0, 900.0)]), [])
+        self.assertEqual(self.brightness([self.spot(300.0, 900.0)]), [])
 
     def test_a_meter_laid_on_the_shelf_is_carried_up_to_the_leaves(self) -> None:
-        ((basis, umol),) = self.effective_events([self.spot(0.0, 100.0)])
+        ((basis, umol),) = self.brightness([self.spot(0.0, 100.0)])
         self.assertEqual(basis, "moved")
         self.assertGreater(umol, 120)
 
     def test_a_lamp_put_back_where_it_was_read_gives_what_was_read(self) -> None:
         there, back = event("lamp", 17, id="m1", lamp="l", height_mm=200.0), event("lamp", 18, id="m2", lamp="l", height_mm=300.0)
-        found = self.effective_events([read((16, 100.0))], there, back)
+        found = self.brightness([read((16, 100.0))], there, back)
         self.assertEqual([found[0], found[2]], [("measured", 100)] * 2)
         self.assertGreater(found[1][1], 140)
 
     def test_leaves_measured_taller_have_more_light(self) -> None:
-        found = self.effective_events([read((16, 100.0))], event("height", 18, id="h2", batch="b1", mm=100))
+        found = self.brightness([read((16, 100.0))], event("height", 18, id="h2", batch="b1", mm=100))
         self.assertEqual([basis for basis, _ in found], ["measured", "moved"])
         self.assertGreater(found[1][1], 115)
 
     def test_a_dimmed_lamp_dims_what_was_read(self) -> None:
-        found = self.effective_events([read((16, 100.0))], event("lamp", 17, id="m1", lamp="l", dim_pct=50.0))
+        found = self.brightness([read((16, 100.0))], event("lamp", 17, id="m1", lamp="l", dim_pct=50.0))
         self.assertEqual(found, [("measured", 100), ("moved", 50)])
 
     def test_a_reading_that_all_others_contradict_does_not_stand(self) -> None:
-        found = self.effective_events([read((16, 100.0), (16.1, 104.0), (16.2, 97.0), (17, 700.0))])
+        found = self.brightness([read((16, 100.0), (16.1, 104.0), (16.2, 97.0), (17, 700.0))])
         self.assertNotIn(700, [umol for _, umol in found])
         self.assertEqual(len(found), 3)
 

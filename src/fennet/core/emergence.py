@@ -195,13 +195,14 @@ def prior_and_posterior(
             + sigma_log_w[None, :, None]
             + g_log_w[None, None, :]
         )
-        before = np.zeros_like(log_w)
-        for d_j, new_j in zip(d, new, strict=True):
-            now = cell_cdf(d_j, k3, g3, s3, n_seeds)
-            if new_j:
-                log_w = log_w + new_j * np.log(np.maximum(now - before, 1e-12))
-            before = now
-        log_w = log_w + (counts.of - counts.up) * np.log(np.maximum(1.0 - before, 1e-12))
+        if counts.total or d_now > 0.0:
+            before = np.zeros_like(log_w)
+            for d_j, new_j in zip(d, new, strict=True):
+                now = cell_cdf(d_j, k3, g3, s3, n_seeds)
+                if new_j:
+                    log_w = log_w + new_j * np.log(np.maximum(now - before, 1e-12))
+                before = now
+            log_w = log_w + (counts.of - counts.up) * np.log(np.maximum(1.0 - before, 1e-12))
         w = np.exp(log_w - log_w.max())
         w /= w.sum()
         by_k = w.sum(axis=(1, 2))

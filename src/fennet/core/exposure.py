@@ -3,8 +3,10 @@ brought onto one even grid, gaps filled and carried forward."""
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
+from operator import itemgetter
 
 import numpy as np
 from numpy.typing import NDArray
@@ -277,6 +279,11 @@ def _soil_record(journal: Journal, batch: Batch, at_s: float) -> SoilRecord:
     return SoilRecord(grid_s, soil_c, sd_c, pattern_c, basis, level, last_s, n_readings, gap_reason, gap_from, gap_to, open_d)
 
 
+def _between(a: tuple[float, float], b: tuple[float, float], t: float) -> float:
+    """The value at a moment on a straight line between two marks."""
+    return a[1] if b[0] <= a[0] else a[1] + (b[1] - a[1]) * (t - a[0]) / (b[0] - a[0])
+
+
 def _widest_gap(times: FloatArray, start_s: float, at_s: float) -> tuple[float, float]:
     """The longest stretch without a reading between sowing and now, as (from, to)."""
     inside = times[(times > start_s) & (times < at_s)]
@@ -310,15 +317,15 @@ def _moisture(journal: Journal, batch: Batch, grid_s: FloatArray, at_s: float) -
     trays = {stay.where for stay in life_stays(journal, batch, events)}
     watered_s = [e.at_s for e in events if e.kind == "watered" and e.fields["tray"] in trays]
     values = drained_pct(times, values, watered_s)
+    marks = [(float(t), float(v)) for t, v in zip(times, values, strict=True)]
     for e in events:
-        if e.kind == "watered" and e.fields["tray"] in trays and times[0] <= e.at_s <= at_s:
-            t = e.at_s
-            before = float(np.interp(t, times, values)) if t <= times[-1] else float(values[-1])
+        if e.kind == "watered" and e.fields["tray"] in trays and marks[0][0] <= e.at_s <= at_s:
+            t, i = e.at_s, bisect_right(marks, e.at_s, key=itemgetter(0))
+            before = _between(marks[i - 1], marks[i], t) if i < len(marks) else marks[-1][1]
             wet = min(95.0, before + 10.0) if e.fields.get("how") == "mist" else max(before, 95.0)
-            i = int(np.searchsorted(times, t, side="right"))
-            times, values = np.insert(times, i, [t, t + 60.0]), np.insert(values, i, [before, wet])
-    order = np.argsort(times, kind="stable")
-    times, values = times[order], values[order]
+            marks[i:i] = [(t, before), (t + 60.0, wet)]
+    marks.sort(key=itemgetter(0))
+    times, values = np.array(marks).T
     out = np.interp(grid_s, times, values)
     after = np.searchsorted(times, grid_s, side="right")
     since = grid_s - times[np.maximum(after - 1, 0)]

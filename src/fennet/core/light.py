@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
 from functools import lru_cache
+from operator import itemgetter
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -303,7 +305,7 @@ class TrayLight:
     """
 
     lit: list[tuple[float, float]]
-    effective_events: list[Brightness] = field(default_factory=list)
+    brightness: list[Brightness] = field(default_factory=list)
     logged_s: FloatArray = field(default_factory=lambda: np.zeros(0))
     logged_umol: FloatArray = field(default_factory=lambda: np.zeros(0))
     window_s: FloatArray = field(default_factory=lambda: np.zeros(0))
@@ -324,7 +326,7 @@ def days_of_light(light: TrayLight, zone: ZoneInfo, from_s: float, to_s: float) 
 def spans_of_light(light: TrayLight, days: Sequence[tuple[date, float, float]], from_s: float, to_s: float) -> list[DayOfLight]:
     """The same for any spans (day, first second, last), for instance days counted from a moment. Source: arithmetic."""
     edges = [from_s, to_s, *(t for _, a, b in days for t in (a, b)), *(t for span in light.lit for t in span)]
-    edges += [b.from_s for b in light.effective_events]
+    edges += [b.from_s for b in light.brightness]
     for at_s, stands_s in ((light.logged_s, LOGGED_S), (light.window_s, WINDOW_STANDS_S)):
         edges += [*at_s.tolist(), *(at_s + stands_s).tolist()]
     marks = np.unique(np.clip(np.array(edges, dtype=float), from_s, to_s))
@@ -332,31 +334,30 @@ def spans_of_light(light: TrayLight, days: Sequence[tuple[date, float, float]], 
         return []
     middle, dt = (marks[:-1] + marks[1:]) / 2, np.diff(marks)
     lit = _inside(middle, light.lit)
-    effective_events = _stepped(
-        middle, np.array([b.from_s for b in light.effective_events]), np.array([b.ppfd_umol for b in light.effective_events])
+    brightness = _stepped(
+        middle, np.array([b.from_s for b in light.brightness]), np.array([b.ppfd_umol for b in light.brightness])
     )
     logged = _stepped(middle, light.logged_s, light.logged_umol, LOGGED_S)
     window = np.nan_to_num(_stepped(middle, light.window_s, light.window_umol, WINDOW_STANDS_S))
     has_log = ~np.isnan(logged)
-    ppfd = np.where(has_log, np.nan_to_num(logged), np.where(lit, np.nan_to_num(effective_events), 0.0) + window)
-    known = has_log | (lit & ~np.isnan(effective_events)) | (window > 0)
-    rank = np.array([BASES.index(b.basis) for b in light.effective_events] or [len(BASES) - 1])
-    used = np.searchsorted(np.array([b.from_s for b in light.effective_events]), middle, side="right") - 1
+    ppfd = np.where(has_log, np.nan_to_num(logged), np.where(lit, np.nan_to_num(brightness), 0.0) + window)
+    known = has_log | (lit & ~np.isnan(brightness)) | (window > 0)
+    rank = np.array([BASES.index(b.basis) for b in light.brightness] or [len(BASES) - 1])
+    used = np.searchsorted(np.array([b.from_s for b in light.brightness]), middle, side="right") - 1
     basis = np.where(has_log, 0, np.where(lit & (used >= 0), rank[np.clip(used, 0, len(rank) - 1)], np.where(window > 0, 1, 0)))
+    bright = known & (lit | has_log | (window > 0))
+    lit_s, known_s, umol = dt * lit, dt * (known & lit), np.where(bright, ppfd * dt, 0.0)
     out = []
     for day, start, end in days:
-        here = (middle >= start) & (middle < end)
-        lit_h = float(dt[here & lit].sum()) / HOUR_S
-        bright = here & known & (lit | has_log | (window > 0))
-        mol = float((ppfd * dt)[bright].sum()) * MICRO if bright.any() else (0.0 if here.any() and lit_h == 0 else None)
-        worst = BASES[int(basis[bright].max())] if bright.any() else "none"
-        spans = tuple((max(a, start), min(b, end)) for a, b in light.lit if b > start and a < end)
-        out.append(
-            DayOfLight(
-                day, start, end, lit_h, spans, mol, float(dt[here & known & lit].sum()) / HOUR_S, worst, end > to_s,
-                light.hours_from,
-            )
-        )  # fmt: skip
+        here = slice(*np.searchsorted(middle, (start, end)))
+        lit_h, is_bright = float(lit_s[here].sum()) / HOUR_S, bright[here]
+        mol = float(umol[here].sum()) * MICRO if is_bright.any() else (0.0 if len(is_bright) and lit_h == 0 else None)
+        worst = BASES[int(basis[here][is_bright].max())] if is_bright.any() else "none"
+        # The spans are joined, so that their ends rise as their starts do.
+        there = light.lit[bisect_right(light.lit, start, key=itemgetter(1)) : bisect_left(light.lit, end, key=itemgetter(0))]
+        spans = tuple((max(a, start), min(b, end)) for a, b in there)
+        known_h = float(known_s[here].sum()) / HOUR_S
+        out.append(DayOfLight(day, start, end, lit_h, spans, mol, known_h, worst, end > to_s, light.hours_from))
     return out
 
 

@@ -43,11 +43,17 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
     >>> [s.stage for s in stage_spans(b, [up], up.at_s)]
     ['sown', 'emerging']
     """
-    known = [e for e in events if e.at_s <= at_s]
-    if batch.from_batch is None:
-        # One that was parted from none is spoken of by its name or by its tray alone.
-        known = [e for e in known if e.fields.get("batch", batch.id) in (batch.id, None)]
-    mine = [e for e in known if e.fields.get("batch") == batch.id]
+    mine = [e for e in events if e.fields.get("batch") == batch.id and e.at_s <= at_s]
+    if batch.from_batch is not None:
+        known = [e for e in events if e.at_s <= at_s]
+    else:
+        # One that was parted from none is spoken of by its name or by its trays alone.
+        trays = {batch.tray, *(e.fields.get("tray") for e in mine)}
+        known = [
+            e for e in events
+            if (named := e.fields.get("batch")) == batch.id or (named is None and e.fields.get("tray") in trays)
+            if e.at_s <= at_s
+        ]  # fmt: skip
     counts = counts_of(batch, known)
     marks: dict[str, float] = {"towel" if batch.set_up == "towel" else "sown": batch.sown_at.timestamp()}
 

@@ -45,7 +45,7 @@ def light_at_tray(
     stays = [s for s in place_stays(tray.id, events) if s.to_s > from_s and s.from_s < to_s]
     places = {p.id: p for p in journal.places}
     lit: list[tuple[float, float]] = []
-    effective_events: list[Brightness] = []
+    brightness: list[Brightness] = []
     hours_from = "timer"
     own = _light_series(journal, {tray.id, *(b.id for b in batches)})
     logged, by_hand, window = _sorted_out(own)
@@ -77,14 +77,14 @@ def light_at_tray(
         window += [_cut(s, first, last) for s in there_window]
         if lamps:
             rough = sum(filter(None, (from_lumens_umol(x, place) for x in lamps))) or None
-            effective_events += _standing(hand, over, tray, batches, events, rough, stay.from_s, last, journal)
+            brightness += _standing(hand, over, tray, batches, events, rough, stay.from_s, last, journal)
         else:
             window += hand
     lit, hours_from = _photoperiods(journal, tray, batches, lit, hours_from, zone, from_s, to_s)
     log_s, log_v = _merged(logged)
     win_s, win_v = _merged(window)
-    effective_events.sort(key=lambda b: b.from_s)
-    return TrayLight(joined_spans(lit), effective_events, log_s, log_v, win_s, win_v, hours_from)
+    brightness.sort(key=lambda b: b.from_s)
+    return TrayLight(joined_spans(lit), brightness, log_s, log_v, win_s, win_v, hours_from)
 
 
 def _light_series(journal: Journal, places: set[str]) -> list[Series]:

@@ -89,6 +89,8 @@ class HandReading:
 
 def write_by_hand(w: WriteContext, given: Sequence[HandReading]) -> None:
     """Keep readings by hand inside a transaction. Raises Refusal, in words a person reads, when one cannot be."""
+    if not given:
+        return
     zone = zone_of(w.actor.ref.garden.timezone)
     collector = Collector(known_of(w.c, w.actor.ref), zone, (w.now + CLOCK_SLACK).timestamp(), lambda i: given[i].place)
     for i, r in enumerate(given):

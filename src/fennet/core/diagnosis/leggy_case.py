@@ -146,7 +146,7 @@ def _light(
                 continue
             hours = day.lit_h
             # Without a lamp, a window reading or a meter on record nothing is known: that is no night.
-            if light.lit or light.effective_events or len(light.logged_s) or len(light.window_s) or lamps_known:
+            if light.lit or light.brightness or len(light.logged_s) or len(light.window_s) or lamps_known:
                 lit[i] = hours / part
                 if day.mol is not None and (hours < UNLIT_H or day.known_h > 0.5 * hours or day.basis == "logged"):
                     mol[i], sd[i] = day.mol / part, LIGHT_SD.get(day.basis, 0.2)

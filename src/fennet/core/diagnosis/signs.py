@@ -161,7 +161,7 @@ def _light(
         return
     light = light_at_tray(journal, tray, [batch], events, ZoneInfo("UTC"), at_s - 6 * DAY_S, at_s)
     days = [d for d in days_of_light(light, ZoneInfo("UTC"), at_s - 5 * DAY_S, at_s) if d.mol is not None and d.to_s <= at_s + 1]
-    bright = [b.ppfd_umol for b in light.effective_events if b.from_s <= at_s]
+    bright = [b.ppfd_umol for b in light.brightness if b.from_s <= at_s]
     ceiling = SEED_LEAF_UMOL if age_d is not None and age_d < 10 else SEEDLING_UMOL
     band = targets_for(crop, "growing_on", practice_of(journal.garden, batch), ()).get("daily_light")
     if not days or band is None or not bright:

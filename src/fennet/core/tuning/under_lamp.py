@@ -222,7 +222,7 @@ def _besides(
     if _sees_window(journal, tray, events, from_s):
         light = light_at_tray(journal, tray, batches, events, zone, from_s, to_s)
         window = days_of_light(
-            replace(light, lit=[], effective_events=[], logged_s=np.zeros(0), logged_umol=np.zeros(0)), zone, from_s, to_s
+            replace(light, lit=[], brightness=[], logged_s=np.zeros(0), logged_umol=np.zeros(0)), zone, from_s, to_s
         )
         mols = [d.mol for d in window if d.mol]
         total = float(np.mean(mols)) if mols else 0.0
