@@ -20,7 +20,7 @@ from fennet.core.forecast import forecast
 from fennet.core.history import Counts, effective_events
 from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Mat, Place, Series, Tray
 from fennet.core.room import room_at
-from fennet.core.scoring import mark, marks, scores, settled
+from fennet.core.scoring import Promise, mark, marks, scores, settled
 from fennet.core.targets import practice_of
 from fennet.core.tuning.mats import tune_mats
 from fennet.core.tuning.places import exchanges, places
@@ -28,6 +28,7 @@ from fennet.core.work.figures import CallIt, HandOver, Mist
 from fennet.core.work.task import LEAVE, BatchDay, Task, left
 from fennet.core.work.worklist import FIRST, first_and_rest, grouped, in_order, worklist
 from fennet.crops import shipped
+from fennet.journal.promises import entry_of, promise_of, read_promises
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.work import ask_words, task_words, when_words
 from tests.building import DAY_S, SOWN, event, on, soil
@@ -268,9 +269,8 @@ class LampPromises(unittest.TestCase):
         at = np.array([on(d).timestamp() for d, _ in read])
         shone = np.full(len(read), sky)
         series = [Series("A", "light", "m", at, np.array([v for _, v in read]), np.zeros(len(read), bool), shone)] if read else []
-        journal = Journal(series=series, promises=[self.PROMISE])
-        found = mark(self.PROMISE, journal, [self.SET, *events], on(day).timestamp())
-        assert found is not None
+        journal = Journal(series=series)
+        found = mark(promise_of(self.PROMISE), journal, [self.SET, *events], on(day).timestamp())
         return found.outcome, found.why
 
     def test_the_next_reading_marks_it_within_the_meters_own_error(self) -> None:
@@ -286,11 +286,11 @@ class LampPromises(unittest.TestCase):
         moved = event("lamp", 1.5, id="m", lamp="lamp-1", height_mm=300.0)
         self.assertEqual(self.outcome((2.0, 100.0), events=(moved,)), ("void", "moved_before"))
         self.assertEqual(self.outcome((1.2, 200.0), (2.0, 100.0), events=(moved,))[0], "hit", "read before it was moved again")
-        undone = mark(self.PROMISE, Journal(), [], on(3.0).timestamp())
-        self.assertEqual(undone.why if undone else "", "undone")
+        undone = mark(promise_of(self.PROMISE), Journal(), [], on(3.0).timestamp())
+        self.assertEqual(undone.why, "undone")
 
     def test_a_kind_nobody_marks_is_left(self) -> None:
-        self.assertIsNone(mark({**self.PROMISE, "kind": "weather"}, Journal(), [], on(3.0).timestamp()))
+        self.assertEqual(read_promises([{**self.PROMISE, "kind": "weather"}]), [])
 
 
 class Promises(unittest.TestCase):
@@ -299,9 +299,8 @@ class Promises(unittest.TestCase):
         return {"id": "p", "kind": "half_up", "subject": "b", "made_at": on(1).isoformat(), **when}
 
     def outcome(self, promise: dict[str, Any], journal: Journal, day: float) -> str:
-        found = mark(promise, journal, effective_events(journal.events, on(day).timestamp()), on(day).timestamp())
-        assert found is not None
-        return found.outcome
+        at_s = on(day).timestamp()
+        return mark(promise_of(promise), journal, effective_events(journal.events, at_s), at_s).outcome
 
     def test_half_up_is_marked_when_no_more_is_waited_for(self) -> None:
         journal = room(events=[up(5.0, 1), up(6.0, 3), up(7.0, 6)])
@@ -326,16 +325,15 @@ class Promises(unittest.TestCase):
         self.assertEqual(self.outcome(body, replace(journal, events=journal.events[:-1]), 3.5), "void", "the setting was undone")
         moved = replace(journal, events=[*journal.events, event("mat", 1.5, "m10", mat="mat-1", setpoint_c=20.0)])
         self.assertEqual(self.outcome(body, moved, 3.5), "void")
-        self.assertIn(
-            "promise",
-            kinds(
-                listed(
-                    journal,
-                    3.5,
-                    marks(replace(journal, promises=[{**body, "low": 27.0, "high": 28.0}]), journal.events, on(3.5).timestamp()),
-                )
-            ),
-        )
+        broken = marks([promise_of({**body, "low": 27.0, "high": 28.0})], journal, journal.events, on(3.5).timestamp())
+        self.assertIn("promise", kinds(listed(journal, 3.5, broken)))
+
+    @given(st.floats(15, 30), st.floats(0, 5), st.sampled_from(("mat_soil", "lamp_light")))
+    def test_a_journal_keeps_a_promise_as_it_was_made(self, low: float, width: float, kind: str) -> None:
+        made_s, due_s = on(1).timestamp(), on(3).timestamp()
+        figures = (round(low, 2), round(low + width / 2, 2), round(low + width, 2))
+        p = Promise("p", kind, "A", made_s, *figures, "mat-1", "e1", made_s, due_s)
+        self.assertEqual(promise_of(entry_of(p, ZONE, 2, unit="degC")), p)
 
     def test_the_score_counts_what_was_marked_and_skips_what_cannot_be_read(self) -> None:
         journal = room(events=[up(5.0, 1), up(6.0, 3), up(7.0, 6)])
@@ -346,7 +344,7 @@ class Promises(unittest.TestCase):
             {"kind": "other"},
             {**self.half(5, 6), "made_at": "soon"},
         ]
-        found = marks(replace(journal, promises=promises), journal.events, on(9.0).timestamp())
+        found = marks(read_promises(promises), journal, journal.events, on(9.0).timestamp())
         score = scores(found)[0]
         self.assertEqual((score.marked, score.held, score.below, score.above), (2, 1, 1, 0))
         self.assertAlmostEqual(score.width or 0, 1.0)

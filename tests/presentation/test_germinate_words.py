@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import json
 import unittest
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -17,7 +18,7 @@ from hypothesis import strategies as st
 from fennet.core.away import Ask
 from fennet.core.diagnosis.damping_finding import ACTIONS as DAMPING_DEEDS
 from fennet.core.diagnosis.damping_finding import BEFORE_UP
-from fennet.core.diagnosis.finding import ArguedCause, Evidence, Finding, NextCheck, Remedy
+from fennet.core.diagnosis.finding import ArguedCause, Evidence, Finding, NextCheck, Remedy, SlowFigures
 from fennet.core.diagnosis.leggy_finding import ACTIONS as LEGGY_DEEDS
 from fennet.core.diagnosis.signs_finding import ACTIONS as SIGN_DEEDS
 from fennet.core.diagnosis.slow_remedies import ACTIONS
@@ -40,16 +41,7 @@ CASES = Path(__file__).parent.parent / "cases"
 
 
 def finding(state: str, causes: tuple[ArguedCause, ...] = (), up: int = 0, **more: Any) -> Finding:
-    figures = {
-        "days": 12.0,
-        "up": up,
-        "of": 12,
-        "expected": 10.0,
-        "days_at_target": 9.0,
-        "target_c": 18.5,
-        "soil_c": 10.0,
-        **more,
-    }
+    figures = SlowFigures(12.0, up, 12, 9.0, 18.5, **more)
     return Finding(
         BATCH, "slow_germination", state, 0.9, causes, NextCheck("mix_feel", 0.2), (), BATCH.sown_at.timestamp() + 1e6, figures
     )
@@ -77,7 +69,7 @@ class Verdicts(unittest.TestCase):
         self.assertIn("Not due yet", verdict_words(finding("not_due_yet"), METRIC))
         self.assertIn("As it should be: eleven of twelve cells", verdict_words(finding("as_it_should", up=11), METRIC))
         self.assertIn("Cannot tell", verdict_words(finding("cannot_tell"), METRIC))
-        self.assertIn("seeds are rooted", verdict_words(finding("on_time", up=3, towel=1.0), METRIC).replace("cells", "seeds"))
+        self.assertIn("seeds are rooted", verdict_words(finding("on_time", up=3, towel=True), METRIC).replace("cells", "seeds"))
 
     def test_fahrenheit_reaches_every_figure(self) -> None:
         for file in sorted(CASES.glob("slow_cold*.json")):
@@ -86,35 +78,26 @@ class Verdicts(unittest.TestCase):
             self.assertNotIn("°C", told)
 
     def test_a_towel_is_opened_and_not_dug(self) -> None:
-        words = check_words(
-            Finding(BATCH, "slow_germination", "slow", 0.9, (), NextCheck("dug_seed", 0.3), (), None, {"towel": 1.0}), METRIC
-        )
+        words = check_words(replace(finding("slow", towel=True), next_check=NextCheck("dug_seed", 0.3)), METRIC)
         assert words is not None
         self.assertIn("Open the bag", words[0])
-        self.assertIsNone(check_words(Finding(BATCH, "slow_germination", "slow", 0.9, (), None, (), None), METRIC))
+        self.assertIsNone(check_words(replace(finding("slow"), next_check=None), METRIC))
 
     def test_evidence_of_no_known_kind_is_an_error_and_not_silence(self) -> None:
         with self.assertRaises(KeyError):
             evidence_words(Evidence("no_such", {}), METRIC)
 
     def test_every_deed_has_words_an_effect_and_its_caution(self) -> None:
-        figures = {
-            "tray": "A",
-            "mat": "mat-1",
-            "low_c": 24.0,
-            "high_c": 28.0,
-            "to_c": 26.0,
-            "from_c": 15.0,
-            "alive": 0.3,
-            "depth_mm": 8.0,
-        }
-        figures |= {"lamp": "lamp-1", "height_mm": 150.0, "hours": 15.0, "mol": 12.0, "crop": "leek", "last_s": 1.8e9}
+        whole = Remedy(
+            "", "cold_soil", Interval(1.0, 3.0, 5.0), None, "A", "mat-1", 24.0, 28.0, 26.0, 0.3, 8.0, "lamp-1", 150.0, 15.0, 12.0,
+            "leek", 1.8e9,
+        )  # fmt: skip
         tables = (ACTIONS, LEGGY_DEEDS, DAMPING_DEEDS, SIGN_DEEDS)
         actions = {d for table in tables for those in table.values() for d in those} | {"check_plug", "measure_soil"}
         actions |= {"read_light", "bury_stem", "support", "resow", "resow_too_late", "fan_on", "remove_fallen", "keep_apart"}
         actions |= {"wash_trays", "sow_spares_clean", *BEFORE_UP}
         for action in actions:
-            do, effect = remedy_words(Remedy(action, "cold_soil", Interval(1.0, 3.0, 5.0), figures), METRIC)
+            do, effect = remedy_words(replace(whole, action=action), METRIC)
             self.assertTrue(do.endswith(".") and effect.endswith("."), action)
             self.assertNotIn("{", do)
         self.assertLessEqual(set(REMEDIES) | {"warm_soil", "cool_soil", "check_plug"}, actions | {"wait"})

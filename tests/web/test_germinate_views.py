@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import replace
 from datetime import datetime, timedelta
 from itertools import pairwise
 from typing import Any
@@ -16,6 +15,7 @@ from fennet.core.scoring import marks
 from fennet.core.tuning.guards import HOLD_S
 from fennet.core.work.figures import Look, SoilOut
 from fennet.core.work.task import LEAVE, Task
+from fennet.journal.promises import read_promises
 from fennet.presentation.formatter import Formatter
 from fennet.storage.queries import Device
 from fennet.web.parts import Untold
@@ -92,7 +92,7 @@ class Scores(unittest.TestCase):
         }
         journal = waiting_room(events=[up(5.0, 1), up(6.0, 3), up(7.0, 6)])
         view = score_view(
-            marks(replace(journal, promises=[{**half, **days, "id": "p"}, mat]), journal.events, on(9).timestamp()), SAY
+            marks(read_promises([{**half, **days, "id": "p"}, mat]), journal, journal.events, on(9).timestamp()), SAY
         )
         self.assertEqual(len(view.lines), 2)
         held = next(x for x in view.lines if "half" in x.kind)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import replace
 from datetime import date
 from functools import cached_property
@@ -20,7 +20,7 @@ from fennet.core.planning.plan import Outdoors, Plan, outdoors
 from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, Target, Tray, Want
 from fennet.core.room import RoomState, room_at
-from fennet.core.scoring import Mark, marks
+from fennet.core.scoring import Mark, Promise, marks
 from fennet.core.targets import practice_of
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
 from fennet.core.tuning.mats import MatSetting, tune_mats
@@ -173,9 +173,9 @@ class Answers:
         settings, swaps = self.mats()
         return worklist(self.journal, self.room, self.events, list(days), settings, swaps, list(marked), self.at_s, self.lamps())
 
-    def marks(self, promises: Sequence[Mapping[str, object]]) -> list[Mark]:
+    def marks(self, promises: Iterable[Promise]) -> list[Mark]:
         """What came of promises."""
-        return marks(replace(self.journal, promises=[dict(p) for p in promises]), self.events, self.at_s)
+        return marks(promises, self.journal, self.events, self.at_s)
 
     # -- the plan ---------------------------------------------------------------------------------------------------------
 

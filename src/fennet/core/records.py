@@ -299,21 +299,6 @@ class Want:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Promise:
-    """A forecast that will be marked against what happens."""
-
-    id: LooseId
-    kind: Word
-    subject: ThingId
-    made_at: Instant
-    p10: Instant | None = None
-    p50: Instant | None = None
-    p90: Instant | None = None
-    marked_at: Instant | None = None
-    outcome: Literal["hit", "early", "late"] | None = None
-
-
-@dataclass(frozen=True, kw_only=True)
 class Target:
     """A grower's own band for one quantity: of one batch or one crop, in one stage or all, from a moment on."""
 

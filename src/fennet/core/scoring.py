@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from datetime import datetime
-from typing import Any
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -21,6 +19,30 @@ QUIET_D, QUIET_SHARE = 7.0, 0.75
 LEAST_READINGS = 3
 #: What one reading of light may be off by itself. Source: starting_estimate.
 METER_MARGIN = 0.05
+
+
+HALF_UP, MAT_SOIL, LAMP_LIGHT = KINDS = ("half_up", "mat_soil", "lamp_light")
+
+
+@dataclass(frozen=True)
+class Promise:
+    """What was promised, with its 80 % range: when half of a batch is up (seconds UTC), or what a setting of a mat or lamp brings
+    to a tray (°C of its soil, µmol m⁻² s⁻¹ at its leaves).
+
+    `subject` the batch or tray; `thing` what was set, by which `event`; a setting is looked at between `due_from_s` and `due_s`.
+    """
+
+    id: str
+    kind: str
+    subject: str
+    made_s: float
+    low: float
+    middle: float
+    high: float
+    thing: str | None = None
+    event: str | None = None
+    due_from_s: float = 0.0
+    due_s: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -71,31 +93,15 @@ def settled(counts: Counts, sown_s: float, ended: float | None, at_s: float) -> 
     return new_s is not None and at_s - new_s > max(QUIET_D * DAY_S, QUIET_SHARE * (new_s - sown_s))
 
 
-def mark(promise: Mapping[str, Any], journal: Journal, events: Sequence[Event], at_s: float) -> Mark | None:
-    """One promise against the record at a moment; None for a kind that nobody marks. `events` are effective events.
-
-    Source: arithmetic.
-    """
-    kind = str(promise.get("kind"))
-    if kind == "half_up":
-        return _half_up(promise, journal, events, at_s)
-    if kind == "mat_soil":
-        return _mat_soil(promise, journal, events, at_s)
-    if kind == "lamp_light":
-        return _lamp_light(promise, journal, events, at_s)
-    return None
+def mark(promise: Promise, journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
+    """One promise against the record at a moment. `events` are effective events. Source: arithmetic."""
+    p = promise
+    made = Mark(p.id, p.kind, p.subject, p.made_s, p.low, p.middle, p.high, "open")
+    held = {HALF_UP: _half_up, MAT_SOIL: _mat_soil, LAMP_LIGHT: _lamp_light}[p.kind]
+    return held(p, made, journal, events, at_s)
 
 
-def _seconds(value: Any) -> float:
-    at = datetime.fromisoformat(str(value))
-    if at.tzinfo is None:
-        raise ValueError(f"{value} has no offset")
-    return at.timestamp()
-
-
-def _half_up(p: Mapping[str, Any], journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
-    low, middle, high = (_seconds(p[q]) for q in ("p10", "p50", "p90"))
-    made = Mark(str(p.get("id")), "half_up", str(p.get("subject")), _seconds(p["made_at"]), low, middle, high, "open")
+def _half_up(p: Promise, made: Mark, journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
     batch = next((b for b in journal.batches if b.id == made.subject), None)
     if batch is None:
         return _with(made, "void", None, "no_batch")
@@ -108,21 +114,15 @@ def _half_up(p: Mapping[str, Any], journal: Journal, events: Sequence[Event], at
     # Seen at a look: it came between the look before and that one, so a range that ends inside that gap holds too.
     before_s = max((t for t in counts.at_s if t < half_s), default=half_s)
     gap_s = min(half_s - before_s, DAY_S)
-    outcome = "early" if half_s < low else "late" if half_s - gap_s > high else "hit"
+    outcome = "early" if half_s < p.low else "late" if half_s - gap_s > p.high else "hit"
     return _with(made, outcome, half_s)
 
 
-def _mat_soil(p: Mapping[str, Any], journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
-    made = Mark(
-        str(p.get("id")), "mat_soil", str(p.get("subject")), _seconds(p["made_at"]),
-        float(p["low"]), float(p["middle"]), float(p["high"]), "open",
-    )  # fmt: skip
-    from_s, to_s = _seconds(p["due_from"]), _seconds(p["due_at"])
-    mat = p.get("thing")
-    stands = any(e.id == p.get("event") for e in events)
-    if p.get("event") and not stands:
+def _mat_soil(p: Promise, made: Mark, journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
+    from_s, to_s = p.due_from_s, p.due_s
+    if p.event and all(e.id != p.event for e in events):
         return _with(made, "void", None, "undone")
-    if any(e.kind == "mat" and e.fields["mat"] == mat and made.made_s + 60 < e.at_s < to_s and (
+    if any(e.kind == "mat" and e.fields["mat"] == p.thing and made.made_s + 60 < e.at_s < to_s and (
         "setpoint_c" in e.fields or e.fields.get("tray") in (None, made.subject)) for e in events):  # fmt: skip
         return _with(made, "void", None, "changed_before")
     if at_s < to_s:
@@ -139,16 +139,12 @@ def _mat_soil(p: Mapping[str, Any], journal: Journal, events: Sequence[Event], a
     return _with(made, "under" if actual < made.low else "over" if actual > made.high else "hit", actual)
 
 
-def _lamp_light(p: Mapping[str, Any], journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
+def _lamp_light(p: Promise, made: Mark, journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
     """Brightness at a tray's leaves after its lamp was set: held against the next readings there."""
-    made = Mark(
-        str(p.get("id")), "lamp_light", str(p.get("subject")), _seconds(p["made_at"]),
-        float(p["low"]), float(p["middle"]), float(p["high"]), "open",
-    )  # fmt: skip
-    if p.get("event") and all(e.id != p["event"] for e in events):
+    if p.event and all(e.id != p.event for e in events):
         return _with(made, "void", None, "undone")
-    moved = [e.at_s for e in events if e.kind == "lamp" and e.fields["lamp"] == p.get("thing") and e.at_s > made.made_s + 60]
-    to_s = min([_seconds(p["due_at"]), *moved])
+    moved = [e.at_s for e in events if e.kind == "lamp" and e.fields["lamp"] == p.thing and e.at_s > made.made_s + 60]
+    to_s = min([p.due_s, *moved])
     found = []
     for s in journal.series:
         if s.quantity == "light" and s.place == made.subject:
@@ -169,20 +165,12 @@ def _lamp_light(p: Mapping[str, Any], journal: Journal, events: Sequence[Event],
 
 
 def _with(m: Mark, outcome: str, actual: float | None, why: str = "") -> Mark:
-    return Mark(m.id, m.kind, m.subject, m.made_s, m.low, m.middle, m.high, outcome, actual, why)
+    return replace(m, outcome=outcome, actual=actual, why=why)
 
 
-def marks(journal: Journal, events: Sequence[Event], at_s: float) -> list[Mark]:
-    """Every promise that can be marked, newest first. One that cannot be read is left out."""
-    out = []
-    for p in journal.promises:
-        try:
-            found = mark(p, journal, events, at_s)
-        except (KeyError, ValueError, TypeError):
-            continue
-        if found is not None:
-            out.append(found)
-    return sorted(out, key=lambda m: -m.made_s)
+def marks(promises: Iterable[Promise], journal: Journal, events: Sequence[Event], at_s: float) -> list[Mark]:
+    """What came of promises, the newest first."""
+    return sorted((mark(p, journal, events, at_s) for p in promises), key=lambda m: -m.made_s)
 
 
 def scores(found: Sequence[Mark]) -> list[Score]:

@@ -197,7 +197,7 @@ def _take_records(c: Connection, ref: GardenRef, journal: Journal, result: Impor
             c.execute(insert(table_of(t.OwnCropRow)).values(garden_id=ref.id, id=body["id"], body=body))
             result.taken["crops"] = result.taken.get("crops", 0) + 1
     _take_wants(c, ref, journal.wants, result)
-    there_kept = queries.kept(c, ref.id)
+    there_kept = {**queries.open_entries(c, ref.id), "promises": queries.promise_entries(c, ref.id)}
     for section in KEPT:
         known = {json.dumps(body, sort_keys=True) for body in there_kept.get(section, [])}
         fresh = [body for body in getattr(journal, section) if json.dumps(body, sort_keys=True) not in known]

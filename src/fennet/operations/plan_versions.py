@@ -48,7 +48,7 @@ def keep_version(w: WriteContext, name: str, outcome: Mapping[str, Any]) -> None
     name = name.strip()[:80]
     if not name:
         raise Refusal("Give the version a name.", "name")
-    there = [e for e in queries.kept(w.c, w.garden_id).get("plans", []) if e.get("kind") == VERSION]
+    there = [e for e in queries.open_entries(w.c, w.garden_id).get("plans", []) if e.get("kind") == VERSION]
     if len(there) >= MOST_VERSIONS and name not in [e.get("name") for e in there]:
         raise Refusal(f"Up to {MOST_VERSIONS} versions are kept; drop one first.")
     _drop_plan(w, VERSION, name)
@@ -68,7 +68,11 @@ def drop_version(w: WriteContext, name: str) -> None:
 def restore_version(w: WriteContext, name: str) -> int:
     """Make the wants of a kept version the plan again; how many. Raises Refusal."""
     entry = next(
-        (e for e in queries.kept(w.c, w.garden_id).get("plans", []) if e.get("kind") == VERSION and e.get("name") == name),
+        (
+            e
+            for e in queries.open_entries(w.c, w.garden_id).get("plans", [])
+            if e.get("kind") == VERSION and e.get("name") == name
+        ),
         None,
     )
     if entry is None:

@@ -1,23 +1,25 @@
-"""Half-up forecasts are kept as promises, to be marked later: one a batch and local day, however many pages ask at once."""
+"""What Fennet promised, kept to be marked later: half-up forecasts, one a batch and local day however many pages ask at once, and
+what a setting that a person confirmed should bring."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date, datetime
+from typing import Any
 
 from sqlalchemy.dialects.postgresql import insert
 
 from fennet.core.forecast import Forecast
-from fennet.core.records import Promise
+from fennet.core.records import Event
+from fennet.core.scoring import HALF_UP, Promise
+from fennet.core.working import Interval
+from fennet.journal.promises import entry_of
 from fennet.journal.times import zone_of
-from fennet.journal.writer import write_record
 from fennet.operations.acting import WriteContext
 from fennet.operations.exchange import promise_row
 from fennet.operations.logging import new_id
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
-
-HALF_UP = "half_up"
 
 
 def local_day(w: WriteContext) -> date:
@@ -26,14 +28,27 @@ def local_day(w: WriteContext) -> date:
 
 def keep(w: WriteContext, forecasts: Sequence[Forecast]) -> int:
     """Keep the half-up forecasts that are still open, one a batch and local day by the table's own rule; how many were new."""
-    zone, day = zone_of(w.actor.ref.garden.timezone), local_day(w)
-    p, kept = table_of(t.PromiseRow), 0
+    day, kept = local_day(w), 0
     for f in forecasts:
         if f.half_up is None or f.half_up.settled or f.verdict == "finished":
             # What has happened is no promise.
             continue
-        p10, p50, p90 = (datetime.fromtimestamp(round(getattr(f.half_up, q)), zone) for q in ("p10", "p50", "p90"))
-        promise = Promise(id=new_id("p"), kind=HALF_UP, subject=f.batch.id, made_at=w.now, p10=p10, p50=p50, p90=p90)
-        row = {**promise_row(w.garden_id, write_record(promise, zone)), "day": day}
-        kept += w.c.execute(insert(p).values(**row).on_conflict_do_nothing()).rowcount
+        at_s = (f.half_up.p10, f.half_up.p50, f.half_up.p90)
+        kept += _write(w, Promise(new_id("p"), HALF_UP, f.batch.id, w.now.timestamp(), *at_s), day)
     return kept
+
+
+def keep_setting(
+    w: WriteContext, kind: str, made: Event, tray: str, thing: str, due: tuple[datetime, datetime],
+    range_: Interval[float], digits: int, **more: Any,
+) -> None:  # fmt: skip
+    """Keep what a setting should bring to a tray, to be marked between two moments."""
+    from_s, to_s = (at.timestamp() for at in due)
+    promised = Promise(new_id("p"), kind, tray, made.at_s, range_.p10, range_.p50, range_.p90, thing, made.id, from_s, to_s)
+    _write(w, promised, None, digits, **more)
+
+
+def _write(w: WriteContext, promise: Promise, day: date | None, digits: int = 0, **more: Any) -> int:
+    entry = entry_of(promise, zone_of(w.actor.ref.garden.timezone), digits, **more)
+    row = {**promise_row(w.garden_id, entry), "day": day}
+    return w.c.execute(insert(table_of(t.PromiseRow)).values(**row).on_conflict_do_nothing()).rowcount

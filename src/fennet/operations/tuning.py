@@ -3,26 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from datetime import datetime, timedelta
+from datetime import timedelta
 from typing import Any
-
-from sqlalchemy import insert
 
 from fennet.core.light import clock_of
 from fennet.core.records import Event, Journal
+from fennet.core.scoring import LAMP_LIGHT, MAT_SOIL
 from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.guards import forbidden
 from fennet.core.tuning.mats import CAP_C, CEILING_C, LEAST_SETPOINT_C
 from fennet.core.working import Interval
-from fennet.journal.times import format_instant, zone_of
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.actions import check_action
-from fennet.operations.exchange import promise_row
-from fennet.operations.logging import new_id, write_events
-from fennet.storage import tables as t
-from fennet.storage.mapping import table_of
+from fennet.operations.logging import write_events
+from fennet.operations.promises import keep_setting
 
-MAT_SOIL, LAMP_LIGHT = "mat_soil", "lamp_light"
 #: Light is read again within so long after a lamp was set, or its promise cannot be marked.
 READ_WITHIN = timedelta(days=10)
 #: A set mat is looked at over the second day after it was set.
@@ -64,7 +59,7 @@ def set_mat(
     made = write_events(w, [("mat", fields, w.now)])[0]
     for tray, soil in promised.items():
         due = (w.now + MARK_FROM, w.now + MARK_TO)
-        _promise(w, MAT_SOIL, made, tray, mat, due, soil, 2, "degC", {"setpoint_c": setpoint_c})
+        keep_setting(w, MAT_SOIL, made, tray, mat, due, soil, 2, unit="degC", setpoint_c=setpoint_c)
     return made
 
 
@@ -99,24 +94,9 @@ def set_lamp(
     check_action(w, "lamp", fields, w.now)
     made = write_events(w, [("lamp", fields, w.now)])[0]
     for tray, ppfd in promised.items():
-        _promise(w, LAMP_LIGHT, made, tray, lamp, (w.now, w.now + READ_WITHIN), ppfd, 1, "umol/m2/s")
+        keep_setting(w, LAMP_LIGHT, made, tray, lamp, (w.now, w.now + READ_WITHIN), ppfd, 1, unit="umol/m2/s")
     return made
 
 
 #: No lamp of a grow-room hangs higher over its place, mm.
 MOST_HEIGHT_MM = 3000.0
-
-
-def _promise(
-    w: WriteContext, kind: str, made: Event, tray: str, thing: str, due: tuple[datetime, datetime],
-    range_: Interval[float], digits: int, unit: str, more: Mapping[str, Any] | None = None
-) -> None:  # fmt: skip
-    """Keep what a setting should bring to a tray, to be marked between two moments."""
-    zone = zone_of(w.actor.ref.garden.timezone)
-    body = {
-        "id": new_id("p"), "kind": kind, "subject": tray, "thing": thing, "event": made.id,
-        "made_at": format_instant(made.at, zone),
-        "due_from": format_instant(due[0], zone), "due_at": format_instant(due[1], zone), "low": round(range_.p10, digits),
-        "middle": round(range_.p50, digits), "high": round(range_.p90, digits), "unit": unit, **(more or {}),
-    }  # fmt: skip
-    w.c.execute(insert(table_of(t.PromiseRow)).values(**promise_row(w.garden_id, body)))

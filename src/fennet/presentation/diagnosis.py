@@ -2,11 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from functools import singledispatch
 from typing import Any
 
 from fennet.core.care.feeding import QUARTER_MG
-from fennet.core.diagnosis.finding import ArguedCause, Finding, Remedy
+from fennet.core.diagnosis.finding import (
+    ArguedCause,
+    DampingFigures,
+    Figures,
+    Finding,
+    LeggyFigures,
+    Remedy,
+    SignsFigures,
+    SlowFigures,
+)
 from fennet.core.stretch import LEGGY_FROM
 from fennet.presentation.entries import SIGN_WORDS
 from fennet.presentation.evidence import complaint_words, evidence_words
@@ -28,7 +37,7 @@ CAUTIONS: dict[str, str] = {d: x["caution"] for d, x in complaint_words()["remed
 
 def verdict_words(f: Finding, fmt: Formatter) -> str:
     """The verdict in one sentence."""
-    words = VERDICTS[f.complaint](f, fmt)
+    words = _verdict(f.figures, f, fmt)
     return (words[0].upper() + words[1:] + ".").replace(" %", "\N{NO-BREAK SPACE}%")
 
 
@@ -46,14 +55,19 @@ def likely_words(f: Finding, fmt: Formatter) -> str:
     return f"It may be {either}"
 
 
-def _slow_verdict(f: Finding, fmt: Formatter) -> str:
-    g = f.figures
-    days, up, of = fmt.days(_n(g["days"])), _n(g["up"]), _n(g["of"])
-    first = fmt.small(up)
-    here = "rooted" if g.get("towel") else "up"
-    so_far = f"{first} of {fmt.small(of)} {counted_word(f.batch)} are {here}" if up else f"nothing is {here}"
-    at_target = f"at {fmt.temperature(_n(g['target_c']))} half would be {here} in {fmt.days(_n(g['days_at_target']))}"
-    if g.get("uncounted"):
+@singledispatch
+def _verdict(g: Figures, f: Finding, fmt: Formatter) -> str:
+    """The verdict, by what the finding rests on."""
+    raise TypeError(f"no verdict for {f.complaint}")
+
+
+@_verdict.register
+def _slow_verdict(g: SlowFigures, f: Finding, fmt: Formatter) -> str:
+    days, first = fmt.days(g.days), fmt.small(g.up)
+    here = "rooted" if g.towel else "up"
+    so_far = f"{first} of {fmt.small(g.of)} {counted_word(f.batch)} are {here}" if g.up else f"nothing is {here}"
+    at_target = f"at {fmt.temperature(g.target_c)} half would be {here} in {fmt.days(g.days_at_target)}"
+    if g.uncounted:
         return f"cannot tell whether all came up: plants were seen after {days}, and nobody has counted them. Count what is up"
     if f.state == "cannot_tell":
         return f"cannot tell: after {days} nothing measures the soil and nobody has noted what is up. Measure the soil and count"
@@ -65,20 +79,20 @@ def _slow_verdict(f: Finding, fmt: Formatter) -> str:
     return f"{so_far} after {days}; {at_target}. {likely_words(f, fmt)}"
 
 
-def _leggy_verdict(f: Finding, fmt: Formatter) -> str:
-    g = f.figures
-    age = fmt.days(_n(g["age_d"]))
-    if g["stretch"] is not None:
-        times, expected = _n(g["stretch"]), fmt.length(_n(g["expected_mm"]))
+@_verdict.register
+def _leggy_verdict(g: LeggyFigures, f: Finding, fmt: Formatter) -> str:
+    age = fmt.days(g.age_d)
+    if g.stretch is not None and g.expected_mm is not None and g.height_mm is not None:
+        times, expected = g.stretch, fmt.length(g.expected_mm)
         against = (
             f"about the {expected} expected" if 0.9 <= times <= 1.1 else f"{fmt.number(times)} times the {expected} expected"
         )
-        measured = f"{fmt.length(_n(g['height_mm']))} tall at {age} of growth, {against}"
+        measured = f"{fmt.length(g.height_mm)} tall at {age} of growth, {against}"
     else:
         measured = f"nobody has measured them, {age} after coming up"
     shrunk = ""
-    if g.get("shrunk_from_mm"):
-        fell = f"{fmt.length(_n(g['shrunk_from_mm']))} to {fmt.length(_n(g['shrunk_to_mm']))}"
+    if g.shrunk_mm is not None:
+        fell = f"{fmt.length(g.shrunk_mm[0])} to {fmt.length(g.shrunk_mm[1])}"
         shrunk = f". A height fell from {fell}: measure the same ones"
     if f.state == "cannot_tell":
         return "cannot tell: neither height nor light is on record. Measure three seedlings with a ruler"
@@ -86,52 +100,42 @@ def _leggy_verdict(f: Finding, fmt: Formatter) -> str:
         return f"likely to stretch: {measured}, but by their light and warmth they will be long. {likely_words(f, fmt)}"
     if f.state == "leggy":
         # A look may have found them long where the ruler alone would only watch.
-        how = "long and thin" if g["stretch"] is None or _n(g["stretch"]) >= LEGGY_FROM else "getting long"
+        how = "long and thin" if g.stretch is None or g.stretch >= LEGGY_FROM else "getting long"
         return f"{how}: {measured}. {likely_words(f, fmt)}{shrunk}"
     if f.state == "watch":
         return f"watch them: {measured}{shrunk}"
     return f"sturdy: {measured}{shrunk}"
 
 
-def _damping_verdict(f: Finding, fmt: Formatter) -> str:
-    g = f.figures
+@_verdict.register
+def _damping_verdict(g: DampingFigures, f: Finding, fmt: Formatter) -> str:
     if f.state == "fallen":
-        n = _n(g["fallen"])
-        fell = "one has" if n <= 1 else f"{fmt.small(n)} have"
-        early = f"; risk stood high from {fmt.day(_n(g['warned_s']))}" if g.get("warned_s") else ""
+        fell = "one has" if g.fallen <= 1 else f"{fmt.small(g.fallen)} have"
+        early = f"; risk stood high from {fmt.day(g.warned_s)}" if g.warned_s else ""
         return f"damping off: {fell} fallen{early}. Act within the hour. {likely_words(f, fmt)}"
     if f.state == "warned":
         parts = " and ".join(
             CAUSE_NAMES[c.cause] for c in sorted(f.causes, key=lambda c: -(c.ratio or 1.0))[:2] if (c.ratio or 1) > 1.1
         )
         return (
-            f"{'nothing has fallen' if g['up'] else 'nothing is up yet'}, but the risk of damping off stands at "
-            f"{fmt.number(_n(g['index']), 0)} of 100"
+            f"{'nothing has fallen' if g.up else 'nothing is up yet'}, but the risk of damping off stands at "
+            f"{fmt.number(g.index, 0)} of 100"
             f"{', for ' + parts if parts else ''}. It is still cheap to act; this ranks risk and does not measure disease"
         )
     return "no damping off: the stems that fell have a sound base"
 
 
-def _signs_verdict(f: Finding, fmt: Formatter) -> str:
-    g = f.figures
-    seen = [SIGN_WORDS.get(s, s) for s in str(g["signs"]).split(",") if s]
+@_verdict.register
+def _signs_verdict(g: SignsFigures, f: Finding, fmt: Formatter) -> str:
+    seen = [SIGN_WORDS.get(s, s) for s in g.signs]
     lead = " and ".join(seen) if seen else "what was looked at"
     if f.state == "by_nature":
-        return f"{lead}: likely nothing wrong; {g['purple']}"
+        return f"{lead}: likely nothing wrong; {g.purple}"
     if f.state == "nothing":
         return f"{lead}: likely nothing wrong, look again in a week"
     if f.state == "cannot_tell":
         return f"{lead}: cannot tell yet. {likely_words(f, fmt)}; one more look would settle most"
     return f"{lead}. {likely_words(f, fmt)}"
-
-
-VERDICTS: dict[str, Callable[[Finding, Formatter], str]] = {
-    "slow_germination": _slow_verdict, "leggy": _leggy_verdict, "damping_off": _damping_verdict, "other": _signs_verdict,
-}  # fmt: skip
-
-
-def _n(value: Any) -> float:
-    return float(value)
 
 
 def cause_words(c: ArguedCause, fmt: Formatter) -> dict[str, list[str]]:
@@ -151,30 +155,29 @@ def check_words(f: Finding, fmt: Formatter) -> tuple[str, str] | None:
     between = f"between {told[0]} and {told[1]}" if len(told) > 1 else f"whether it is {told[0]}" if told else "what it is"
     bits = f", worth {fmt.number(f.next_check.bits, 2)} bits" if f.next_check.bits >= 0.005 else ""
     do = CHECKS[f.next_check.witness]
-    if f.figures.get("towel") and f.next_check.witness == "dug_seed":
+    if isinstance(f.figures, SlowFigures) and f.figures.towel and f.next_check.witness == "dug_seed":
         do = "Open the bag and press two seeds between finger and thumb."
     return do, f"It says most {between}{bits}."
 
 
 def remedy_words(r: Remedy, fmt: Formatter) -> tuple[str, str]:
     """A remedy and the effect expected of it."""
-    g = r.figures
     gain = "" if r.gain_days is None else f"About {fmt.days(r.gain_days.p50)} sooner for the middle seed"
     if r.gain_days is not None and round(r.gain_days.p10) != round(r.gain_days.p90):
         gain += f" ({fmt.number(r.gain_days.p10, 0)}–{fmt.number(r.gain_days.p90, 0)} d)"
-    tray = g.get("tray") or "the tray"
-    if r.action == "warm_soil":
-        how = f"set {g['mat']} by Tune" if g.get("mat") else "onto a mat, or to a warmer spot"
-        to = f"{fmt.temperature(_n(g['low_c']), unit=False)}–{fmt.temperature(_n(g['high_c']))}"
+    tray = r.tray or "the tray"
+    if r.action == "warm_soil" and r.low_c is not None and r.high_c is not None:
+        how = f"set {r.mat} by Tune" if r.mat else "onto a mat, or to a warmer spot"
+        to = f"{fmt.temperature(r.low_c, unit=False)}–{fmt.temperature(r.high_c)}"
         return f"Warm the soil of {tray} to {to}: {how}.", f"{gain or 'Little is left to gain'}."
-    if r.action == "cool_soil":
-        how = f"lower {g['mat']} or take the tray off it" if g.get("mat") else "out of the heat"
+    if r.action == "cool_soil" and r.to_c is not None:
+        how = f"lower {r.mat} or take the tray off it" if r.mat else "out of the heat"
         return (
-            f"Cool the soil of {tray} to about {fmt.temperature(_n(g['to_c']))}: {how}.",
+            f"Cool the soil of {tray} to about {fmt.temperature(r.to_c)}: {how}.",
             "Seed held back by heat often wakes within days.",
         )
     if r.action == "check_plug":
-        return f"See that {g['mat']} is plugged in and warm to the hand.", f"{gain or 'The soil warms'} once it heats."
+        return f"See that {r.mat} is plugged in and warm to the hand.", f"{gain or 'The soil warms'} once it heats."
     do, effect = REMEDIES[r.action]
     found = _figures(r, fmt)
     return do.format(**found), effect.format(**found)
@@ -182,37 +185,29 @@ def remedy_words(r: Remedy, fmt: Formatter) -> tuple[str, str]:
 
 def _figures(r: Remedy, fmt: Formatter) -> dict[str, str]:
     """What a remedy's words may need, in the reader's units."""
-    g = r.figures
     out = {
-        "tray": str(g.get("tray") or "the tray"),
-        "more": _sow_more(g, fmt),
-        "depth": _depth(g, fmt),
-        "crop": str(g.get("crop") or ""),
+        "tray": r.tray or "the tray",
+        "more": _sow_more(r.alive, fmt),
+        "crop": r.crop or "",
+        "quarter": fmt.number(QUARTER_MG, 0),
     }
-    out["quarter"] = fmt.number(QUARTER_MG, 0)
-    if g.get("high_c") is not None:
-        out["high"] = fmt.temperature(_n(g["high_c"]))
-        out["low"] = fmt.temperature(_n(g["low_c"]), unit=False) if g.get("low_c") is not None else ""
-    out["off_mat"] = f"off {g['mat']}, " if g.get("mat") else ""
-    out["until"] = f" by {fmt.day(_n(g['last_s']))}, the last day that is in time" if g.get("last_s") is not None else ""
-    out["last"] = fmt.day(_n(g["last_s"])) if g.get("last_s") is not None else ""
-    if g.get("height_mm") is not None:
-        height, hours = fmt.length(_n(g["height_mm"])), fmt.number(_n(g["hours"]), 2)
-        out["tune"] = f"Set {g['lamp']} to {height} over the place, {hours} hours: see Tune."
-        mol = f"About {fmt.number(_n(g['mol']))} mol a day. " if g.get("mol") is not None else ""
+    out["depth"] = "" if r.depth_mm is None else "pressed in, not" if r.depth_mm < 1 else fmt.length(r.depth_mm)
+    if r.high_c is not None:
+        out["high"] = fmt.temperature(r.high_c)
+        out["low"] = fmt.temperature(r.low_c, unit=False) if r.low_c is not None else ""
+    out["off_mat"] = f"off {r.mat}, " if r.mat else ""
+    out["last"] = fmt.day(r.last_s) if r.last_s is not None else ""
+    out["until"] = f" by {out['last']}, the last day that is in time" if r.last_s is not None else ""
+    if r.height_mm is not None and r.hours is not None:
+        height, hours = fmt.length(r.height_mm), fmt.number(r.hours, 2)
+        out["tune"] = f"Set {r.lamp} to {height} over the place, {hours} hours: see Tune."
+        mol = f"About {fmt.number(r.mol_per_day)} mol a day. " if r.mol_per_day is not None else ""
         out["tune_effect"] = f"{mol}New growth is sturdy within days; what is long stays long."
     return out
 
 
-def _depth(g: Mapping[str, Any], fmt: Formatter) -> str:
-    if g.get("depth_mm") is None:
-        return ""
-    return "pressed in, not" if _n(g["depth_mm"]) < 1 else fmt.length(_n(g["depth_mm"]))
-
-
-def _sow_more(g: Mapping[str, Any], fmt: Formatter) -> str:
-    alive = max(0.05, _n(g.get("alive") or 0.8))
-    per_cell = min(5, max(1, round(1.6 / alive)))
+def _sow_more(alive: float | None, fmt: Formatter) -> str:
+    per_cell = min(5, max(1, round(1.6 / max(0.05, alive or 0.8))))
     return f"Sow spares now, {fmt.small(per_cell)} {'seed' if per_cell == 1 else 'seeds'} to a cell."
 
 

@@ -206,13 +206,19 @@ def garden_of_address(c: Connection, token_hash: str) -> GardenRef | None:
     return next((g for g in gardens(c) if found and g.id == found[0]), None)
 
 
-def kept(c: Connection, garden_id: int) -> dict[str, list[dict[str, Any]]]:
-    k, p = table_of(t.JournalSectionRow), table_of(t.PromiseRow)
+def open_entries(c: Connection, garden_id: int) -> dict[str, list[dict[str, Any]]]:
+    """The entries of the sections that are kept as they came, but for promises."""
+    k = table_of(t.JournalSectionRow)
     out: dict[str, list[dict[str, Any]]] = {}
     for section, body in c.execute(select(k.c.section, k.c.body).where(k.c.garden_id == garden_id).order_by(k.c.position)):
         out.setdefault(section, []).append(body)
-    out["promises"] = [r[0] for r in c.execute(select(p.c.body).where(p.c.garden_id == garden_id).order_by(p.c.position))]
     return out
+
+
+def promise_entries(c: Connection, garden_id: int) -> list[dict[str, Any]]:
+    """Promises as the journal keeps them, in the order they were made."""
+    p = table_of(t.PromiseRow)
+    return [r[0] for r in c.execute(select(p.c.body).where(p.c.garden_id == garden_id).order_by(p.c.position))]
 
 
 def things_record(c: Connection, ref: GardenRef) -> Journal:
@@ -220,13 +226,13 @@ def things_record(c: Connection, ref: GardenRef) -> Journal:
     read = {section: _read(c, ref.id, section) for section in SECTIONS}
     sections = {section: found for section, (found, _) in read.items()}
     wrong = [fault for _, found in read.values() for fault in found] + _other_faults(c, ref.id)
-    entries = {k: v for k, v in kept(c, ref.id).items() if k != "promises"}
-    return Journal(garden=ref.garden, crops=own_crops(c, ref.id), wants=wants(c, ref.id), faults=wrong, **sections, **entries)  # type: ignore[arg-type]
+    came: dict[str, Any] = {**sections, **open_entries(c, ref.id)}
+    return Journal(garden=ref.garden, crops=own_crops(c, ref.id), wants=wants(c, ref.id), faults=wrong, **came)
 
 
 def whole_record(c: Connection, ref: GardenRef) -> Journal:
     """A garden's whole record but for its readings."""
-    return replace(things_record(c, ref), events=events(c, ref.id), promises=kept(c, ref.id).get("promises", []))
+    return replace(things_record(c, ref), events=events(c, ref.id), promises=promise_entries(c, ref.id))
 
 
 @dataclass(frozen=True)

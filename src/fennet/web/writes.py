@@ -8,6 +8,7 @@ from typing import TypeVar
 from flask import current_app
 
 from fennet.core.history import over_s
+from fennet.core.scoring import HALF_UP
 from fennet.journal.times import zone_of
 from fennet.operations import promises
 from fennet.operations.acting import WriteContext, in_turn
@@ -40,7 +41,7 @@ def keep_promises() -> None:
     try:
         actor, now = request_context.actor(), request_context.now()
         day = now.astimezone(zone_of(actor.ref.garden.timezone)).date()
-        made = queries.promised_on(request_context.reading(), actor.ref.id, promises.HALF_UP, day)
+        made = queries.promised_on(request_context.reading(), actor.ref.id, HALF_UP, day)
         a = record.answers()
         waiting = [b for b in a.journal.batches if b.id not in made and b.sown_at.timestamp() <= a.at_s]
         found = [a.forecast(b) for b in waiting if over_s(b, a.events, a.at_s) is None]

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from fennet.core.crop import Crop
-from fennet.core.damping_off import CROWDED_FROM, FACTOR, FALLEN, HALF_AT, UNKNOWN, WARN_FROM, RiskDays, risk_days
+from fennet.core.damping_off import CROWDED_FROM, FACTOR, FALLEN, HALF_AT, UNKNOWN, RiskDays, risk_days
 from fennet.core.diagnosis.cell_map import bare_pattern
 from fennet.core.diagnosis.engine import NOTHING, Argument, Complaint, Suppositions, argue
-from fennet.core.diagnosis.finding import ArguedCause, Evidence, Finding, Remedy, checks_of, split_said
+from fennet.core.diagnosis.finding import ArguedCause, DampingFigures, Evidence, Finding, Remedy, checks_of, split_said
 from fennet.core.diagnosis.witnesses import heard
 from fennet.core.exposure import DAY_S
 from fennet.core.history import lost_of
@@ -99,11 +99,9 @@ def damping_off(
     every = sorted(complaint.causes, key=lambda c: -told.shares.get(c, 0.0))
     causes = tuple(_argued(c, case, parts, told) for c in every)
     checks = checks_of(told)
-    figures: dict[str, float | str | None] = {
-        "index": risk.now, "warn_from": WARN_FROM, "fallen": float(max(case.fallen, lost_of(batch, events))), "first_s": first_s,
-        "warned_s": risk.warned_s, "pattern": pattern, "tray": tray,
-        "up": 1.0 if risk.up_s is not None else 0.0, "fallen_cells": _when_fell(mine, batch.sown_at.timestamp()),
-    }  # fmt: skip
+    fell_on = _when_fell(mine, batch.sown_at.timestamp())
+    fallen_n = max(case.fallen, lost_of(batch, events))
+    figures = DampingFigures(risk.now, risk.up_s is not None, fallen_n, risk.warned_s, fell_on)
     remedies = _remedies(journal, crop, batch, causes, events, at_s, state, risk.up_s is not None) if state != "calm" else ()
     return Finding(
         batch, complaint.key, state, present, causes, checks[0] if checks else None, remedies,
@@ -127,14 +125,14 @@ def _pattern(batch: Batch, mine: Sequence[Event]) -> str | None:
     return bare_pattern(batch.cell_list, set(batch.cell_list) - cells)
 
 
-def _when_fell(mine: Sequence[Event], sown_s: float) -> str | None:
-    """The cells that fell with the day of the batch they fell on, as "r1c1@12;r1c2@13"; None where no cell was named."""
+def _when_fell(mine: Sequence[Event], sown_s: float) -> dict[str, int]:
+    """The cells that fell with the day of the batch they fell on."""
     days: dict[str, int] = {}
     for e in mine:
         if (e.kind == "sign" and e.fields["sign"] in FALLEN) or e.kind == "lost":
             for cell in e.fields.get("cell_list") or []:
                 days.setdefault(str(cell), int((e.at_s - sown_s) // DAY_S))
-    return ";".join(f"{cell}@{day}" for cell, day in sorted(days.items())) or None
+    return dict(sorted(days.items()))
 
 
 def _days_before(risk: RiskDays, first_s: float) -> FloatArray:
@@ -224,7 +222,6 @@ def _remedies(
     tray = tray_of(batch, events, at_s)
     here = room_at(journal, events, at_s).trays.get(tray or "")
     now = at_s + 3600.0
-    figures: dict[str, float | str | None] = {"tray": tray, "low_c": crop.soil_ideal_low_c, "high_c": crop.soil_ideal_high_c}
     out: list[Remedy] = []
 
     def add(action: str, cause: str, by_s: float | None) -> None:
@@ -233,7 +230,7 @@ def _remedies(
         if action == "vent_cover" and here is not None and here.cover == "vented":
             return
         if all(r.action != action for r in out):
-            out.append(Remedy(action, cause, None, figures, by_s))
+            out.append(Remedy(action, cause, None, by_s, tray, low_c=crop.soil_ideal_low_c, high_c=crop.soil_ideal_high_c))
 
     if not up:
         # Nothing is up yet: the cover has its use, and seed must not dry.

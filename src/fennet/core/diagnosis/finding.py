@@ -61,13 +61,75 @@ def checks_of(told: Argument) -> tuple[NextCheck, ...]:
 
 @dataclass(frozen=True)
 class Remedy:
-    """Something to do against a cause, the days it should gain where a model says so, and when to have done it."""
+    """Something to do against a cause, the days it should gain where a model says so, and when to have done it.
+
+    What it is done to and by: the tray, its mat or lamp; the band it is brought into and what it is set to; seed that is alive,
+    and how deep it goes; the crop, and the last day that is in time (seconds UTC).
+    """
 
     action: str
     cause: str
     gain_days: Interval[float] | None = None
-    figures: Mapping[str, float | str | None] = field(default_factory=dict)
     by_s: float | None = None
+    tray: str | None = None
+    mat: str | None = None
+    low_c: float | None = None
+    high_c: float | None = None
+    to_c: float | None = None
+    alive: float | None = None
+    depth_mm: float | None = None
+    lamp: str | None = None
+    height_mm: float | None = None
+    hours: float | None = None
+    mol_per_day: float | None = None
+    crop: str | None = None
+    last_s: float | None = None
+
+
+@dataclass(frozen=True)
+class SlowFigures:
+    """`up` of `of` after `days`; at `target_c` half would be up in `days_at_target`. `uncounted`: plants that nobody counted."""
+
+    days: float
+    up: int
+    of: int
+    days_at_target: float
+    target_c: float
+    uncounted: bool = False
+    towel: bool = False
+
+
+@dataclass(frozen=True)
+class LeggyFigures:
+    """Days of growth; the last height against the expected; a fall of the height, from and to, which no plant does."""
+
+    age_d: float
+    stretch: float | None = None
+    height_mm: float | None = None
+    expected_mm: float | None = None
+    shrunk_mm: tuple[float, float] | None = None
+
+
+@dataclass(frozen=True)
+class DampingFigures:
+    """Risk, 0 to 100; how many fell, the cells among them by the day of the batch; since when it was warned of (seconds UTC)."""
+
+    index: float
+    up: bool
+    fallen: int = 0
+    warned_s: float | None = None
+    fell_on: Mapping[str, int] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class SignsFigures:
+    """What was seen; why this kind may be purple by nature."""
+
+    signs: tuple[str, ...]
+    purple: str = ""
+
+
+Figures = SlowFigures | LeggyFigures | DampingFigures | SignsFigures
 
 
 @dataclass(frozen=True)
@@ -82,7 +144,7 @@ class Finding:
     next_check: NextCheck | None
     remedies: tuple[Remedy, ...]
     look_again_s: float | None
-    figures: Mapping[str, float | str | None] = field(default_factory=dict)
+    figures: Figures
     workings: Mapping[str, Working] = field(default_factory=dict)
     #: Every look worth a walk, the one that settles most first.
     checks: tuple[NextCheck, ...] = ()

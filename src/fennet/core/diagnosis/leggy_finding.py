@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -10,7 +11,7 @@ import numpy as np
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.cell_map import bare_pattern
 from fennet.core.diagnosis.engine import Argument, Complaint, argue
-from fennet.core.diagnosis.finding import ArguedCause, Evidence, Finding, NextCheck, Remedy, checks_of, split_said
+from fennet.core.diagnosis.finding import ArguedCause, Evidence, Finding, LeggyFigures, NextCheck, Remedy, checks_of, split_said
 from fennet.core.diagnosis.leggy import LeggyEffects, leggy_effects
 from fennet.core.diagnosis.leggy_case import LeggyCase, leggy_case
 from fennet.core.diagnosis.witnesses import heard
@@ -77,19 +78,10 @@ def leggy(
     check = checks[0] if checks else None
     if case.stretch is None and state in ("cannot_tell", "foretold"):
         check = NextCheck("ruler", 0.0)
-    figures: dict[str, float | str | None] = {
-        "stretch": case.stretch.ratio if case.stretch else None,
-        "height_mm": case.stretch.height_mm if case.stretch else None,
-        "expected_mm": case.stretch.expected_mm if case.stretch else None,
-        "age_d": case.age.now_d,
-        "expected_stretch": effects.expected,
-        "mol": float(np.nanmean(case.mol)) if case.known_share > 0 else None,
-        "low_mol": case.light.low,
-        "high_mol": case.light.high,
-        "pattern": pattern,
-        "shrunk_from_mm": case.age.shrunk[0] if case.age.shrunk else None,
-        "shrunk_to_mm": case.age.shrunk[1] if case.age.shrunk else None,
-    }
+    figures = LeggyFigures(case.age.now_d, shrunk_mm=case.age.shrunk)
+    if case.stretch is not None:
+        measured = case.stretch
+        figures = replace(figures, stretch=measured.ratio, height_mm=measured.height_mm, expected_mm=measured.expected_mm)
     remedies = _remedies(journal, crops, case, causes, events, zone, state) if present >= 0.5 else ()
     workings: dict[str, Working] = {"present": _working(case, effects, present, complaint)}
     if case.stretch is not None:
@@ -270,7 +262,7 @@ def _remedies(
         if c.share < MENDED_FROM:
             continue
         for action in ACTIONS.get(c.cause, ()):
-            figures: dict[str, float | str | None] = {"tray": tray, "high_c": case.high_c}
+            remedy = Remedy(action, c.cause, None, today, tray, high_c=case.high_c)
             if action == "see_timer" and not case.unlit.any():
                 continue
             if action == "tune_lamp":
@@ -279,28 +271,29 @@ def _remedies(
                     continue
                 setting = tune_lamp(journal, crops, lamp, state, events, case.at_s, zone)
                 mol = min((e.dli.p50 for e in setting.expected if e.batch == case.batch.id), default=None)
-                figures |= {"lamp": lamp.id, "height_mm": setting.height_mm, "hours": setting.hours, "mol": mol}
-                if setting.height_mm is None:
-                    action = "read_light"
+                remedy = replace(
+                    remedy, lamp=lamp.id, height_mm=setting.height_mm, hours=setting.hours, mol_per_day=mol,
+                    action=action if setting.height_mm is not None else "read_light",
+                )  # fmt: skip
             elif action == "bring_to_light" and case.lamp is not None:
                 continue
             elif action == "cooler_nights":
-                figures["mat"] = here.mat if here else None
+                remedy = replace(remedy, mat=here.mat if here else None)
             elif action == "cover_off" and (here is None or here.cover == "off"):
                 continue
-            if not any(r.action == action for r in out):
-                out.append(Remedy(action, c.cause, None, figures, today))
+            if not any(r.action == remedy.action for r in out):
+                out.append(remedy)
     if told == "foretold":
         # Nothing is lost yet: mending is all there is to do.
         return tuple(out)
     bury = case.crop.growth.stem == "bury"
-    out.append(Remedy("bury_stem" if bury else "support", "", None, {"tray": tray, "crop": case.crop.name}, None))
+    out.append(Remedy("bury_stem" if bury else "support", "", tray=tray, crop=case.crop.name))
     if not bury:
         last_s = last_resow_s(journal, case.crop, case.batch, case.at_s, zone)
         late = last_s is not None and last_s < case.at_s
-        out.append(Remedy("resow_too_late" if late else "resow", "", None, {"crop": case.crop.name, "last_s": last_s}, last_s))
+        out.append(Remedy("resow_too_late" if late else "resow", "", None, last_s, crop=case.crop.name, last_s=last_s))
     if any(c.cause in lit for c in causes[:1]):
-        out.append(Remedy("fan_on", "", None, {"tray": tray}, None))
+        out.append(Remedy("fan_on", "", tray=tray))
     return tuple(out)
 
 

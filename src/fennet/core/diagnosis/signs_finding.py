@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.engine import Complaint, argue
-from fennet.core.diagnosis.finding import ArguedCause, Finding, Remedy, checks_of, split_said
+from fennet.core.diagnosis.finding import ArguedCause, Finding, Remedy, SignsFigures, checks_of, split_said
 from fennet.core.diagnosis.signs import HARMLESS, RECENT_D, SIGNS, Weighed, suppositions, weigh_record
 from fennet.core.diagnosis.witnesses import heard
 from fennet.core.exposure import DAY_S
@@ -52,7 +52,6 @@ def other_signs(
     asked_not = _not_to_ask(complaint, crop, w, actions)
     told = argue(suppositions(complaint, w, [str(e.fields["sign"]) for e in seen]), complaint, said, asked_not)
     every = sorted((c for c in complaint.causes if c not in HARMLESS), key=lambda c: -told.shares.get(c, 0.0))
-    harmless = 1.0 - told.present
     top = told.shares.get(every[0], 0.0)
     state = "by_nature" if told.present < 0.5 and crop.growth.purple and "purple_under" in said else (
         "nothing" if told.present < 0.5 else "told" if top >= TELLS_FROM else "cannot_tell"
@@ -68,10 +67,7 @@ def other_signs(
         ]
         causes.append(ArguedCause(c, told.shares.get(c, 0.0), 0.0, tuple(yes), tuple(no), (*w.lacks.get(c, []), *asked)))
     checks = checks_of(told)
-    figures: dict[str, float | str | None] = {
-        "signs": ",".join(dict.fromkeys(str(e.fields["sign"]) for e in seen)), "tray": tray, "harmless": harmless,
-        "purple": crop.growth.purple or None,
-    }  # fmt: skip
+    figures = SignsFigures(tuple(dict.fromkeys(str(e.fields["sign"]) for e in seen)), crop.growth.purple or "")
     remedies = _remedies(journal, causes, events, tray, at_s) if told.present >= 0.5 else ()
     working = Working(
         "what the signs mean",
@@ -126,6 +122,5 @@ def _remedies(
             continue
         for action in ACTIONS.get(c.cause, ()):
             if all(r.action != action for r in out):
-                figures: dict[str, float | str | None] = {"tray": tray, "mat": here.mat if here else None}
-                out.append(Remedy(action, c.cause, None, figures, at_s + DAY_S))
+                out.append(Remedy(action, c.cause, None, at_s + DAY_S, tray, here.mat if here else None))
     return tuple(out)

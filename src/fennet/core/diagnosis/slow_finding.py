@@ -9,7 +9,7 @@ import numpy as np
 from fennet.core.batch_model import towel_wait
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.engine import Argument, Complaint, argue
-from fennet.core.diagnosis.finding import ArguedCause, Finding, NextCheck, checks_of, split_said
+from fennet.core.diagnosis.finding import ArguedCause, Finding, NextCheck, SlowFigures, checks_of, split_said
 from fennet.core.diagnosis.slow_case import not_to_ask, slow_case
 from fennet.core.diagnosis.slow_evidence import by_record
 from fennet.core.diagnosis.slow_germination import SlowCase, SlowEffects, slow_effects, spell_days
@@ -49,17 +49,9 @@ def slow_germination(
     else:
         check = checks[0] if checks else None
     response, target_c = case.crop.response, case.crop.target_soil_c
-    figures: dict[str, float | str | None] = {
-        "days": float(int((at_s - batch.sown_at.timestamp()) / DAY_S)),
-        "up": case.counts.up,
-        "of": case.counts.of,
-        "expected": effects.at_target * case.counts.of,
-        "days_at_target": towel_wait(case.sowing) / float(response.rate_per_day(target_c)),
-        "uncounted": 1.0 if case.uncounted else 0.0,
-        "towel": 1.0 if batch.set_up == "towel" else 0.0,
-        "target_c": target_c,
-        "soil_c": case.soil.mean_c if case.soil.n_readings else None,
-    }
+    days_at_target = towel_wait(case.sowing) / float(response.rate_per_day(target_c))
+    days = float(int((at_s - batch.sown_at.timestamp()) / DAY_S))
+    figures = SlowFigures(days, case.counts.up, case.counts.of, days_at_target, target_c, case.uncounted, batch.set_up == "towel")
     look_s = _look_again(case, effects, state)
     remedies = (
         remedies_for(case, effects, causes, state, journal, events)

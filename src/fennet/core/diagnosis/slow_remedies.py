@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from fennet.core.diagnosis.finding import ArguedCause, Remedy
 from fennet.core.diagnosis.slow_germination import PACE_CV, PACE_CV_ESTIMATED, SlowCase, SlowEffects
@@ -43,22 +44,22 @@ def remedies_for(
         for action in ACTIONS.get(c.cause, ()):
             if any(r.action == action for r in out):
                 continue
-            gain = None
-            figures: dict[str, float | str | None] = {"tray": tray}
+            remedy = Remedy(action, c.cause, None, today if action != "wait" else None, tray)
             if action in ("warm_soil", "cool_soil"):
                 if not case.soil.n_readings:
                     continue
-                gain = _gain_days(case, effects)
-                figures |= {"from_c": case.soil.recent_c, "to_c": case.crop.target_soil_c, "mat": here.mat if here else None,
-                            "low_c": case.crop.soil_ideal_low_c, "high_c": case.crop.soil_ideal_high_c}  # fmt: skip
+                remedy = replace(
+                    remedy, gain_days=_gain_days(case, effects), mat=here.mat if here else None, to_c=case.crop.target_soil_c,
+                    low_c=case.crop.soil_ideal_low_c, high_c=case.crop.soil_ideal_high_c,
+                )  # fmt: skip
                 if mat_without_lift(journal, case.batch, events, case.at_s, case.soil.recent_c) is not None:
-                    out.append(Remedy("check_plug", c.cause, gain, figures, today))
+                    out.append(replace(remedy, action="check_plug"))
                     continue
             if action in ("sow_more", "sow_shallower"):
-                figures |= {"alive": case.seed.mean, "depth_mm": case.crop.depth_mm}
-            out.append(Remedy(action, c.cause, gain, figures, today if action != "wait" else None))
+                remedy = replace(remedy, alive=case.seed.mean, depth_mm=case.crop.depth_mm)
+            out.append(remedy)
     if state == "cannot_tell" and not case.soil.n_readings:
-        out.insert(0, Remedy("measure_soil", "cold_soil", None, {"tray": tray}, today))
+        out.insert(0, Remedy("measure_soil", "cold_soil", None, today, tray))
     return tuple(out)
 
 

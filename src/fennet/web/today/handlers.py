@@ -8,8 +8,9 @@ from flask import flash, redirect, render_template, request, url_for
 
 from fennet.answering.answers import Answers
 from fennet.core.away import LONGEST_D
-from fennet.core.scoring import Mark
+from fennet.core.scoring import MAT_SOIL, Mark
 from fennet.core.work.task import LEAVE
+from fennet.journal.promises import read_promises
 from fennet.operations import actions
 from fennet.operations.acting import Refusal
 from fennet.storage import queries
@@ -39,8 +40,8 @@ def _marked(a: Answers) -> list[Mark]:
 
 
 def _marks_of(a: Answers) -> list[Mark]:
-    kept = queries.kept(request_context.reading(), request_context.garden().id).get("promises", [])
-    return a.marks([p for p in kept if p.get("kind") == "mat_soil"])
+    kept = read_promises(queries.promise_entries(request_context.reading(), request_context.garden().id))
+    return a.marks([p for p in kept if p.kind == MAT_SOIL])
 
 
 def view_now(room: str = "", away_days: int = 0) -> TodayView:

@@ -12,6 +12,7 @@ from fennet.core.tuning.lamps import heights_open
 from fennet.core.tuning.mats import CEILING_C
 from fennet.core.tuning.under_lamp import expected_at
 from fennet.core.working import Interval
+from fennet.journal.promises import read_promises
 from fennet.operations import device_api, tuning
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.storage import queries
@@ -175,5 +176,5 @@ def device(thing_id: str) -> Any:
 def score() -> Any:
     """Fennet's own promises, marked."""
     fmt, c, ref = request_context.formatter(), request_context.reading(), request_context.garden()
-    view = score_view(record.answers().marks(queries.kept(c, ref.id).get("promises", [])), fmt)
+    view = score_view(record.answers().marks(read_promises(queries.promise_entries(c, ref.id))), fmt)
     return render_template("tune/score.html", v=view)

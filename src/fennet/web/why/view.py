@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from fennet.answering.answers import Answers
-from fennet.core.diagnosis.finding import Finding, Remedy
+from fennet.core.diagnosis.finding import DampingFigures, Finding, Remedy
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
 from fennet.core.history import counts_of, ended_s
@@ -215,15 +215,14 @@ CELL = re.compile(r"r(\d+)c(\d+)")
 
 def _fell(f: Finding) -> tuple[list[tuple[int, int, str]], str]:
     """The batch's cells from above as (row, column, day it fell on or nothing), and the same in words."""
-    told = f.figures.get("fallen_cells")
-    if not isinstance(told, str) or not f.batch.cell_list:
+    days = f.figures.fell_on if isinstance(f.figures, DampingFigures) else {}
+    if not days or not f.batch.cell_list:
         return [], ""
-    days = dict(x.split("@") for x in told.split(";"))
-    cells = [(int(m[1]), int(m[2]), days.get(c, "")) for c in f.batch.cell_list if (m := CELL.fullmatch(c))]
-    by_day: dict[str, list[str]] = {}
+    cells = [(int(m[1]), int(m[2]), str(days.get(c, ""))) for c in f.batch.cell_list if (m := CELL.fullmatch(c))]
+    by_day: dict[int, list[str]] = {}
     for cell, day in days.items():
         by_day.setdefault(day, []).append(cell)
-    words = "; ".join(f"day {day}: {', '.join(found)}" for day, found in sorted(by_day.items(), key=lambda x: int(x[0])))
+    words = "; ".join(f"day {day}: {', '.join(found)}" for day, found in sorted(by_day.items()))
     return cells, words
 
 
@@ -254,7 +253,7 @@ def check_view(f: Finding, fmt: Formatter) -> CheckView | None:
 def _remedy(r: Remedy, fmt: Formatter) -> RemedyView:
     do, effect = remedy_words(r, fmt)
     there = CARRIED_OUT.get(r.action)
-    if there == MATS and not r.figures.get("mat"):
+    if there == MATS and not r.mat:
         there = None
     return RemedyView(do, effect, fmt.day(r.by_s) if r.by_s else "", CAUTIONS.get(r.action, ""), there)
 

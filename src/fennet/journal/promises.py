@@ -1,0 +1,67 @@
+"""Promises as a journal keeps them, and as the core holds them against the record."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from fennet.core.scoring import HALF_UP, KINDS, Promise
+from fennet.journal.times import format_instant
+
+
+def promise_of(entry: Mapping[str, Any]) -> Promise:
+    """One promise of a journal. Raises ValueError, naming the key, where it says too little to be marked.
+
+    >>> said = {"id": "p", "kind": "mat_soil", "subject": "A", "made_at": "2026-03-01T08:00:00Z", "low": 20, "middle": 21}
+    >>> promise_of({**said, "high": 22, "due_from": "2026-03-02T08:00:00Z", "due_at": "2026-03-03T08:00:00Z"}).high
+    22.0
+    """
+    kind = str(entry.get("kind"))
+    if kind not in KINDS:
+        raise ValueError(f"kind: nobody marks {kind}; accepted: {', '.join(KINDS)}")
+    try:
+        if kind == HALF_UP:
+            low, middle, high = (_seconds(entry[q]) for q in ("p10", "p50", "p90"))
+        else:
+            low, middle, high = (float(entry[q]) for q in ("low", "middle", "high"))
+        due = {"due_s": _seconds(entry["due_at"])} if kind != HALF_UP else {}
+        if entry.get("due_from") is not None or kind == "mat_soil":
+            due["due_from_s"] = _seconds(entry["due_from"])
+        made_s = _seconds(entry["made_at"])
+    except (KeyError, TypeError) as e:
+        raise ValueError(f"{e} is missing, or cannot be read") from None
+    thing, event = (str(entry[k]) if entry.get(k) else None for k in ("thing", "event"))
+    return Promise(str(entry.get("id")), kind, str(entry.get("subject")), made_s, low, middle, high, thing, event, **due)
+
+
+def read_promises(entries: Iterable[Mapping[str, Any]]) -> list[Promise]:
+    """The promises that can be marked; what says too little is passed over."""
+    out = []
+    for entry in entries:
+        try:
+            out.append(promise_of(entry))
+        except ValueError:
+            continue
+    return out
+
+
+def entry_of(p: Promise, zone: ZoneInfo, digits: int = 0, **more: Any) -> dict[str, Any]:
+    """A promise as a journal keeps it; figures to so many digits, with what else is to stand there."""
+    names = ("p10", "p50", "p90") if p.kind == HALF_UP else ("low", "middle", "high")
+    told = [format_instant(round(v), zone) if p.kind == HALF_UP else round(v, digits) for v in (p.low, p.middle, p.high)]
+    due = {"due_from": p.due_from_s, "due_at": p.due_s} if p.kind != HALF_UP else {}
+    entry = {
+        "id": p.id, "kind": p.kind, "subject": p.subject, "thing": p.thing, "event": p.event,
+        "made_at": format_instant(p.made_s, zone), **{k: format_instant(v, zone) for k, v in due.items()},
+        **dict(zip(names, told, strict=True)), **more,
+    }  # fmt: skip
+    return {k: v for k, v in entry.items() if v is not None}
+
+
+def _seconds(value: Any) -> float:
+    at = datetime.fromisoformat(str(value))
+    if at.tzinfo is None:
+        raise ValueError(f"{value} has no offset")
+    return at.timestamp()
