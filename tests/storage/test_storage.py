@@ -17,7 +17,7 @@ from sqlalchemy.exc import DBAPIError, IntegrityError
 
 from fennet.storage import queries
 from fennet.storage.database import migrate
-from fennet.storage.reading_store import Column, rebuild, store, stored
+from fennet.storage.reading_store import Column, rebuild, store, stored, take_back
 from fennet.storage.tables import metadata
 from tests.database import DatabaseCase
 
@@ -150,7 +150,37 @@ class Readings(DatabaseCase):
             cut = [queries.series(c, [mark], T0 + (n - 10) * 3600)[mark.id]]
         np.testing.assert_allclose(hours[0].value, whole.value.reshape(n, 12).mean(axis=1))
         np.testing.assert_allclose(hours[0].at_s, whole.at_s.reshape(n, 12).mean(axis=1))
-        self.assertEqual(len(cut[0].at_s), 10 * 12, "few readings are given as they are")
+        self.assertEqual(len(cut[0].at_s), 10, "earlier hours are left out")
+
+    def test_few_readings_are_given_as_they_are(self) -> None:
+        self.put(column(list(np.arange(10 * 12, dtype=float))))
+        with self.engine.connect() as c:
+            (mark,) = queries.series_marks(c, self.actor.ref.id)
+            self.assertEqual(len(queries.series(c, [mark], T0)[mark.id].at_s), 120)
+
+    def test_packed_months_hold_the_hours_over_their_edges_and_after_what_was_taken_back(self) -> None:
+        edge_s = datetime(2026, 3, 1, tzinfo=UTC).timestamp()
+        values = list(np.arange(40 * 12, dtype=float))
+        self.put(column(values[240:], edge_s))
+        self.put(column(values[:240], edge_s - 240 * 300))
+        self.check_months(40)
+        key = ("A", "soil_temperature", "p", None, None, None)
+        with self.engine.begin() as c:
+            for i in range(12):
+                take_back(c, self.actor.ref.id, key, edge_s + 300.0 * i)
+        self.check_months(39)
+        self.put(column([5.0], edge_s + 40 * 86_400))
+        self.check_months(40)
+
+    def check_months(self, n: int) -> None:
+        """Hours read out of their months are those that the readings make, in order."""
+        with self.engine.connect() as c:
+            (mark,) = queries.series_marks(c, self.actor.ref.id)
+            read = queries.series(c, [mark], 0.0)[mark.id]
+            made = c.execute(text("select at_s, mean from reading_hour order by hour")).all()
+        self.assertEqual(len(made), n)
+        np.testing.assert_allclose(read.at_s, [at for at, _ in made])
+        np.testing.assert_allclose(read.value, [mean for _, mean in made])
 
     def test_rebuilt_figures_correct_the_past(self) -> None:
         col = column([10.0] * 12)

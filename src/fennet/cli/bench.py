@@ -2,14 +2,10 @@
 
 from __future__ import annotations
 
-import itertools
 import os
 import platform
-import statistics
 import sys
-import threading
 import time
-from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from functools import partial
 from zoneinfo import ZoneInfo
@@ -17,6 +13,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from sqlalchemy import Engine, text
 
+from fennet.cli.bench_pages import Line, best_ms, many_gardens, many_readings, pages
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.findings import findings
 from fennet.core.forecast import forecast
@@ -32,7 +29,6 @@ from fennet.journal.readings import Collector, Known
 from fennet.journal.readings_csv import open_table, read_own
 from fennet.journal.times import zone_of
 from fennet.launch.cluster import Cluster
-from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD, build_demo
 from fennet.operations import gardens, readings
 from fennet.operations.acting import Actor, in_turn
 from fennet.simulated_room.grown import draw_grown
@@ -44,8 +40,6 @@ from fennet.storage.queries import GardenRef
 
 START = datetime(2025, 1, 1, tzinfo=UTC)
 
-#: A page that was looked at before may take so many times what an empty one takes.
-WARM_TIMES = 12.0
 PROBES = 6
 
 
@@ -55,7 +49,18 @@ def bench(rows: int) -> int:
     cluster.destroy()
     cluster.start()
     try:
-        lines = [_forecast(), *_findings(), _grown(), _settings(), _lamp(), *_plans(), *_import(cluster, rows), *_pages(cluster)]
+        lines = [
+            _forecast(),
+            *_findings(),
+            _grown(),
+            _settings(),
+            _lamp(),
+            *_plans(),
+            *_import(cluster, rows),
+            *pages(cluster),
+            *many_gardens(cluster),
+            *many_readings(cluster),
+        ]
     finally:
         cluster.destroy()
     print(f"{datetime.now(UTC):%Y-%m-%d}, {os.cpu_count()} cores, Python {platform.python_version()}, {platform.machine()}")
@@ -67,25 +72,12 @@ def bench(rows: int) -> int:
     return 0 if kept else 1
 
 
-Line = tuple[str, str, str, float, str, bool]
-
-
-def _best_ms(call: Callable[[], object], n: int = 25) -> float:
-    call()
-    times = []
-    for _ in range(n):
-        start = time.perf_counter()
-        call()
-        times.append((time.perf_counter() - start) * 1000)
-    return statistics.median(times)
-
-
 def _forecast() -> Line:
     at_s = START.timestamp() + np.linspace(0, 13 * 86_400, 10_000)
     soil = Series("A", "soil_temperature", None, at_s, 10.3 + 0.5 * np.sin(at_s / 13_751), np.zeros(10_000, bool))
     batch = Batch(id="b", crop="leek", sown_at=START, tray="A", cells=12, seeds_per_cell=2)
     journal = Journal(batches=[batch], series=[soil])
-    ms = _best_ms(lambda: forecast(journal, shipped().get("leek"), batch, float(at_s[-1])))
+    ms = best_ms(lambda: forecast(journal, shipped().get("leek"), batch, float(at_s[-1])))
     return ("forecast of one batch with 10,000 readings", f"{ms:.1f} ms", "20 ms", ms / 20, "1.00", ms <= 20)
 
 
@@ -102,7 +94,7 @@ def _findings() -> list[Line]:
         for journal, crops, at_s in cases:
             findings(journal, crops, shipped_complaints(), next(b for b in journal.batches if b.id == "b1"), at_s)
 
-    season_ms = _best_ms(all_of, 3) * 5
+    season_ms = best_ms(all_of, 3) * 5
     one_ms = season_ms / 300
     return [
         ("one batch diagnosed", f"{one_ms:.1f} ms", "50 ms", one_ms / 50, "1.00", one_ms <= 50),
@@ -122,7 +114,7 @@ def _settings() -> Line:
     read = read_journal(case.journal)
     journal = read.with_series()
     crops = {b.crop: read.crops.get(b.crop) for b in journal.batches}
-    ms = _best_ms(lambda: tune_mats(journal, crops, case.at.timestamp()))
+    ms = best_ms(lambda: tune_mats(journal, crops, case.at.timestamp()))
     return ("a mat tuned", f"{ms:.1f} ms", "50 ms", ms / 50, "1.00", ms <= 50)
 
 
@@ -131,7 +123,7 @@ def _lamp() -> Line:
     read = read_journal(case.journal)
     journal = read.with_series()
     crops = {b.crop: read.crops.get(b.crop) for b in journal.batches}
-    ms = _best_ms(lambda: tune_lamps(journal, crops, case.at.timestamp(), ZoneInfo("UTC")))
+    ms = best_ms(lambda: tune_lamps(journal, crops, case.at.timestamp(), ZoneInfo("UTC")))
     return ("a lamp tuned", f"{ms:.1f} ms", "50 ms", ms / 50, "1.00", ms <= 50)
 
 
@@ -148,7 +140,7 @@ def _grown() -> Line:
         for journal, crops, at_s in cases:
             findings(journal, crops, shipped_complaints(), journal.batches[0], at_s)
 
-    ms = _best_ms(call, 9) / len(cases)
+    ms = best_ms(call, 9) / len(cases)
     return ("one growing batch diagnosed, all complaints", f"{ms:.1f} ms", "100 ms", ms / 100, "1.00", ms <= 100)
 
 
@@ -161,7 +153,7 @@ def _plans() -> list[Line]:
         def call(journal: Journal = journal, crops: dict[str, Crop] = crops) -> None:
             clashes(plan(journal, crops, outdoors(journal.garden, None), START.date(), START.timestamp()))
 
-        ms = _best_ms(call, 3)
+        ms = best_ms(call, 3)
         lines.append((f"plan of 60 sowings {what}", f"{ms:.0f} ms", "2000 ms", ms / 2000, "1.00", ms <= 2000))
     return lines
 
@@ -250,107 +242,3 @@ def _bare_insert(engine: Engine, stamps: list[str], values: np.ndarray) -> float
     with engine.begin() as c:
         c.execute(text("drop table bare"))
     return took
-
-
-def _pages(cluster: Cluster) -> list[Line]:
-    """Pages of the demo garden against an empty page of the same server, asked over a real socket."""
-    import http.client
-    import re
-    from urllib.parse import urlencode
-
-    from werkzeug.serving import WSGIRequestHandler, make_server
-
-    from fennet.web import record
-    from fennet.web.app import create_app
-    from fennet.web.settings import Settings
-
-    _, url = cluster.scratch_database()
-    engine = connect(url)
-    migrate(engine)
-    build_demo(engine, datetime.now(UTC))
-    engine.dispose()
-    app = create_app(Settings(url, "bench", demo=True))
-    snapshots: record.Snapshots = app.extensions["fennet_snapshots"]
-
-    class Quiet(WSGIRequestHandler):
-        def log(self, *_: object) -> None:
-            """Say nothing of each request."""
-
-    server = make_server("127.0.0.1", 0, app, threaded=True, request_handler=Quiet)
-    threading.Thread(target=server.serve_forever, daemon=True).start()
-    cookie = ""
-
-    def ask(path: str, body: str | None = None) -> tuple[int, str, str]:
-        connection = http.client.HTTPConnection("127.0.0.1", server.server_port)
-        headers = {"Cookie": cookie} | ({"Content-Type": "application/x-www-form-urlencoded"} if body else {})
-        connection.request("POST" if body else "GET", path, body, headers)
-        response = connection.getresponse()
-        got = response.read().decode()
-        connection.close()
-        return response.status, got, (response.getheader("Set-Cookie") or "").split(";")[0]
-
-    _, page, cookie = ask("/sign-in")
-    token = re.search(r'name="csrf_token"[^>]*value="([^"]+)"', page)
-    assert token
-    status, _, cookie = ask("/sign-in", urlencode({"name": DEMO_NAME, "password": DEMO_PASSWORD, "csrf_token": token.group(1)}))
-    tray, grown, trays = "/g/canal-house/trays/A", "/g/canal-house/trays/G", "/g/canal-house/trays"
-    why, tune = "/g/canal-house/why/leek-1", "/g/canal-house/tune"
-    today, book, season = "/g/canal-house/today", "/g/canal-house/book", "/g/canal-house/plan"
-    if status != 302 or ask(tray)[0] != 200:
-        print("fennet: the demo could not be opened for the benchmark", file=sys.stderr)
-
-    def cold(path: str) -> Callable[[], object]:
-        def call() -> object:
-            snapshots.forget()
-            return ask(path)
-
-        return call
-
-    _, page, renewed = ask("/g/canal-house/log")
-    form = re.search(r'name="csrf_token"[^>]*value="([^"]+)"', page)
-    assert form
-    cookie = renewed or cookie
-    keys = itertools.count()
-
-    def pressed(path: str) -> Callable[[], object]:
-        def call() -> object:
-            fields = {"csrf_token": form.group(1), "line": "H watered below 100ml", "key": f"bench-{next(keys)}"}
-            if ask("/g/canal-house/log", urlencode(fields))[0] != 302:
-                print("fennet: a line was not taken in the benchmark", file=sys.stderr)
-            return ask(path)
-
-        return call
-
-    empty = _best_ms(lambda: ask("/healthy"), 60)
-    lines: list[Line] = []
-    for what, call, times, most_ms in (
-        ("Today", lambda: ask(today), WARM_TIMES, None),
-        ("Today, everything read and worked out anew", cold(today), None, 200.0),
-        ("a watering logged, and Today after it", pressed(today), None, 60.0),
-        ("a watering logged, and every batch argued after it", pressed("/g/canal-house/why"), None, 150.0),
-        ("Why of a tray", lambda: ask(why), WARM_TIMES, None),
-        ("Why, everything read and argued anew", cold(why), None, 150.0),
-        ("Tune", lambda: ask(tune), WARM_TIMES, None),
-        ("Tune, everything read and worked out anew", cold(tune), None, 150.0),
-        ("Tune of lamps", lambda: ask(f"{tune}/lamps"), WARM_TIMES, None),
-        ("Tune of lamps, everything read and worked out anew", cold(f"{tune}/lamps"), None, 150.0),
-        ("Feed", lambda: ask("/g/canal-house/feed"), WARM_TIMES, None),
-        ("tray page", lambda: ask(tray), WARM_TIMES, None),
-        ("tray page of seventy days", lambda: ask(grown), WARM_TIMES, None),
-        ("tray page, everything read and worked out anew", cold(tray), None, 150.0),
-        ("list of trays", lambda: ask(trays), WARM_TIMES, None),
-        ("list of trays, everything read and worked out anew", cold(trays), None, 150.0),
-        ("Plan", lambda: ask(season), WARM_TIMES, None),
-        ("Plan, everything read and worked out anew", cold(season), None, 150.0),
-        ("Book of a fortnight", lambda: ask(book), WARM_TIMES, None),
-    ):
-        ms = _best_ms(call, 30)
-        good = ms / empty <= times if times is not None else ms <= (most_ms or 0.0)
-        held = f"<= {times:.0f}" if times is not None else f"<= {most_ms:.0f} ms"
-        lines.append((f"{what} against an empty page", f"{ms:.1f} ms", f"{empty:.1f} ms", ms / empty, held, good))
-    server.shutdown()
-    full = snapshots.memo.held()
-    asked, mb = full.hits + full.misses, full.bytes / 1e6
-    lines.append((f"answers at hand: {full.entries}, asked {asked} times", f"{mb:.0f} MB", "120 MB", mb / 120, "<= 1", mb <= 120))
-    lines.append(("of which were at hand", f"{full.hits}", f"{asked}", full.hits / max(asked, 1), "", True))
-    return lines

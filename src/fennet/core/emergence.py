@@ -230,7 +230,7 @@ def _log_prior_k(z: FloatArray, odd_weight: float) -> FloatArray:
     return np.asarray(np.log(usual + odd))
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=64)
 def _luck(n_futures: int, n_cells: int) -> tuple[FloatArray, FloatArray, NDArray[np.intp]]:
     """Fixed random numbers: each future's cells, its place in the belief, and its weather ahead."""
     rng = np.random.default_rng(20260303)

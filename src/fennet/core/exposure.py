@@ -6,6 +6,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from operator import itemgetter
 
 import numpy as np
@@ -130,11 +131,10 @@ class SoilRecord:
     def mean_c(self) -> float:
         return float(np.mean(self.soil_c))
 
-    @property
+    @cached_property
     def wander_c(self) -> float:
         """How the daily mean wanders from day to day, °C per root day: what is usual, weighed against this record's own days.
-        Soil that
-        a thermostat holds hardly wanders, an unheated sill does. Source: starting_estimate for what is usual."""
+        Soil that a thermostat holds hardly wanders, an unheated sill does. Source: starting_estimate for what is usual."""
         n_days = len(self.soil_c) // STEPS_A_DAY
         usual = SD_AHEAD_PER_ROOT_DAY_C**2
         if n_days < 2 or not self.n_readings:

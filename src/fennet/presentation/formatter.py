@@ -25,6 +25,11 @@ def _locale(name: str) -> Locale:
 
 
 @lru_cache(maxsize=4096)
+def _clock(hour: int, minute: int, locale: str) -> str:
+    return str(format_skeleton("Hm", datetime(2000, 1, 1, hour, minute), locale=_locale(locale)))
+
+
+@lru_cache(maxsize=4096)
 def _day(noon: datetime, locale: str, skeleton: str = "MMMMd") -> str:
     return str(format_skeleton(skeleton, noon, locale=_locale(locale)))
 
@@ -149,7 +154,7 @@ class Formatter:
     def moment(self, at: datetime | float) -> str:
         """A day and a time: "4 March, 08:10"."""
         local = self.local(at)
-        return f"{self.day(local)}, {format_skeleton('Hm', local.replace(tzinfo=None), locale=_locale(self.locale))}"
+        return f"{self.day(local)}, {_clock(local.hour, local.minute, self.locale)}"
 
     def typed(self, at: datetime | float) -> str:
         """The form a datetime-local field takes."""

@@ -8,6 +8,7 @@ from datetime import UTC, date, datetime
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from sqlalchemy import Connection, and_, func, or_, select, text
 
 from fennet.core.records import Event, Garden, Journal, RecordFault, Series, Source, Want
@@ -90,7 +91,7 @@ def _read(c: Connection, garden_id: int, section: str, *conditions: Any) -> tupl
         record, wrong = from_row(cls, row)
         if record is not None:
             out.append(record)
-        faults += [RecordFault(section, str(row["id"]), name, str(v)[:200], record is None) for name, v in wrong.items()]
+        faults += _faults_in(section, str(row["id"]), record, wrong)
     return out, faults
 
 
@@ -135,29 +136,33 @@ def events_about(c: Connection, garden_id: int, tray_ids: Sequence[str], batch_i
 
 def wants_by_position(c: Connection, garden_id: int) -> dict[int, Want]:
     """Wants in their order, by the number that addresses them."""
+    return _read_wants(c, garden_id)[0]
+
+
+def _read_wants(c: Connection, garden_id: int) -> tuple[dict[int, Want], list[RecordFault]]:
+    """The wants that can be, by position, and what of them cannot be read; a want's id in a fault is its position."""
     w = table_of(t.WantRow)
     rows = c.execute(select(w).where(w.c.garden_id == garden_id).order_by(w.c.position)).mappings()
-    found = {r["position"]: from_row(Want, r)[0] for r in rows}
-    return {position: want for position, want in found.items() if want is not None}
+    found = {int(r["position"]): from_row(Want, r) for r in rows}
+    faults = [f for position, read in found.items() for f in _faults_in("wants", str(position), *read)]
+    return {position: want for position, (want, _) in found.items() if want is not None}, faults
 
 
 def faults(c: Connection, garden_id: int) -> list[RecordFault]:
     """What of a garden's stored record cannot be read."""
-    return [fault for section in SECTIONS for fault in _read(c, garden_id, section)[1]] + _other_faults(c, garden_id)
+    of_things = [fault for section in SECTIONS for fault in _read(c, garden_id, section)[1]]
+    return of_things + _garden_faults(c, garden_id) + _read_wants(c, garden_id)[1]
 
 
-def _other_faults(c: Connection, garden_id: int) -> list[RecordFault]:
-    """What of the garden's settings and of the wants cannot be read; a want's id here is its position."""
-    g, w = table_of(t.GardenRow), table_of(t.WantRow)
-    garden = c.execute(select(g).where(g.c.id == garden_id)).mappings()
-    wants = c.execute(select(w).where(w.c.garden_id == garden_id)).mappings()
-    read = [("garden", r["slug"], *from_row(Garden, r)) for r in garden]
-    read += [("wants", str(r["position"]), *from_row(Want, r)) for r in wants]
-    return [
-        RecordFault(section, id, name, str(value)[:200], record is None)
-        for section, id, record, wrong in read
-        for name, value in wrong.items()
-    ]
+def _garden_faults(c: Connection, garden_id: int) -> list[RecordFault]:
+    """What of the garden's settings cannot be read."""
+    g = table_of(t.GardenRow)
+    rows = c.execute(select(g).where(g.c.id == garden_id)).mappings()
+    return [f for r in rows for f in _faults_in("garden", r["slug"], *from_row(Garden, r))]
+
+
+def _faults_in(section: str, id: str, record: Any, wrong: Mapping[str, Any]) -> list[RecordFault]:
+    return [RecordFault(section, id, name, str(value)[:200], record is None) for name, value in wrong.items()]
 
 
 def wants(c: Connection, garden_id: int) -> list[Want]:
@@ -225,9 +230,10 @@ def things_record(c: Connection, ref: GardenRef) -> Journal:
     """A garden's things, batches, packets and targets: its record without events, readings and promises."""
     read = {section: _read(c, ref.id, section) for section in SECTIONS}
     sections = {section: found for section, (found, _) in read.items()}
-    wrong = [fault for _, found in read.values() for fault in found] + _other_faults(c, ref.id)
+    wanted, of_wants = _read_wants(c, ref.id)
+    wrong = [fault for _, found in read.values() for fault in found] + _garden_faults(c, ref.id) + of_wants
     came: dict[str, Any] = {**sections, **open_entries(c, ref.id)}
-    return Journal(garden=ref.garden, crops=own_crops(c, ref.id), wants=wants(c, ref.id), faults=wrong, **came)
+    return Journal(garden=ref.garden, crops=own_crops(c, ref.id), wants=list(wanted.values()), faults=wrong, **came)
 
 
 def whole_record(c: Connection, ref: GardenRef) -> Journal:
@@ -277,35 +283,49 @@ def series_marks(c: Connection, garden_id: int) -> list[SeriesMark]:
 
 #: A series with fewer readings than this an hour is a person's and is read as it stands; a logger's by the hour.
 BY_THE_HOUR = 3.0
+#: Fewer readings in all are read as they stand, however dense.
+LEAST_LOGGED = 200
 
 
 def series(c: Connection, marks: Sequence[SeriesMark], from_s: float) -> dict[int, Series]:
     """Some series from a moment on, by number: each reading where they are few, hourly means where they are many."""
     if not marks:
         return {}
-    asked = {"numbers": [m.id for m in marks], "at": datetime.fromtimestamp(from_s, UTC)}
-    hours = """select series_id, count(*), coalesce(sum(n), 0) from reading_hour
-        where series_id = any(:numbers) and hour >= :at group by series_id"""
-    many = {r[0] for r in c.execute(text(hours), asked) if r[2] >= BY_THE_HOUR * r[1] and r[2] >= 200}
+    numbers = [m.id for m in marks]
+    at = datetime.fromtimestamp(from_s, UTC)
+    # In binary: figures need not become text on their way.
+    cursor = c.connection.cursor(binary=True)
+    months = """select series_id, n_hours, n, at_s, mean, estimated, daylight from reading_month
+        where series_id = any(%s) and month >= %s order by series_id, month"""
+    packed: dict[int, list[tuple[Any, ...]]] = {}
+    for row in cursor.execute(months, (numbers, at.replace(day=1, hour=0))):
+        packed.setdefault(row[0], []).append(row[1:])
+    of_logger = {}
+    for number, rows in packed.items():
+        hours, n = sum(r[0] for r in rows), sum(r[1] for r in rows)
+        if n >= BY_THE_HOUR * hours and n >= LEAST_LOGGED:
+            of_logger[number] = _unpacked([r[2:] for r in rows], from_s)
     # Ordered once below the aggregates: an order in each of them would be a sort for each.
     by_reading = """select series_id, array_agg(at_s), array_agg(canonical), array_agg(estimated), array_agg(daylight)
         from (select series_id, extract(epoch from at)::float8 as at_s, canonical, coalesce(estimated, false) as estimated,
             coalesce(under = 'daylight', false) as daylight from reading
-            where series_id = any(:numbers) and at >= :at and canonical is not null order by series_id, at) as ordered
+            where series_id = any(%s) and at >= %s and canonical is not null order by series_id, at) as ordered
         group by series_id"""
-    by_hour = """select series_id, array_agg(at_s), array_agg(mean), array_agg(estimated), array_agg(daylight)
-        from (select series_id, at_s, mean, estimated, daylight from reading_hour
-            where series_id = any(:numbers) and hour >= :at order by series_id, hour) as ordered
-        group by series_id"""
-    columns: dict[int, tuple[list[Any], ...]] = {}
-    for statement, numbers in ((by_reading, [m.id for m in marks if m.id not in many]), (by_hour, list(many))):
-        if numbers:
-            found = c.execute(text(statement), asked | {"numbers": numbers})
-            columns |= {r[0]: (r[1], r[2], r[3], r[4]) for r in found}
-    return {m.id: _as_series(m, *columns.get(m.id, ([], [], [], []))) for m in marks}
+    by_hand = {r[0]: r[1:] for r in cursor.execute(by_reading, ([n for n in numbers if n not in of_logger], at))}
+    return {m.id: _as_series(m, *(of_logger.get(m.id) or by_hand.get(m.id, ([], [], [], [])))) for m in marks}
 
 
-def _as_series(mark: SeriesMark, at: list[Any], value: list[Any], guess: list[Any], sky: list[Any]) -> Series:
+def _unpacked(months: Sequence[tuple[bytes, ...]], from_s: float) -> tuple[NDArray[Any], ...]:
+    """The hours of packed months from a moment on: seconds UTC, means, whether guessed, whether of the sky."""
+    columns = [
+        np.frombuffer(b"".join(rows), kind)
+        for rows, kind in zip(zip(*months, strict=True), (">f8", ">f8", "?", "?"), strict=True)
+    ]
+    kept = columns[0] >= from_s
+    return tuple(x[kept] for x in columns)
+
+
+def _as_series(mark: SeriesMark, at: Any, value: Any, guess: Any, sky: Any) -> Series:
     daylight = np.array(sky, dtype=bool)
     spot = (mark.x_mm, mark.y_mm, mark.z_mm)
     return Series(

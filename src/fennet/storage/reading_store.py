@@ -185,7 +185,7 @@ def _rows(number: int, col: Column, part: Any, has_canonical: bool, unit: bytes,
 
 
 def _roll_up(c: Connection, spans: dict[int, tuple[float, float]]) -> None:
-    """Make the hours of some series anew from their readings."""
+    """Make the hours of some series anew from their readings, and the months that hold these."""
     statement = text(
         """insert into reading_hour (series_id, hour, at_s, mean, low, high, n, estimated, daylight)
            select series_id, date_trunc('hour', at), avg(extract(epoch from at)::float8),
@@ -199,7 +199,26 @@ def _roll_up(c: Connection, spans: dict[int, tuple[float, float]]) -> None:
         first = datetime.fromtimestamp(first_s // 3600 * 3600, UTC)
         last = datetime.fromtimestamp(last_s // 3600 * 3600 + 3600, UTC)
         c.execute(statement, {"n": number, "a": first, "b": last})
+        _pack(c, number, first, last)
         c.execute(text("update series set revision = revision + 1 where id = :n"), {"n": number})
+
+
+def _pack(c: Connection, number: int, first: datetime, last: datetime) -> None:
+    """Pack the months of a series anew that hold a span of hours."""
+    span = {"n": number, "a": first.replace(day=1, hour=0), "b": last}
+    c.execute(text("delete from reading_month where series_id = :n and month >= :a and month < :b"), span)
+    c.execute(
+        text(
+            """insert into reading_month (series_id, month, n_hours, n, at_s, mean, estimated, daylight)
+               select series_id, month, count(*), sum(n), string_agg(float8send(at_s), ''), string_agg(float8send(mean), ''),
+                      string_agg(boolsend(estimated), ''), string_agg(boolsend(daylight), '')
+               from (select *, date_trunc('month', hour, 'UTC') as month from reading_hour
+                     where series_id = :n and hour >= :a and hour < date_trunc('month', cast(:b as timestamptz), 'UTC')
+                       + interval '32 days' order by hour) as ordered
+               where month >= :a and month < :b group by 1, 2"""
+        ),
+        span,
+    )
 
 
 #: Readings held at a time where a whole series is gone through.
@@ -275,6 +294,7 @@ def rebuild(c: Connection, garden_id: int, columns: Iterable[Column]) -> int:
     spans = {}
     for number in touched:
         c.execute(text("delete from reading_hour where series_id = :n"), {"n": number})
+        c.execute(text("delete from reading_month where series_id = :n"), {"n": number})
         first, last = c.execute(text("select min(at), max(at) from reading where series_id = :n"), {"n": number}).one()
         if first is not None:
             spans[number] = (first.timestamp(), last.timestamp())

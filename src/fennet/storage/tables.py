@@ -364,6 +364,20 @@ class ReadingHourRow(SQLModel, table=True):
     daylight: bool = Field(default=False, sa_column_kwargs={"server_default": "false"})
 
 
+class ReadingMonthRow(SQLModel, table=True):
+    """The hours of one month (UTC) in order, packed: big-endian doubles and single bytes. Derived."""
+
+    __tablename__ = "reading_month"
+    series_id: int = Field(primary_key=True, foreign_key="series.id", ondelete="CASCADE")
+    month: datetime = Field(default=None, sa_column=Column(DateTime(timezone=True), primary_key=True))
+    n_hours: int
+    n: int
+    at_s: bytes
+    mean: bytes
+    estimated: bytes
+    daylight: bytes
+
+
 class EventRow(SQLModel, table=True):
     """Append-only: undo, correction and withdrawal are events too. A trigger refuses update and delete."""
 
