@@ -133,7 +133,8 @@ class Readings(DatabaseCase):
             self.assertEqual([len(col.at_s) for col in pieces], [2, 2, 1])
             self.assertEqual(rebuild(c, self.actor.ref.id, (replace(col, canonical=col.value * 15.0) for col in pieces)), 5)
             marks = queries.series_marks(c, self.actor.ref.id)
-            hours = c.execute(text("select mean from reading_hour order by hour")).scalars().all()
+            of = {"n": marks[0].id}
+            hours = c.execute(text("select mean from reading_hour where series_id = :n order by hour"), of).scalars().all()
         self.assertEqual(hours, [0.0, 15.0, 30.0, 45.0, 60.0, 80.0, 80.0, 80.0], "no day of the chart is lost")
         self.assertEqual(marks[0].revision, 2, "what was read of it before does not hold")
         self.assertEqual([col.unit for col in self.kept()], ["klux", "umol/m2/s"])
@@ -153,7 +154,7 @@ class Readings(DatabaseCase):
         self.assertEqual(len(cut[0].at_s), 10, "earlier hours are left out")
 
     def test_few_readings_are_given_as_they_are(self) -> None:
-        self.put(column(list(np.arange(10 * 12, dtype=float))))
+        self.put(column(list(np.arange(10 * 12, dtype=float)), place="A"))
         with self.engine.connect() as c:
             (mark,) = queries.series_marks(c, self.actor.ref.id)
             self.assertEqual(len(queries.series(c, [mark], T0)[mark.id].at_s), 120)
@@ -161,15 +162,15 @@ class Readings(DatabaseCase):
     def test_packed_months_hold_the_hours_over_their_edges_and_after_what_was_taken_back(self) -> None:
         edge_s = datetime(2026, 3, 1, tzinfo=UTC).timestamp()
         values = list(np.arange(40 * 12, dtype=float))
-        self.put(column(values[240:], edge_s))
-        self.put(column(values[:240], edge_s - 240 * 300))
+        self.put(column(values[240:], edge_s, place="A"))
+        self.put(column(values[:240], edge_s - 240 * 300, place="A"))
         self.check_months(40)
         key = ("A", "soil_temperature", "p", None, None, None)
         with self.engine.begin() as c:
             for i in range(12):
                 take_back(c, self.actor.ref.id, key, edge_s + 300.0 * i)
         self.check_months(39)
-        self.put(column([5.0], edge_s + 40 * 86_400))
+        self.put(column([5.0], edge_s + 40 * 86_400, place="A"))
         self.check_months(40)
 
     def check_months(self, n: int) -> None:
@@ -177,7 +178,7 @@ class Readings(DatabaseCase):
         with self.engine.connect() as c:
             (mark,) = queries.series_marks(c, self.actor.ref.id)
             read = queries.series(c, [mark], 0.0)[mark.id]
-            made = c.execute(text("select at_s, mean from reading_hour order by hour")).all()
+            made = c.execute(text("select at_s, mean from reading_hour where series_id = :n order by hour"), {"n": mark.id}).all()
         self.assertEqual(len(made), n)
         np.testing.assert_allclose(read.at_s, [at for at, _ in made])
         np.testing.assert_allclose(read.value, [mean for _, mean in made])
