@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 import unittest
 from dataclasses import replace
+from datetime import timedelta
 
 import numpy as np
 
@@ -34,6 +35,15 @@ class Kept(unittest.TestCase):
     @property
     def batch(self) -> Batch:
         return self.journal.batches[0]
+
+    def test_what_was_sown_a_moment_ago_is_asked_about_as_of_then(self) -> None:
+        at_s = SOWN.timestamp() + 600.0
+        sown = SOWN + timedelta(minutes=7)
+        fresh = Batch(id="b", crop="leek", tray="A", cells=6, sown_at=sown)
+        a = Answers(record_at(Journal(batches=[fresh], trays=[Tray(id="A", rows=2, columns=3)]), at_s), at_s)
+        self.assertEqual(a.conditions(fresh).stage, "sown")
+        self.assertIsNotNone(a.forecast(fresh))
+        self.assertTrue(a.findings(fresh))
 
     def test_the_same_part_is_worked_out_once_and_a_deed_elsewhere_does_not_matter(self) -> None:
         first = self.at(self.journal, 6).forecast(self.batch)

@@ -72,5 +72,5 @@ def sign_in(driver: Chrome, base: str, name: str, password: str) -> None:
     driver.get(f"{base}/sign-in")
     driver.find_element(By.NAME, "name").send_keys(name)
     driver.find_element(By.NAME, "password").send_keys(password)
-    driver.find_element(By.CSS_SELECTOR, "form .act").click()
+    driver.find_element(By.CSS_SELECTOR, "form .btn-primary").click()
     WebDriverWait(driver, 10).until(lambda d: "/g/" in d.current_url)

@@ -23,7 +23,7 @@ PAGES = ("today", "trays", "trays/A", "trays/B", "why", "why/leek-1", "tune", "t
 
 def said(page: str) -> str:
     """What a page says in its messages and refusals."""
-    parts = r'(?s)<p[^>]*class="(?:wrong|caution missing).*?</p>|<div class="(?:saying|wrong).*?</div>'
+    parts = r'(?s)<p[^>]*class="(?:wrong|invalid-feedback|caution missing).*?</p>|<div class="(?:toast-body|wrong).*?</div>'
     return " ".join(re.sub("<[^>]+>", " ", x) for x in re.findall(parts, page))
 
 

@@ -79,7 +79,7 @@ class Tune(SiteCase):
         self.assertIn("kept as a promise", told)
         with self.engine.connect() as c:
             ref = next(g for g in queries.gardens(c) if g.slug == "canal-house")
-            promises = [p for p in queries.kept(c, ref.id)["promises"] if p["kind"] == "mat_soil"]
+            promises = [p for p in queries.promise_entries(c, ref.id) if p["kind"] == "mat_soil"]
             self.assertEqual([p["thing"] for p in promises], ["mat-1"])
             last = [
                 e for e in effective_events(queries.events(c, ref.id), (NOW + timedelta(days=1)).timestamp()) if e.kind == "mat"
@@ -121,7 +121,7 @@ class Today(SiteCase):
         self.assertIn("waiting for a tray", page)
         self.assertNotIn(f'name="task" value="{tasks[-1]}"', page)
         event = re.search(
-            r'name="event" value="([^"]+)"[^>]*><input type="hidden" name="back"[^>]*><button class="quiet" aria-label="Bring back',
+            r'name="event" value="([^"]+)"[^>]*><input type="hidden" name="back"[^>]*><button class="btn btn-outline-primary" aria-label="Bring back',
             page,
         )
         assert event

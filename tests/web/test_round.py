@@ -170,7 +170,8 @@ class SettingUp(BrowserCase):
 
     def keep(self, another: bool = False) -> None:
         self.driver.execute_script(
-            "arguments[0].click()", self.driver.find_element(By.CSS_SELECTOR, "button[name=then]" if another else "form .act")
+            "arguments[0].click()",
+            self.driver.find_element(By.CSS_SELECTOR, "button[name=then]" if another else "form .btn-primary"),
         )
         self.presses += 1
         self.wait_for("is kept.")
@@ -185,7 +186,7 @@ class SettingUp(BrowserCase):
         self.type("name", "Ottilie")
         self.type("password", "a sentence by the canal")
         self.type("garden", "Canal house")
-        self.press("form .act")
+        self.press("form .btn-primary")
         self.wait_for("Set up the room")
         self.garden = d.current_url.rsplit("/", 1)[0]
         self.open("rooms")

@@ -71,7 +71,7 @@ class Moving(SeasonCase):
         ActionChains(d).click_and_hold(handle).move_by_offset(-60, 0).pause(0.3).move_by_offset(-10, 0).release().perform()
         self.until(lambda: "Tried: shiso" in d.find_element(By.CSS_SELECTOR, "[data-trying]").text)
         self.assertLess(self.day_of(same), before)
-        d.find_element(By.CSS_SELECTOR, "[data-trying] .quiet").click()
+        d.find_element(By.CSS_SELECTOR, "[data-trying] .btn-outline-primary").click()
         self.until(lambda: self.day_of(same) == before)
 
 
@@ -80,11 +80,11 @@ class OnThePhone(SeasonCase):
         d = self.driver
         resize(d, PHONE)
         d.get(f"{self.served.base}{G}/plan")
-        d.find_element(By.CSS_SELECTOR, ".plan-links .quiet").click()
+        d.find_element(By.CSS_SELECTOR, ".plan-links .btn-outline-primary").click()
         self.until(lambda: "/days/" in d.current_url)
         lines = d.find_elements(By.CSS_SELECTOR, ".sheet-line")
         self.assertTrue(lines)
-        button = lines[0].find_element(By.CSS_SELECTOR, ".act")
+        button = lines[0].find_element(By.CSS_SELECTOR, ".btn-primary")
         self.assertGreaterEqual(button.size["height"], 44)
         name = button.text.removeprefix("Sown: ")
         button.click()

@@ -44,7 +44,7 @@ class Part:
     """The part of a record that a question reads: `journal` holds its events as they stand, in order of time, and its series.
 
     `fingerprint` is made of the exact revisions it was read at; two parts with one fingerprint hold the same. `last_s` is the
-    last that was written in it, seconds UTC.
+    last that was written or sown in it, seconds UTC.
     """
 
     journal: Journal
@@ -256,7 +256,9 @@ def part_of(journal: Journal, now_s: float) -> Part:
     """A record, or what is left of one, as a part: its fingerprint and its last entry. `journal` holds effective events."""
     written = journal.events[-1].at_s if journal.events else 0.0
     read = max((last for s in journal.series if (last := _last_by(s, now_s)) is not None), default=0.0)
-    return Part(journal, fingerprint_of(journal), max(written, read))
+    # Sown a moment ago it is asked about as of then, not of the half hour before.
+    sown = max((t for b in journal.batches if (t := b.sown_at.timestamp()) <= now_s), default=0.0)
+    return Part(journal, fingerprint_of(journal), max(written, read, sown))
 
 
 def record_at(journal: Journal, now_s: float) -> Record:

@@ -140,6 +140,17 @@ VIEWS = [
     ("book.book", "Book"),
 ]
 THUMB_VIEWS = [("today.today", "Today"), ("trays.index", "Trays"), ("log.log", "Log"), ("plan.plan", "Plan")]
+#: What is wanted less often: under the person's name on the desk.
+MENU_VIEWS = [
+    ("seeds.index", "Seed box"),
+    ("towel.towels", "Towels"),
+    ("tune.score", "What came of it"),
+    ("room.room", "Set up the room"),
+    ("practice.practice", "Practice"),
+    ("crops.index", "Crops"),
+]
+#: And behind "More" at the thumb: all that has no place in the bar.
+MORE_VIEWS = [*(v for v in VIEWS if v not in THUMB_VIEWS), *MENU_VIEWS]
 
 
 def _common() -> dict[str, Any]:
@@ -148,6 +159,8 @@ def _common() -> dict[str, Any]:
         "settings": request_context.settings(),
         "views": VIEWS,
         "thumb_views": THUMB_VIEWS,
+        "menu_views": MENU_VIEWS,
+        "more_views": MORE_VIEWS,
         "missing": parts.told,
         "record_faults": record.faults,
         "theme": request.cookies.get("theme", "auto"),

@@ -16,7 +16,7 @@ from flask_wtf import FlaskForm
 from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
 from wtforms import Field, ValidationError
-from wtforms.widgets import CheckboxInput, DateInput, DateTimeLocalInput, HiddenInput, TextInput, TimeInput, html_params
+from wtforms.widgets import CheckboxInput, DateInput, DateTimeLocalInput, HiddenInput, Select, TextInput, TimeInput, html_params
 
 from fennet.core.bounds import FIRST_DAY, LAST_DAY, LINE_LEN, NAME_LEN, is_plain_text
 from fennet.core.kinds import is_id
@@ -375,6 +375,15 @@ class Hidden(Words):
 
 class Form(FlaskForm):
     """A form of one write. `key` makes a form that is sent twice one write; `pressed_at` dates one that waited for a signal."""
+
+    class Meta(FlaskForm.Meta):
+        def render_field(self, field: Field, render_kw: dict[str, Any]) -> Any:
+            """Each control carries the style sheet's class for its kind."""
+            kind = {CheckboxInput: "form-check-input", Select: "form-select", HiddenInput: ""}.get(
+                type(field.widget), "form-control"
+            )
+            own = [str(render_kw.pop("class", "")), kind, "is-invalid" if field.errors else ""]
+            return super().render_field(field, render_kw | ({"class": told} if (told := " ".join(filter(None, own))) else {}))
 
     key = Hidden(longest=80)
     pressed_at = Hidden(longest=64)

@@ -97,7 +97,7 @@ const say = (season, handle, day) => {
   };
   const words = document.createElement("span");
   words.textContent = `Tried: ${(handle.getAttribute("aria-label") ?? "").replace(". Move the sowing", "")}.`;
-  bar.replaceChildren(words, button("Keep it", () => keep(season, handle, day), "act"), button("Leave it", () => leave(season), "quiet"));
+  bar.replaceChildren(words, button("Keep it", () => keep(season, handle, day), "btn btn-primary"), button("Leave it", () => leave(season), "btn btn-outline-primary"));
 };
 
 const keep = (season, handle, day) => {

@@ -84,7 +84,7 @@ const alertOf = (words) => {
   const said = document.querySelector(".said");
   if (!said) return;
   const box = document.createElement("div");
-  box.className = "saying";
+  box.className = "toast show p-3";
   const p = document.createElement("p");
   p.textContent = words;
   box.append(p);
