@@ -217,7 +217,9 @@ class OneMemory(RuleBasedStateMachine):
     def a_plan_move(self, day: int) -> None:
         with self.engine.connect() as c:
             position = c.execute(text("select min(position) from want")).scalar_one()
-        self.send("a plan move", "plan/move", want=str(position), which="1", day=(NOW + timedelta(days=day)).date().isoformat())
+        self.send(
+            "a plan move", "plan/move", want=str(position), sowing_no="1", day=(NOW + timedelta(days=day)).date().isoformat()
+        )
 
     @rule(
         choice=st.sampled_from(

@@ -20,7 +20,7 @@ from fennet.core.forecast import forecast
 from fennet.core.history import Counts, effective_events
 from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Mat, Place, Series, Tray
 from fennet.core.room import room_at
-from fennet.core.scoring import Promise, mark, marks, scores, settled
+from fennet.core.scoring import Promise, score_promise, score_promises, scores, settled
 from fennet.core.targets import practice_of
 from fennet.core.tuning.mats import tune_mats
 from fennet.core.tuning.places import exchanges, places
@@ -270,7 +270,7 @@ class LampPromises(unittest.TestCase):
         shone = np.full(len(read), sky)
         series = [Series("A", "light", "m", at, np.array([v for _, v in read]), np.zeros(len(read), bool), shone)] if read else []
         journal = Journal(series=series)
-        found = mark(promise_of(self.PROMISE), journal, [self.SET, *events], on(day).timestamp())
+        found = score_promise(promise_of(self.PROMISE), journal, [self.SET, *events], on(day).timestamp())
         return found.outcome, found.why
 
     def test_the_next_reading_marks_it_within_the_meters_own_error(self) -> None:
@@ -286,7 +286,7 @@ class LampPromises(unittest.TestCase):
         moved = event("lamp", 1.5, id="m", lamp="lamp-1", height_mm=300.0)
         self.assertEqual(self.outcome((2.0, 100.0), events=(moved,)), ("void", "moved_before"))
         self.assertEqual(self.outcome((1.2, 200.0), (2.0, 100.0), events=(moved,))[0], "hit", "read before it was moved again")
-        undone = mark(promise_of(self.PROMISE), Journal(), [], on(3.0).timestamp())
+        undone = score_promise(promise_of(self.PROMISE), Journal(), [], on(3.0).timestamp())
         self.assertEqual(undone.why, "undone")
 
     def test_a_kind_nobody_marks_is_left(self) -> None:
@@ -300,7 +300,7 @@ class Promises(unittest.TestCase):
 
     def outcome(self, promise: dict[str, Any], journal: Journal, day: float) -> str:
         at_s = on(day).timestamp()
-        return mark(promise_of(promise), journal, effective_events(journal.events, at_s), at_s).outcome
+        return score_promise(promise_of(promise), journal, effective_events(journal.events, at_s), at_s).outcome
 
     def test_half_up_is_marked_when_no_more_is_waited_for(self) -> None:
         journal = room(events=[up(5.0, 1), up(6.0, 3), up(7.0, 6)])
@@ -325,7 +325,7 @@ class Promises(unittest.TestCase):
         self.assertEqual(self.outcome(body, replace(journal, events=journal.events[:-1]), 3.5), "void", "the setting was undone")
         moved = replace(journal, events=[*journal.events, event("mat", 1.5, "m10", mat="mat-1", setpoint_c=20.0)])
         self.assertEqual(self.outcome(body, moved, 3.5), "void")
-        broken = marks([promise_of({**body, "low": 27.0, "high": 28.0})], journal, journal.events, on(3.5).timestamp())
+        broken = score_promises([promise_of({**body, "low": 27.0, "high": 28.0})], journal, journal.events, on(3.5).timestamp())
         self.assertIn("promise", kinds(listed(journal, 3.5, broken)))
 
     @given(st.floats(15, 30), st.floats(0, 5), st.sampled_from(("mat_soil", "lamp_light")))
@@ -344,7 +344,7 @@ class Promises(unittest.TestCase):
             {"kind": "other"},
             {**self.half(5, 6), "made_at": "soon"},
         ]
-        found = marks(read_promises(promises), journal, journal.events, on(9.0).timestamp())
+        found = score_promises(read_promises(promises), journal, journal.events, on(9.0).timestamp())
         score = scores(found)[0]
         self.assertEqual((score.marked, score.held, score.below, score.above), (2, 1, 1, 0))
         self.assertAlmostEqual(score.width or 0, 1.0)

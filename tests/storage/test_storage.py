@@ -132,7 +132,7 @@ class Readings(DatabaseCase):
             pieces = [col for col in stored(c, self.actor.ref.id, "light") if col.unit == "klux"]
             self.assertEqual([len(col.at_s) for col in pieces], [2, 2, 1])
             self.assertEqual(rebuild(c, self.actor.ref.id, (replace(col, canonical=col.value * 15.0) for col in pieces)), 5)
-            marks = queries.series_marks(c, self.actor.ref.id)
+            marks = queries.series_revisions(c, self.actor.ref.id)
             of = {"n": marks[0].id}
             hours = c.execute(text("select mean from reading_hour where series_id = :n order by hour"), of).scalars().all()
         self.assertEqual(hours, [0.0, 15.0, 30.0, 45.0, 60.0, 80.0, 80.0, 80.0], "no day of the chart is lost")
@@ -146,7 +146,7 @@ class Readings(DatabaseCase):
         self.put(column(values[24:], T0 + 24 * 300))
         self.put(column(values[:24]))
         with self.engine.connect() as c:
-            mark = queries.series_marks(c, self.actor.ref.id)[0]
+            mark = queries.series_revisions(c, self.actor.ref.id)[0]
             hours = [queries.series(c, [mark], T0)[mark.id]]
             cut = [queries.series(c, [mark], T0 + (n - 10) * 3600)[mark.id]]
         np.testing.assert_allclose(hours[0].value, whole.value.reshape(n, 12).mean(axis=1))
@@ -156,7 +156,7 @@ class Readings(DatabaseCase):
     def test_few_readings_are_given_as_they_are(self) -> None:
         self.put(column(list(np.arange(10 * 12, dtype=float)), place="A"))
         with self.engine.connect() as c:
-            (mark,) = queries.series_marks(c, self.actor.ref.id)
+            (mark,) = queries.series_revisions(c, self.actor.ref.id)
             self.assertEqual(len(queries.series(c, [mark], T0)[mark.id].at_s), 120)
 
     def test_packed_months_hold_the_hours_over_their_edges_and_after_what_was_taken_back(self) -> None:
@@ -176,7 +176,7 @@ class Readings(DatabaseCase):
     def check_months(self, n: int) -> None:
         """Hours read out of their months are those that the readings make, in order."""
         with self.engine.connect() as c:
-            (mark,) = queries.series_marks(c, self.actor.ref.id)
+            (mark,) = queries.series_revisions(c, self.actor.ref.id)
             read = queries.series(c, [mark], 0.0)[mark.id]
             made = c.execute(text("select at_s, mean from reading_hour where series_id = :n order by hour"), {"n": mark.id}).all()
         self.assertEqual(len(made), n)
@@ -189,5 +189,5 @@ class Readings(DatabaseCase):
         with self.engine.begin() as c:
             rebuild(c, self.actor.ref.id, [Column(col.series, "degC", None, None, col.at_s, col.value, col.value + 2)])
         with self.engine.connect() as c:
-            hours = list(queries.series(c, queries.series_marks(c, self.actor.ref.id), T0).values())
+            hours = list(queries.series(c, queries.series_revisions(c, self.actor.ref.id), T0).values())
         self.assertEqual((hours[0].value.tolist(), self.kept()[0].value.tolist()), ([12.0] * 12, [10.0] * 12))

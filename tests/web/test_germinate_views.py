@@ -11,7 +11,7 @@ from zoneinfo import ZoneInfo
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fennet.core.scoring import marks
+from fennet.core.scoring import score_promises
 from fennet.core.tuning.guards import HOLD_S
 from fennet.core.work.figures import Look, SoilOut
 from fennet.core.work.task import LEAVE, Task
@@ -92,7 +92,7 @@ class Scores(unittest.TestCase):
         }
         journal = waiting_room(events=[up(5.0, 1), up(6.0, 3), up(7.0, 6)])
         view = score_view(
-            marks(read_promises([{**half, **days, "id": "p"}, mat]), journal, journal.events, on(9).timestamp()), SAY
+            score_promises(read_promises([{**half, **days, "id": "p"}, mat]), journal, journal.events, on(9).timestamp()), SAY
         )
         self.assertEqual(len(view.lines), 2)
         held = next(x for x in view.lines if "half" in x.kind)

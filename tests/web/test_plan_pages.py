@@ -42,7 +42,7 @@ class PlanCase(SiteCase):
 class Season(PlanCase):
     def test_the_chart_has_its_twin_and_its_frost(self) -> None:
         page = self.me.see(f"{G}/plan")
-        bars = re.findall(r'data-sow data-want="(\d+)" data-which="([\d.]+)" data-day="([\d-]+)"', page)
+        bars = re.findall(r'data-sow data-want="(\d+)" data-sowing_no="([\d.]+)" data-day="([\d-]+)"', page)
         self.assertGreaterEqual(len(bars), 8)
         for position, which, day in bars:
             self.assertIn(f'id="move-{position}-{which.replace(".", "-")}"', page)
@@ -59,12 +59,12 @@ class Season(PlanCase):
         self.assertIn("is-tried", tried)
         self.assertIn('data-day="2026-04-20"', tried)
         self.assertEqual(next(r for r in self.csv() if r["crop"] == "cosmos"), before, "trying keeps nothing")
-        moved = self.me.send(f"{G}/plan/move", f"{G}/plan", want=position, which="1", day="2026-04-20").get_data(as_text=True)
+        moved = self.me.send(f"{G}/plan/move", f"{G}/plan", want=position, sowing_no="1", day="2026-04-20").get_data(as_text=True)
         self.assertIn("Sown on 20 April", moved)
         self.assertEqual(next(r for r in self.csv() if r["crop"] == "cosmos")["sow_on"], "2026-04-20")
-        far = self.me.send(f"{G}/plan/move", f"{G}/plan", want=position, which="1", day="2026-03-01").get_data(as_text=True)
+        far = self.me.send(f"{G}/plan/move", f"{G}/plan", want=position, sowing_no="1", day="2026-03-01").get_data(as_text=True)
         self.assertIn("before its range", self.row(far, "cosmos, Lamplighter") + far)
-        self.me.send(f"{G}/plan/move", f"{G}/plan", want=position, which="1", day="2026-03-01", free="1")
+        self.me.send(f"{G}/plan/move", f"{G}/plan", want=position, sowing_no="1", day="2026-03-01", free="1")
         self.assertEqual(next(r for r in self.csv() if r["crop"] == "cosmos"), before)
         for bad in (
             {"want": position, "which": "1", "day": "soon"},

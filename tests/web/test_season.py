@@ -32,7 +32,7 @@ class SeasonCase(BrowserCase):
     def handle(self, name: str) -> tuple[str, str]:
         """A sowing's handle: its day, and how to find it again."""
         found = self.driver.find_element(By.CSS_SELECTOR, f"[data-sow][aria-label^='{name}']")
-        return found.get_attribute("data-day") or "", f"[data-want='{found.get_attribute('data-want')}'][data-which='1']"
+        return found.get_attribute("data-day") or "", f"[data-want='{found.get_attribute('data-want')}'][data-sowing-no='1']"
 
     def until(self, holds: Callable[[], bool]) -> None:
         """Wait for something while the page changes under the question."""

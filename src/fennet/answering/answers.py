@@ -20,7 +20,7 @@ from fennet.core.planning.plan import Outdoors, Plan, outdoors
 from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, Target, Tray, Want
 from fennet.core.room import RoomState, room_at
-from fennet.core.scoring import Mark, Promise, marks
+from fennet.core.scoring import Promise, ScoredPromise, score_promises
 from fennet.core.targets import practice_of
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
 from fennet.core.tuning.mats import MatSetting, tune_mats
@@ -168,14 +168,14 @@ class Answers:
             lambda: tune_lamps(part.journal, self.crops, at_s, self.zone, self.targets, part.journal.events),
         )  # fmt: skip
 
-    def tasks(self, days: Sequence[BatchDay], marked: Sequence[Mark]) -> list[Task]:
+    def tasks(self, days: Sequence[BatchDay], marked: Sequence[ScoredPromise]) -> list[Task]:
         """Everything there is to do, most pressing first, from how each batch stands and what came of promises."""
         settings, swaps = self.mats()
         return worklist(self.journal, self.room, self.events, list(days), settings, swaps, list(marked), self.at_s, self.lamps())
 
-    def marks(self, promises: Iterable[Promise]) -> list[Mark]:
+    def scored_promises(self, promises: Iterable[Promise]) -> list[ScoredPromise]:
         """What came of promises."""
-        return marks(promises, self.journal, self.events, self.at_s)
+        return score_promises(promises, self.journal, self.events, self.at_s)
 
     # -- the plan ---------------------------------------------------------------------------------------------------------
 

@@ -46,7 +46,7 @@ class Promise:
 
 
 @dataclass(frozen=True)
-class Mark:
+class ScoredPromise:
     """One promise marked. `outcome`: hit, early, late (times); hit, under, over (figures); open; void where it cannot be marked.
 
     `low`, `middle`, `high` and `actual` are seconds UTC for times, the promise's unit for figures.
@@ -93,15 +93,15 @@ def settled(counts: Counts, sown_s: float, ended: float | None, at_s: float) -> 
     return new_s is not None and at_s - new_s > max(QUIET_D * DAY_S, QUIET_SHARE * (new_s - sown_s))
 
 
-def mark(promise: Promise, journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
+def score_promise(promise: Promise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
     """One promise against the record at a moment. `events` are effective events. Source: arithmetic."""
     p = promise
-    made = Mark(p.id, p.kind, p.subject, p.made_s, p.low, p.middle, p.high, "open")
+    made = ScoredPromise(p.id, p.kind, p.subject, p.made_s, p.low, p.middle, p.high, "open")
     held = {HALF_UP: _half_up, MAT_SOIL: _mat_soil, LAMP_LIGHT: _lamp_light}[p.kind]
     return held(p, made, journal, events, at_s)
 
 
-def _half_up(p: Promise, made: Mark, journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
+def _half_up(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
     batch = next((b for b in journal.batches if b.id == made.subject), None)
     if batch is None:
         return _with(made, "void", None, "no_batch")
@@ -118,7 +118,7 @@ def _half_up(p: Promise, made: Mark, journal: Journal, events: Sequence[Event], 
     return _with(made, outcome, half_s)
 
 
-def _mat_soil(p: Promise, made: Mark, journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
+def _mat_soil(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
     from_s, to_s = p.due_from_s, p.due_s
     if p.event and all(e.id != p.event for e in events):
         return _with(made, "void", None, "undone")
@@ -139,7 +139,7 @@ def _mat_soil(p: Promise, made: Mark, journal: Journal, events: Sequence[Event],
     return _with(made, "under" if actual < made.low else "over" if actual > made.high else "hit", actual)
 
 
-def _lamp_light(p: Promise, made: Mark, journal: Journal, events: Sequence[Event], at_s: float) -> Mark:
+def _lamp_light(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
     """Brightness at a tray's leaves after its lamp was set: held against the next readings there."""
     if p.event and all(e.id != p.event for e in events):
         return _with(made, "void", None, "undone")
@@ -164,16 +164,16 @@ def _lamp_light(p: Promise, made: Mark, journal: Journal, events: Sequence[Event
     return made if at_s < to_s else _with(made, "void", None, "not_read_light")
 
 
-def _with(m: Mark, outcome: str, actual: float | None, why: str = "") -> Mark:
+def _with(m: ScoredPromise, outcome: str, actual: float | None, why: str = "") -> ScoredPromise:
     return replace(m, outcome=outcome, actual=actual, why=why)
 
 
-def marks(promises: Iterable[Promise], journal: Journal, events: Sequence[Event], at_s: float) -> list[Mark]:
+def score_promises(promises: Iterable[Promise], journal: Journal, events: Sequence[Event], at_s: float) -> list[ScoredPromise]:
     """What came of promises, the newest first."""
-    return sorted((mark(p, journal, events, at_s) for p in promises), key=lambda m: -m.made_s)
+    return sorted((score_promise(p, journal, events, at_s) for p in promises), key=lambda m: -m.made_s)
 
 
-def scores(found: Sequence[Mark]) -> list[Score]:
+def scores(found: Sequence[ScoredPromise]) -> list[Score]:
     """The score of each kind of promise. Width in days for times, in the promise's unit for figures. Source: arithmetic."""
     out = []
     for kind in dict.fromkeys(m.kind for m in found):

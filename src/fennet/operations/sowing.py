@@ -43,7 +43,7 @@ class Sowing:
     pretreatment: tuple[Pretreatment, ...] = ()
     # The place in the list of the want it is sown for, and which of its sowings it is.
     want: int | None = None
-    which: str | None = None
+    sowing_no: str | None = None
 
 
 def sow(
@@ -99,7 +99,7 @@ def lay_in_towel(w: WriteContext, sowing: Sowing, seeds: int, template: Batch) -
         seed_lot=_lot(w, sowing, crop.id),
         pretreatment=list(sowing.pretreatment) or None,
         want=named_want(w, sowing.want).id if sowing.want is not None else None,
-        sowing=sowing.which,
+        sowing=sowing.sowing_no,
     )
     insert_thing(w.c, w.garden_id, batch.id, "batch")
     w.c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, w.garden_id)))
@@ -143,7 +143,7 @@ def _sow_in(
             covered_with=sowing.covered_with,
             pretreatment=list(sowing.pretreatment) or None,
             want=named_want(w, sowing.want).id if sowing.want is not None else None,
-            sowing=sowing.which,
+            sowing=sowing.sowing_no,
         )
         insert_thing(w.c, w.garden_id, batch_id, "batch")
         w.c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, w.garden_id)))

@@ -90,11 +90,11 @@ def move(w: WriteContext, moves: Sequence[tuple[int, str, date | None]]) -> None
 def change(w: WriteContext, moves: Sequence[tuple[int, str, date | None]], plants: Sequence[tuple[int, int]]) -> None:
     """Move sowings and want other numbers of plants, 0 leaving a want out, as one write. Raises Refusal."""
     table = table_of(t.WantRow)
-    for position, which, day in moves:
+    for position, sowing_no, day in moves:
         want = _want(w, position)
         if day is not None and abs((day - w.now.date()).days) > 800:
             raise Refusal(f"{day.isoformat()} is too far off to plan for.", "day", day.isoformat())
-        moved = {k: v for k, v in want.moved.items() if k != which} | ({which: day} if day else {})
+        moved = {k: v for k, v in want.moved.items() if k != sowing_no} | ({sowing_no: day} if day else {})
         row = to_row(replace(want, moved=moved), t.WantRow, w.garden_id)
         w.c.execute(
             update(table).where(table.c.garden_id == w.garden_id, table.c.position == position).values(moved=row["moved"])

@@ -242,7 +242,7 @@ def whole_record(c: Connection, ref: GardenRef) -> Journal:
 
 
 @dataclass(frozen=True)
-class SeriesMark:
+class SeriesRevision:
     """One series of readings and the state of its last write: what was read at the same revision still holds."""
 
     id: int
@@ -275,10 +275,10 @@ def events_since(c: Connection, garden_id: int, position: int) -> tuple[list[Eve
     return [event_from_row(r) for r in found], found[-1]["position"] if found else position, total
 
 
-def series_marks(c: Connection, garden_id: int) -> list[SeriesMark]:
+def series_revisions(c: Connection, garden_id: int) -> list[SeriesRevision]:
     s = table_of(t.SeriesRow)
     columns = (s.c.id, s.c.place, s.c.quantity, s.c.source, s.c.revision, s.c.x_mm, s.c.y_mm, s.c.z_mm)
-    return [SeriesMark(*row) for row in c.execute(select(*columns).where(s.c.garden_id == garden_id).order_by(s.c.id))]
+    return [SeriesRevision(*row) for row in c.execute(select(*columns).where(s.c.garden_id == garden_id).order_by(s.c.id))]
 
 
 #: A series with fewer readings than this an hour is a person's and is read as it stands; a logger's by the hour.
@@ -287,7 +287,7 @@ BY_THE_HOUR = 3.0
 LEAST_LOGGED = 200
 
 
-def series(c: Connection, marks: Sequence[SeriesMark], from_s: float) -> dict[int, Series]:
+def series(c: Connection, marks: Sequence[SeriesRevision], from_s: float) -> dict[int, Series]:
     """Some series from a moment on, by number: each reading where they are few, hourly means where they are many."""
     if not marks:
         return {}
@@ -325,7 +325,7 @@ def _unpacked(months: Sequence[tuple[bytes, ...]], from_s: float) -> tuple[NDArr
     return tuple(x[kept] for x in columns)
 
 
-def _as_series(mark: SeriesMark, at: Any, value: Any, guess: Any, sky: Any) -> Series:
+def _as_series(mark: SeriesRevision, at: Any, value: Any, guess: Any, sky: Any) -> Series:
     daylight = np.array(sky, dtype=bool)
     spot = (mark.x_mm, mark.y_mm, mark.z_mm)
     return Series(

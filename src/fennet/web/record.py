@@ -120,7 +120,7 @@ def _read(
     if len(found) != total:
         found, position, _ = queries.events_since(c, ref.id, -1)
     from_s = day * 86_400 - REACHES_BACK_S
-    marks = {x.id: x for x in queries.series_marks(c, ref.id)}
+    marks = {x.id: x for x in queries.series_revisions(c, ref.id)}
     at = {n: (n, x.revision, day) for n, x in marks.items()}
     held = {n: s for n, s in old.series.items() if n in at and s.revision == at[n]}
     fresh_ones = queries.series(c, [x for n, x in marks.items() if n not in held], from_s)

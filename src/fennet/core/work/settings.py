@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from fennet.core.light import DAY_S, HOUR_S
-from fennet.core.scoring import Mark
+from fennet.core.scoring import ScoredPromise
 from fennet.core.tuning.lamps import LampSetting
 from fennet.core.tuning.mats import MatSetting
 from fennet.core.tuning.places import Exchange
@@ -34,7 +34,9 @@ def lamps_tasks(settings: Sequence[LampSetting], at_s: float) -> list[Task]:
     return out
 
 
-def mats_tasks(settings: Sequence[MatSetting], swaps: Sequence[Exchange], marked: Sequence[Mark], at_s: float) -> list[Task]:
+def mats_tasks(
+    settings: Sequence[MatSetting], swaps: Sequence[Exchange], marked: Sequence[ScoredPromise], at_s: float
+) -> list[Task]:
     """Set-points worth changing, places worth exchanging, promises that did not hold."""
     out: list[Task] = []
     for s in settings:
@@ -49,7 +51,7 @@ def mats_tasks(settings: Sequence[MatSetting], swaps: Sequence[Exchange], marked
         if x.gain_days >= WORTH_EXCHANGE_D:
             places = ChangePlaces(x.mat, x.tray, x.instead_of or "", x.gain_days)
             out.append(Task(f"exchange:{x.mat}:{x.tray}", at_s, x.tray, "", places))
-    newest: dict[str, Mark] = {}
+    newest: dict[str, ScoredPromise] = {}
     for m in marked:
         if m.kind == "mat_soil" and m.outcome in ("under", "over") and m.subject not in newest and at_s - m.made_s < 5 * DAY_S:
             newest[m.subject] = m

@@ -11,7 +11,7 @@ from dataclasses import replace
 
 from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState
-from fennet.core.scoring import Mark
+from fennet.core.scoring import ScoredPromise
 from fennet.core.tuning.lamps import LampSetting
 from fennet.core.tuning.mats import MatSetting
 from fennet.core.tuning.places import Exchange
@@ -28,7 +28,7 @@ FIRST = 7
 
 def worklist(
     journal: Journal, state: RoomState, events: Sequence[Event], days: Sequence[BatchDay], settings: Sequence[MatSetting],
-    swaps: Sequence[Exchange], marked: Sequence[Mark], at_s: float, lamps: Sequence[LampSetting] = (),
+    swaps: Sequence[Exchange], marked: Sequence[ScoredPromise], at_s: float, lamps: Sequence[LampSetting] = (),
 ) -> list[Task]:  # fmt: skip
     """Everything there is to do at a moment (seconds UTC), the most pressing first. `events` are effective events.
 

@@ -28,13 +28,13 @@ def plan() -> Plan:
     return plan_with(None, None)
 
 
-def plan_if(position: int, which: str, day: date | None) -> Plan:
+def plan_if(position: int, sowing_no: str, day: date | None) -> Plan:
     """This garden's plan if a sowing had another day."""
     wants = list(record.journal().wants)
     at = positions().index(position)
-    moved = {k: v for k, v in wants[at].moved.items() if k != which} | ({which: day} if day else {})
+    moved = {k: v for k, v in wants[at].moved.items() if k != sowing_no} | ({sowing_no: day} if day else {})
     wants[at] = replace(wants[at], moved=moved)
-    return plan_with(wants, ("if", position, which, day))
+    return plan_with(wants, ("if", position, sowing_no, day))
 
 
 def plan_with(wants: Sequence[Want] | None, name: Hashable) -> Plan:

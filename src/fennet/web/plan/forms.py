@@ -31,7 +31,7 @@ class MoveForm(Form):
     """A sowing's own day, or what clears a clash."""
 
     want = Hidden(longest=12)
-    which = Hidden(longest=8, default="1")
+    sowing_no = Hidden(longest=8, default="1")
     day = Day("Sow on", near=(800, 800))
     free = Tick()
     do = Many()

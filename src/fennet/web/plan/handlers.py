@@ -59,11 +59,11 @@ def plan() -> Any:
 
 def _tried(text: str) -> Any:
     position, _, rest = text.partition(":")
-    which, _, day = rest.partition(":")
+    sowing_no, _, day = rest.partition(":")
     found, number = query.day(day), query.position(position)
     if number not in answers.positions() or number is None or found is None or not _near(found):
         abort(404)
-    return answers.plan_if(number, which, found)
+    return answers.plan_if(number, sowing_no, found)
 
 
 def _near(day: date) -> bool:
@@ -88,7 +88,7 @@ def _moved(form: MoveForm) -> str:
     if position is None:
         raise Refusal("That sowing is gone; load the page again.")
     day = None if form.free.data else form.day.data
-    write(lambda w: wants.move(w, [(position, form.which.data or "1", day)]))
+    write(lambda w: wants.move(w, [(position, form.sowing_no.data or "1", day)]))
     return (
         f"Sown on {day_words(day, request_context.formatter())}; the rest was fitted round it."
         if day
@@ -97,7 +97,7 @@ def _moved(form: MoveForm) -> str:
 
 
 def _done(changes: list[str]) -> str:
-    """Changes as a clash carries them: move:want:which:day, fewer:want:plants, drop:want. All of them or none."""
+    """Changes as a clash carries them: move:want:sowing_no:day, fewer:want:plants, drop:want. All of them or none."""
     moves: list[tuple[int, str, date | None]] = []
     fewer: list[tuple[int, int]] = []
     for text in changes:

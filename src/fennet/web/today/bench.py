@@ -287,7 +287,7 @@ def _span(t: TrayNow) -> float:
 
 def _rows(place: str, t: TrayNow, state: RoomState, fmt: Formatter) -> list[Row]:
     here = state.trays[t.tray.id]
-    around = ", ".join(
+    surroundings = ", ".join(
         w
         for w in (
             f"cover {here.cover}" if here.cover != "off" else "",
@@ -297,8 +297,8 @@ def _rows(place: str, t: TrayNow, state: RoomState, fmt: Formatter) -> list[Row]
         if w
     )
     if not t.inside and not t.untold:
-        return [Row(place, t.tray.id, "empty", "", "", "", "", "", around)]
-    out = [Row(place, t.tray.id, name, "not worked out", "", "", "", "", around) for name in t.untold]
+        return [Row(place, t.tray.id, "empty", "", "", "", "", "", surroundings)]
+    out = [Row(place, t.tray.id, name, "not worked out", "", "", "", "", surroundings) for name in t.untold]
     for b, c, f, crop in t.inside:
         views = {q: channel_view(ch, b.id, fmt, working=False) for q, ch in c.channels.items()}
         cell = {q: f"{v.value}{f', {v.mark}' if v.mark else ''}" for q, v in views.items()}
@@ -313,7 +313,7 @@ def _rows(place: str, t: TrayNow, state: RoomState, fmt: Formatter) -> list[Row]
                 cell["daily_light"],
                 cell["light_hours"],
                 cell["moisture"],
-                around,
+                surroundings,
             )
         )
     return out

@@ -138,7 +138,7 @@ class Row:
     light: str
     hours: str
     moisture: str
-    around: str
+    surroundings: str
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from flask import flash, redirect, render_template, request, url_for
 
 from fennet.answering.answers import Answers
 from fennet.core.away import LONGEST_D
-from fennet.core.scoring import MAT_SOIL, Mark
+from fennet.core.scoring import MAT_SOIL, ScoredPromise
 from fennet.core.work.task import LEAVE
 from fennet.journal.promises import read_promises
 from fennet.operations import actions
@@ -33,15 +33,15 @@ class LeaveForm(Form):
     why = Words("For what reason", 200)
 
 
-def _marked(a: Answers) -> list[Mark]:
+def _marked(a: Answers) -> list[ScoredPromise]:
     """The garden's promises as they stand; none where they cannot be marked."""
-    none: list[Mark] = []
+    none: list[ScoredPromise] = []
     return part("what came of the promises", lambda: _marks_of(a), none)
 
 
-def _marks_of(a: Answers) -> list[Mark]:
+def _marks_of(a: Answers) -> list[ScoredPromise]:
     kept = read_promises(queries.promise_entries(request_context.reading(), request_context.garden().id))
-    return a.marks([p for p in kept if p.kind == MAT_SOIL])
+    return a.scored_promises([p for p in kept if p.kind == MAT_SOIL])
 
 
 def view_now(room: str = "", away_days: int = 0) -> TodayView:

@@ -12,7 +12,7 @@ from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
 from fennet.core.records import Batch, Journal
 from fennet.core.room import RoomProblem, canopy_mm, room_problems, tray_of
-from fennet.core.scoring import Mark
+from fennet.core.scoring import ScoredPromise
 from fennet.core.targets import practice_of
 from fennet.core.work.figures import Damp, HoursOut, LightOut, SoilOut, Water
 from fennet.core.work.task import BatchDay, Task
@@ -51,7 +51,7 @@ class TodayView:
     undrawn: bool
 
 
-def today_view(a: Answers, fmt: Formatter, marked: list[Mark], room: str = "", away_days: int = 0) -> TodayView:
+def today_view(a: Answers, fmt: Formatter, marked: list[ScoredPromise], room: str = "", away_days: int = 0) -> TodayView:
     """The day in one room, the one with most that lives if none is asked for; the worklist is of the whole garden. `marked` the
     promises as marked; `away_days` how long nobody will be there."""
     journal, events, at_s, state, table = a.journal, a.events, a.at_s, a.room, a.table

@@ -65,13 +65,13 @@ def _page(journal: Journal, tray_id: str, told: Form | None = None, refusal: Ref
     )
     trays = [t.id for t in record.journal().trays if t.until is None]
     here = trays.index(tray_id) if tray_id in trays else 0
-    around = (trays[here - 1], trays[(here + 1) % len(trays)]) if len(trays) > 1 else ("", "")
+    neighbours = (trays[here - 1], trays[(here + 1) % len(trays)]) if len(trays) > 1 else ("", "")
     things = [tray_id, *(b.id for b in journal.batches)]
     reading = told if isinstance(told, ReadingForm) else ReadingForm(formdata=None, at=now)
     if reading is not told:
         label_temperatures(reading)
     return render_template(
-        "tray/show.html", v=view, refusal=refusal, around=around, whole=whole, reading=reading,
+        "tray/show.html", v=view, refusal=refusal, neighbours=neighbours, whole=whole, reading=reading,
         told=told, of_batch=told["batch"].data if told is not None and "batch" in told else "",
         blank={"height": HeightForm(formdata=None), "count": CountForm(formdata=None)},
         photos=photos.of_things(request_context.reading(), request_context.garden().id, things),

@@ -25,11 +25,11 @@ from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, grown_sentence, is_grown
 from fennet.web.drawing import Plot, Tick, day_ticks
 from fennet.web.parts import Untold, part, untold
-from fennet.web.tray.around import around
 from fennet.web.tray.plants import Plants, plants
 from fennet.web.tray.ribbons import Ribbons, ribbons
 from fennet.web.tray.risk import RiskStrip, risk_strip
 from fennet.web.tray.shares import Share, delay_shares, delay_words
+from fennet.web.tray.surroundings import surroundings_rows
 from fennet.web.trays.view import batch_name
 from fennet.web.workings import WorkingView, working_views
 
@@ -135,7 +135,7 @@ class TrayRoom:
     distance: str
     distance_mm: float | None
     how: str
-    around: list[tuple[str, str, WorkingView]]
+    surroundings: list[tuple[str, str, WorkingView]]
 
 
 def tray_view(a: Answers, journal: Journal, tray_id: str, fmt: Formatter, of: str = "", all_days: bool = False) -> TrayView:
@@ -196,7 +196,7 @@ def tray_view(a: Answers, journal: Journal, tray_id: str, fmt: Formatter, of: st
         workings=[w for p in parts for w in p.workings.values()]
         + [w for p in parts if p.plants for _, _, w in p.plants.rows if w]
         + [s.channel.working for s in (shown.strips if shown else []) if s.channel.working]
-        + [w for _, _, w in set_up.around]
+        + [w for _, _, w in set_up.surroundings]
         + ([risk.working] if risk else []),
         untold=untold((b.id, _name(table, b)) for b in batches if b.id not in answered_for),
         batches=[b.id for b in batches],
@@ -243,7 +243,7 @@ def _room(whole: Journal, tray: Tray, batches: list[Batch], events: list[Event],
         fmt.length(distance) if distance is not None else "",
         distance,
         WATER_HOW[practice_of(whole.garden)["water_how"]],
-        around(whole, tray, state, batches, events, now_s, fmt),
+        surroundings_rows(whole, tray, state, batches, events, now_s, fmt),
     )
 
 

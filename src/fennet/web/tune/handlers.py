@@ -176,5 +176,5 @@ def device(thing_id: str) -> Any:
 def score() -> Any:
     """Fennet's own promises, marked."""
     fmt, c, ref = request_context.formatter(), request_context.reading(), request_context.garden()
-    view = score_view(record.answers().marks(read_promises(queries.promise_entries(c, ref.id))), fmt)
+    view = score_view(record.answers().scored_promises(read_promises(queries.promise_entries(c, ref.id))), fmt)
     return render_template("tune/score.html", v=view)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fennet.core.scoring import Mark, Score, scores
+from fennet.core.scoring import Score, ScoredPromise, scores
 from fennet.core.working import Interval
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.lamps import ppfd_words
@@ -48,7 +48,7 @@ class ScoreView:
     more: int
 
 
-def score_view(found: list[Mark], fmt: Formatter) -> ScoreView:
+def score_view(found: list[ScoredPromise], fmt: Formatter) -> ScoreView:
     lines = [_line(s, fmt) for s in scores(found)]
     shown = sorted(found, key=lambda m: (m.outcome == "open", -m.made_s))[:SHOWN]
     return ScoreView(lines, [_mark(m, fmt) for m in shown], len(found) - len(shown))
@@ -73,7 +73,7 @@ def _line(s: Score, fmt: Formatter) -> ScoreLine:
     return ScoreLine(KINDS[s.kind], words, f"{note} {s.open} still open." if s.open else note)
 
 
-def _mark(m: Mark, fmt: Formatter) -> MarkLine:
+def _mark(m: ScoredPromise, fmt: Formatter) -> MarkLine:
     if m.kind == "half_up":
         promised = fmt.day_range(Interval(m.low, m.middle, m.high))
         actual = fmt.day(m.actual) if m.actual is not None else ""

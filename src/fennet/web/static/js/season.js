@@ -13,7 +13,7 @@ const shifted = (day, days) => new Date(Date.parse(`${day}T00:00:00Z`) + days * 
 
 const trial = (season, handle, day) => {
   const url = new URL(season.dataset.home, location.href);
-  url.searchParams.set("try", `${handle.dataset.want}:${handle.dataset.which}:${day}`);
+  url.searchParams.set("try", `${handle.dataset.want}:${handle.dataset.sowingNo}:${day}`);
   return fetch(url, { headers: { "X-Requested-With": "swap" } })
     .then((r) => (r.ok ? r.text() : Promise.reject(new Error(r.statusText))))
     .then((text) => new DOMParser().parseFromString(text, "text/html").querySelector("[data-season]"));
@@ -26,9 +26,9 @@ const bind = (season, handle) => {
   const show = async () => {
     const fresh = await trial(season, handle, day).catch(() => null);
     if (!fresh || !season.isConnected) return;
-    const { want, which } = handle.dataset;
+    const { want, sowingNo } = handle.dataset;
     season.replaceWith(fresh);
-    const same = [...fresh.querySelectorAll("[data-sow]")].find((h) => h.dataset.want === want && h.dataset.which === which);
+    const same = [...fresh.querySelectorAll("[data-sow]")].find((h) => h.dataset.want === want && h.dataset.sowingNo === sowingNo);
     fresh.dataset.trying = day;
     say(fresh, same ?? handle, day);
     seasonMoves(fresh.parentElement);

@@ -9,12 +9,12 @@ from fennet.presentation.formatter import Formatter
 from fennet.web.workings import WorkingView, working_view
 
 
-def around(
+def surroundings_rows(
     whole: Journal, tray: Tray, state: RoomState, batches: list[Batch], events: list[Event], now_s: float, fmt: Formatter
 ) -> list[tuple[str, str, WorkingView]]:
     """Name, words and working of each figure."""
     return [
-        (*_told(d, fmt), working_view(f"w-around-{d.what}-{d.of}".replace(".", "-"), d.working, fmt))
+        (*_told(d, fmt), working_view(f"w-beside-{d.what}-{d.of}".replace(".", "-"), d.working, fmt))
         for d in surroundings(whole, tray, state, batches, events, now_s)
     ]
 
