@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.core.heat_mat import mat_without_lift
-from fennet.core.records import Event, Journal, Mat, Place, Series, Tray
-from fennet.core.tuning.guards import SILENT_H, STUCK_READINGS, forbidden
+from fennet.core.records import Batch, Event, Journal, Mat, Place, Series, Tray
+from fennet.core.tuning.guards import forbidden
 from fennet.core.tuning.mat_fit import MatRecord, air_over, fit_mat, mat_record
-from fennet.core.tuning.mats import CAP_C, LEAST_SETPOINT_C, tune_mats
+from fennet.core.tuning.mats import CAP_C, LEAST_SETPOINT_C, MatSetting, tune_mats
+from fennet.core.tuning.probes import SILENT_H, STUCK_READINGS
 from fennet.crops import shipped
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.tuning import setting_sentence
 from tests.building import SOWN, event, on, soil
 from tests.core.test_tuning import room
 
@@ -45,14 +50,19 @@ def wavering(mean_c: float, days: float) -> Series:
     return soil(lambda day: mean_c + 0.3 * np.sin(day * 9), days, "A", every_h=0.5)
 
 
+def frozen(at_c: float) -> Series:
+    """A probe that moved for half a day and has stood still since."""
+    return soil(lambda day: at_c + np.where(day < 0.5, 0.3 * np.sin(day * 9), 0.0), 2.0, "A", every_h=0.5)
+
+
 class Guards(unittest.TestCase):
     def test_a_probe_that_speaks_lets_heat_be_raised(self) -> None:
         self.assertEqual(reasons(mat_room([wavering(20.0, 2.0)]), 25.0), [])
 
     def test_silent_stuck_and_in_the_open(self) -> None:
-        self.assertEqual(reasons(mat_room([]), 25.0), ["silent"])
+        self.assertEqual(reasons(mat_room([]), 25.0), [], "never read: the mat’s own thermostat is all there is")
         self.assertEqual(reasons(mat_room([wavering(20.0, 2.0 - (SILENT_H + 1) / 24)]), 25.0), ["silent"])
-        self.assertEqual(reasons(mat_room([soil(20.0, 2.0, "A", every_h=0.5)]), 25.0), ["stuck"])
+        self.assertEqual(reasons(mat_room([frozen(20.0)]), 25.0), ["stuck"])
         self.assertEqual(reasons(mat_room([wavering(16.2, 2.0)], setpoint=24.0), 28.0), ["reads_air"])
 
     def test_a_hand_thermometer_that_reads_the_same_thrice_is_not_stuck(self) -> None:
@@ -69,6 +79,54 @@ class Guards(unittest.TestCase):
         self.assertEqual(reasons(journal, CAP_C + 0.5), ["over_cap"])
         self.assertEqual(reasons(journal, 34.0, ceiling_c=33.0), ["over_ceiling"])
         self.assertEqual(reasons(journal, LEAST_SETPOINT_C - 0.5), ["under_least"])
+
+
+class NothingIsSetByAProbeThatTellsNothing(unittest.TestCase):
+    """Guards stand in the tuning itself, whoever asks it."""
+
+    def tuned(
+        self, soil_series: list[Series], setpoint: float = 26.0, air_c: float | None = 18.0, crop: str = "pepper"
+    ) -> MatSetting:
+        j = mat_room(soil_series, setpoint, air_c)
+        b = Batch(id="b", crop=crop, tray="A", cells=6, sown_at=on(-0.8))
+        return tune_mats(replace(j, batches=[b]), {crop: shipped().get(crop)}, on(2.0).timestamp())[0]
+
+    def test_soil_at_room_temperature_on_a_mat_that_is_set_to_heat(self) -> None:
+        for air_c in (18.0, None):
+            s = self.tuned([wavering(18.3, 2.0)], air_c=air_c)
+            self.assertEqual((s.setpoint_c, s.why_not, s.changes), (None, "check_plug_and_probe", False))
+            self.assertEqual([i.action for i in s.instead], ["probe_reads_air"])
+        self.assertIn("Check plug and probe", setting_sentence(s, Formatter(ZoneInfo("UTC"))))
+
+    def test_a_mat_that_warms_is_tuned_and_one_just_set_has_shown_nothing_yet(self) -> None:
+        self.assertIsNotNone(self.tuned([wavering(25.0, 2.0)]).setpoint_c)
+        j = mat_room([wavering(18.3, 2.0)], 20.0, 18.0)
+        j = replace(j, events=[*j.events, event("mat", 1.9, "now", mat="mat-1", setpoint_c=27.0)], batches=[
+            Batch(id="b", crop="pepper", tray="A", cells=6, sown_at=on(-0.8))])  # fmt: skip
+        self.assertIsNotNone(tune_mats(j, {"pepper": shipped().get("pepper")}, on(2.0).timestamp())[0].setpoint_c)
+
+    def test_silent_stuck_and_no_soil_at_all(self) -> None:
+        for series, action in (
+            (wavering(24.0, 2.0 - (SILENT_H + 1) / 24), "probe_silent"), (frozen(24.0), "probe_stuck"),
+        ):  # fmt: skip
+            self.assertEqual([i.action for i in self.tuned([series]).instead], [action])
+        self.assertIsNone(self.tuned([wavering(75.0, 2.0)]).setpoint_c, "75 is no °C of mix")
+        self.assertIsNotNone(self.tuned([soil(24.0, 1.2, "A", every_h=12)]).setpoint_c, "read by hand yesterday still speaks")
+
+    @given(st.sampled_from(("lettuce", "pepper", "tomato", "celeriac", "leek", "cucumber")), st.floats(14, 30), st.floats(10, 34))
+    def test_never_above_what_the_least_heat_loving_stands(self, other: str, soil_c: float, setpoint: float) -> None:
+        j = mat_room([wavering(soil_c, 2.0)], setpoint, 16.0)
+        two = [Batch(id=c, crop=c, tray="A", cells=3, sown_at=on(-0.8)) for c in ("pepper", other)]
+        crops = {c: shipped().get(c) for c in ("pepper", other)}
+        s = tune_mats(replace(j, batches=two), crops, on(2.0).timestamp())[0]
+        if s.expect_soil_c is not None and s.setpoint_c is not None and s.setpoint_c > LEAST_SETPOINT_C:
+            self.assertLessEqual(s.expect_soil_c.p50, min(c.soil_high_c for c in crops.values()) + 0.5)
+
+    def test_kinds_that_do_not_agree_are_parted(self) -> None:
+        j = mat_room([wavering(20.0, 2.0)], 21.0, 16.0)
+        two = [Batch(id=c, crop=c, tray="A", cells=3, sown_at=on(-0.8)) for c in ("tomato", "celeriac")]
+        s = tune_mats(replace(j, batches=two), {c: shipped().get(c) for c in ("tomato", "celeriac")}, on(2.0).timestamp())[0]
+        self.assertIn("part", [i.action for i in s.instead])
 
 
 class Idle(unittest.TestCase):

@@ -46,7 +46,8 @@ def room(crop: str = "tomato", soil_c: float = 26.0, **more: Any) -> Journal:
         event("cover", 0.0, "c", tray="A", on=True),
         *more.pop("events", []),
     ]
-    series = [soil(soil_c, more.pop("read_days", 30.0), "A", every_h=0.5, first_day=-1.0), *more.pop("series", [])]
+    held = soil(lambda day: soil_c + 0.2 * np.sin(day * 9), more.pop("read_days", 30.0), "A", every_h=0.5, first_day=-1.0)
+    series = [held, *more.pop("series", [])]
     fields: dict[str, Any] = {
         "garden": Garden(timezone="Europe/Amsterdam"),
         "places": [Place(id="floor", kind="floor"), Place(id="shelf", kind="shelf")],

@@ -110,7 +110,7 @@ class Stored(Floor):
             ("answering.answers.tune_lamps", "tune/lamps", "What the lamps should be set to could not be", "No lamp hangs|Nothing stands"),
             ("web.tune.lamp_view._lamp", "tune/lamps", "Entries of lamp-1", "No lamp hangs"),
             ("answering.answers.care_day", "feed", "could not be worked out. Entries of leek-1", "Nothing is up"),
-            ("answering.answers.marks", "today", "What came of the promises could not be worked out", "Nothing needs doing"),
+            ("answering.answers.score_promises", "today", "What came of the promises could not be worked out", "Nothing needs doing"),
         ):  # fmt: skip
             self.forget()
             with self.subTest(target, page=page):

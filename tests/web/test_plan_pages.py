@@ -42,7 +42,7 @@ class PlanCase(SiteCase):
 class Season(PlanCase):
     def test_the_chart_has_its_twin_and_its_frost(self) -> None:
         page = self.me.see(f"{G}/plan")
-        bars = re.findall(r'data-sow data-want="(\d+)" data-sowing_no="([\d.]+)" data-day="([\d-]+)"', page)
+        bars = re.findall(r'data-sow data-want="(\d+)" data-sowing-no="([\d.]+)" data-day="([\d-]+)"', page)
         self.assertGreaterEqual(len(bars), 8)
         for position, which, day in bars:
             self.assertIn(f'id="move-{position}-{which.replace(".", "-")}"', page)

@@ -18,6 +18,12 @@ INSTEAD = {
     "leave": "Take {tray} off {mat}: what it wants does not agree with the others",
     "thermostat": "Give {mat} a thermostat, with its probe fixed in the mix of {tray}",
     "no_soil_reading": "Measure the soil of {tray} where the seed lies: nothing tells what the mat brings there",
+    "part": "Part what waits in {tray}: its kinds do not agree on one warmth, and the mat goes by the one that stands least",
+    "probe_silent": "See why the thermometer of {tray} is silent: battery, range, or fallen out",
+    "probe_stuck": "The thermometer of {tray} has not moved for hours: pull it out and warm it in the hand; it should rise",
+    "probe_reads_air": "{tray} stands as the room does, though {mat} is set to heat: feel whether it is warm and plugged in, and "
+    "push the probe into the mix at seed depth",
+    "probe_no_soil": "The thermometer of {tray} gives what no mix is: was it °F, or does it touch the mat",
     "too_hot": "Take {tray} off {mat} and look to its probe: its soil was last read too hot for anything in it",
     "probes_apart": "Two thermometers in {tray} do not agree: trust the one at seed depth in the middle",
     "log_setpoint": "Log what {mat} is set to",
@@ -31,8 +37,8 @@ CAUTION = (
 def instead_words(i: Instead, s: MatSetting, fmt: Formatter) -> str:
     """One thing to do beside or instead of a set-point, with what it may bring."""
     words = INSTEAD[i.action].format(tray=i.tray or "the tray", mat=s.mat.id)
-    if i.action == "too_hot" and i.lift_c is not None:
-        return f"{words} ({fmt.temperature(i.lift_c)})."
+    if (i.action == "too_hot" or i.action.startswith("probe_")) and i.action != "probes_apart" and i.lift_c is not None:
+        return f"{words} ({fmt.temperature(i.lift_c)} when last read)."
     if i.action == "probes_apart" and i.lift_c is not None:
         return f"{words} ({fmt.temperature_span(i.lift_c)} apart)."
     if i.lift_c is not None:
@@ -51,6 +57,10 @@ def setting_sentence(s: MatSetting, fmt: Formatter) -> str:
         return f"Nothing on {s.mat.id} waits to come up: {trays} can come off."
     if s.why_not == "too_hot":
         return f"{s.mat.id} is too hot for what lies on it: take it off and look to the probe before anything is set."
+    if s.why_not == "check_plug_and_probe":
+        return f"Check plug and probe of {s.mat.id} first: nothing is set by a thermometer that does not tell the soil."
+    if s.why_not == "no_thermostat" and s.mat.control == "always":
+        return f"{s.mat.id} has no set-point to tune: it heats all the time, as far over the air as it can."
     if s.why_not == "no_thermostat" or s.setpoint_c is None or s.expect_soil_c is None:
         return f"{s.mat.id} has no set-point to tune: it runs by its timer, and the soil of {trays} goes up and down with it."
     e = s.expect_soil_c

@@ -26,6 +26,7 @@ from fennet.core.work.figures import (
     Leggy,
     LightOut,
     Look,
+    MatCheck,
     MatLimit,
     MatSet,
     Mist,
@@ -186,6 +187,21 @@ def _mat_limit(g: MatLimit, t: Task, name: str, fmt: Formatter) -> Words:
     return Words(
         f"{t.tray}: {g.mat} is at its limit", f"{most} middle of the band is {fmt.temperature(g.middle_c)}.", opens="tune"
     )
+
+
+#: What is wrong with a mat's thermometer.
+AT_FAULT = {
+    "silent": "its thermometer is silent",
+    "stuck": "its thermometer has not moved for hours",
+    "reads_air": "the soil stands as the room does, though the mat is set to heat",
+    "no_soil": "its thermometer gives what no mix is",
+}
+
+
+@_told.register
+def _mat_check(g: MatCheck, t: Task, name: str, fmt: Formatter) -> Words:
+    why = f"{AT_FAULT[g.reason]}. Nothing is set until plug and probe were looked at."
+    return Words(f"{t.tray}: check plug and probe of {g.mat}", why[0].upper() + why[1:], opens="tune")
 
 
 @_told.register

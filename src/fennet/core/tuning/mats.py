@@ -14,6 +14,7 @@ from fennet.core.records import Event, FloatArray, Journal, Mat
 from fennet.core.room import MatState, room_at
 from fennet.core.tuning.mat_fit import LEAST_HOURS, usual_lift_c
 from fennet.core.tuning.on_mat import CEILING_C, OnMat, tray_on
+from fennet.core.tuning.probes import probe_faults
 from fennet.core.working import Input, Interval, Working
 
 __all__ = ["CAP_C", "CEILING_C", "LEAST_SETPOINT_C", "SHORT_BY_C", "Instead", "MatSetting", "tune_mat", "tune_mats"]
@@ -100,11 +101,26 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
     if hot:
         # Whatever the fit says, nothing is set while something is burning hot: the probe first.
         return replace(nothing, instead=hot, middle_c=_middle(busy), why_not="too_hot")
+    faults = probe_faults(journal, replace(now, trays=tuple(t.tray for t in busy)), events, at_s)
+    if faults:
+        # Nothing is set by a thermometer that tells nothing of the soil: plug and probe first.
+        look = tuple(Instead(f"probe_{f.reason}", f.tray, f.last_c) for f in faults)
+        return replace(nothing, instead=look, middle_c=_middle(busy), why_not="check_plug_and_probe")
     if mat.control in ("timer", "always") and now.setpoint_c is None:
         return _timer(nothing, busy)
     grid = np.arange(LEAST_SETPOINT_C, CAP_C + 0.01, STEP_C)
     courses = {t.tray: [t.soil_c(s) for s in grid] for t in busy}
-    safe = np.array([all(_passes(courses[t.tray][i], t.ceiling_c()) < MAY_PASS for t in busy) for i in range(len(grid))])
+    stands_c = _stands_c(busy)
+    safe = np.array(
+        [
+            all(
+                _passes(courses[t.tray][i], t.ceiling_c()) < MAY_PASS
+                and float(np.median(courses[t.tray][i].mean(axis=1))) <= stands_c
+                for t in busy
+            )
+            for i in range(len(grid))
+        ]
+    )
     if not safe.any():
         safe[0] = True
     middle_c = _middle(busy)
@@ -130,7 +146,7 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
     instead = [Instead("take_off", t.tray) for t in trays if not t.waiting]
     if flat_out:
         instead += _instead(mat, now, busy, journal)
-    instead += _leaving(busy, grid, courses, safe, losses)
+    instead += _leaving(busy, grid, courses, safe, losses) or _parting(busy)
     instead += [Instead("no_soil_reading", t.tray) for t in busy if not len(t.record) and t.now_c is None]
     instead += [Instead("probes_apart", t.tray, t.apart_c) for t in busy if t.apart_c is not None and t.apart_c >= APART_C]
     if now.setpoint_c is None:
@@ -162,6 +178,21 @@ def _bands(busy: Sequence[OnMat]) -> FloatArray:
         high = min(w.crop.soil_ideal_high_c for w in t.waiting)
         out.append((min(low, high), max(low, high), (low + high) / 2))
     return np.array(out)
+
+
+def _stands_c(busy: Sequence[OnMat]) -> float:
+    """The warmest soil that every kind on a mat stands day in, day out, °C: the high end of the least heat-loving one's band."""
+    return float(min(w.crop.soil_high_c for t in busy for w in t.waiting))
+
+
+def _parting(busy: Sequence[OnMat]) -> list[Instead]:
+    """Kinds whose bands do not meet are parted and not averaged: the tray that stands the least heat goes off; in one tray, the
+    kind."""
+    bands = [(w.crop.soil_low_c, w.crop.soil_high_c, t.tray) for t in busy for w in t.waiting]
+    if max(low for low, _, _ in bands) <= min(high for _, high, _ in bands):
+        return []
+    coolest = min(bands, key=lambda b: b[1])[2]
+    return [Instead("leave" if len(busy) > 1 else "part", coolest)]
 
 
 def _middle(busy: Sequence[OnMat]) -> float:

@@ -246,6 +246,16 @@ class MatLimit:
 
 
 @dataclass(frozen=True)
+class MatCheck:
+    """A mat whose thermometer cannot be gone by: nothing is set before plug and probe were looked at."""
+
+    kind: ClassVar[str] = "mat_check"
+    mat: str
+    #: What is wrong: silent, stuck, reads_air or no_soil.
+    reason: str
+
+
+@dataclass(frozen=True)
 class ChangePlaces:
     """A tray onto a mat, and another `off` it to make room."""
 

@@ -9,7 +9,7 @@ from fennet.core.scoring import ScoredPromise
 from fennet.core.tuning.lamps import LampSetting
 from fennet.core.tuning.mats import MatSetting
 from fennet.core.tuning.places import Exchange
-from fennet.core.work.figures import ChangePlaces, LampRaise, LampSet, MatLimit, MatSet, PromiseBroken
+from fennet.core.work.figures import ChangePlaces, LampRaise, LampSet, MatCheck, MatLimit, MatSet, PromiseBroken
 from fennet.core.work.task import CARE_AHEAD_H, Task
 
 #: Gains in days under which nobody is asked to move anything. Source: starting_estimate.
@@ -41,7 +41,11 @@ def mats_tasks(
     out: list[Task] = []
     for s in settings:
         tray = s.trays[0].tray if s.trays else ""
-        if s.flat_out and s.middle_c is not None:
+        if s.why_not == "check_plug_and_probe":
+            first = s.instead[0]
+            check = MatCheck(s.mat.id, first.action.removeprefix("probe_"))
+            out.append(Task(f"mat_check:{s.mat.id}", at_s, first.tray or tray, "", check))
+        elif s.flat_out and s.middle_c is not None:
             limit = MatLimit(s.mat.id, s.expect_soil_c.p50 if s.expect_soil_c else None, s.middle_c)
             out.append(Task(f"mat_limit:{s.mat.id}", at_s, tray, "", limit))
         elif s.changes and s.setpoint_c is not None and s.gain_days >= WORTH_SETTING_D:

@@ -16,7 +16,7 @@ from fennet.core.tuning.lamps import LampSetting
 from fennet.core.tuning.mats import MatSetting
 from fennet.core.tuning.places import Exchange
 from fennet.core.work.coming_up import hand_over_tasks, probe_tasks, waiting_tasks
-from fennet.core.work.figures import HandOver, HoursOut, LampNear, LampSet, walk_of
+from fennet.core.work.figures import HandOver, HoursOut, LampNear, LampSet, MatCheck, walk_of
 from fennet.core.work.growing import caring_tasks, growing_tasks, water_tasks
 from fennet.core.work.settings import lamps_tasks, mats_tasks
 from fennet.core.work.task import BatchDay, Task
@@ -62,14 +62,16 @@ def _said_once(tasks: Sequence[Task]) -> list[Task]:
     told."""
     steps = {t.tray: t.figures.steps for t in tasks if isinstance(t.figures, HandOver)}
     late = {t.batch for t in tasks if t.kind == "late"}
-    heated = {t.tray for t in tasks if t.kind in ("mat_set", "mat_limit")}
+    heated = {t.tray for t in tasks if t.kind in ("mat_set", "mat_limit", "mat_check")}
     fallen = {t.tray for t in tasks if t.kind == "fallen"}
     lamps = [t.figures for t in tasks if isinstance(t.figures, LampSet)]
     set_lamps, lit_trays = {x.lamp for x in lamps}, {tray for x in lamps for tray in x.trays}
+    checked = {(t.tray, t.figures.reason) for t in tasks if isinstance(t.figures, MatCheck)}
     return [
         t
         for t in tasks
-        if not (t.kind == "no_light" and "light_on" in steps.get(t.tray, ()))
+        if not (t.kind == "probe_silent" and (t.tray, "silent") in checked)
+        and not (t.kind == "no_light" and "light_on" in steps.get(t.tray, ()))
         and not (t.kind == "soil_out" and (t.batch in late or t.tray in heated))
         and not (t.kind in ("damp", "sign", "feed") and t.tray in fallen)
         and not (t.kind == "damp" and "cover_off" in steps.get(t.tray, ()))
