@@ -124,6 +124,7 @@ class Doubts(unittest.TestCase):
         for kind, said in (
             ("uncalibrated", "under Room"), ("dripping", "weigh it again"), ("burns", "pour plain water through A"),
             ("slip", "a decimal point?"), ("early", "has a true leaf yet"),
+            ("hot", "take it back and log 2,500F"),
         ):  # fmt: skip
             with self.subTest(kind):
                 told = doubt_words(Doubt(kind, "A", 2500.0), METRIC)

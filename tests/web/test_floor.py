@@ -176,6 +176,12 @@ class Slips(Floor):
         back = self.me.send(f"{G}/log", line="A note x", back="/g/canal-house/trays\r\nX: y")
         self.assertEqual(back.status_code, 200)
 
+    def test_degrees_that_were_fahrenheit_are_asked_about(self) -> None:
+        self.assertIn("As °F it is 23.9 °C", said(self.log("mat-1 set 75")))
+        self.assertIn("38 °C at most", said(self.log("mat-1 set 40")))
+        asked = self.me.client.get(f"{G}/log/echo", query_string={"line": "A soil 75"}).get_data(as_text=True)
+        self.assertIn("As \\u00b0F it is 23.9", asked)
+
     def test_years_of_a_slip(self) -> None:
         for fields in (
             {"crop-0": "pea", "cells-0": "r4c1", "sown_at": at}

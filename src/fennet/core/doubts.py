@@ -1,4 +1,4 @@
-"""Figures that may be a slip, doubted before they are written down and told once they are: weights and doses of feed."""
+"""Figures that may be a slip, doubted before they are written down and told once they are: weights, doses of feed, degrees."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from fennet.core.records import Event, Journal, Source
 from fennet.core.room import tray_of
 from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.core.stretch import thermal_age
+from fennet.core.tuning.probes import NO_SOIL_C
 from fennet.core.units import moisture_pct
 
 #: A tray that weighs more than this was weighed dripping or wet outside; more than the second no tray can hold, standing in water
@@ -23,9 +24,9 @@ DRIPS_PCT, MOST_PCT = 106.0, 140.0
 
 @dataclass(frozen=True)
 class Doubt:
-    """What is doubted, of which tray, with its figure: a share of capacity in %, or mg of nitrogen a litre.
+    """What is doubted, of which tray, with its figure: a share of capacity in %, mg of nitrogen a litre, or °C.
 
-    `kind` uncalibrated (nobody weighed it dry and full), dripping; of feed burns, slip (a decimal point), early.
+    `kind` uncalibrated (nobody weighed it dry and full), dripping; of feed burns, slip (a decimal point), early; hot.
     """
 
     kind: str
@@ -51,6 +52,20 @@ def doubt_weight(sources: Sequence[Source], tray: str, grams: float, at_s: float
         return Doubt("uncalibrated", tray)
     pct = weighed_pct(scale, grams, at_s)
     return Doubt("dripping", tray, pct) if pct > DRIPS_PCT else None
+
+
+def doubt_degrees(place: str, value_c: float) -> Doubt | None:
+    """A temperature that no grow-room has, °C: mostly °F without its letter. Source: growers_rule.
+
+    >>> doubt_degrees("A", 75.0).kind, doubt_degrees("A", 31.0) is None
+    ('hot', True)
+    """
+    return Doubt("hot", place, value_c) if value_c > NO_SOIL_C else None
+
+
+def as_fahrenheit_c(value_c: float) -> float:
+    """What a figure taken for °C is where it was °F. Source: arithmetic."""
+    return (value_c - 32.0) * 5.0 / 9.0
 
 
 def doubt_feed(

@@ -7,8 +7,11 @@ from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
+from fennet.core.doubts import as_fahrenheit_c
 from fennet.core.light import hours_of, lamp_changes
 from fennet.core.records import Event
+from fennet.core.tuning.mats import CAP_C
+from fennet.core.tuning.probes import NO_SOIL_C
 from fennet.journal.events import NAMES_KIND, EventFault, read_event
 from fennet.journal.times import zone_of
 from fennet.operations.acting import Refusal, WriteContext
@@ -64,6 +67,8 @@ def check_action(
         raise Refusal(f"{fields['place']} is a {known[fields['place']]}; a tray stands on a place.", "place", fields["place"])
     if kind == "lamp":
         _check_timer(fields)
+    if kind == "mat":
+        _check_setpoint(fields)
     if fields.get("batch"):
         _check_sown(w, str(fields["batch"]), at)
     lives = _life(w, known, fields, at)
@@ -77,6 +82,15 @@ def _check_timer(fields: Mapping[str, Any]) -> None:
     periods = lamp_changes(fields).get("periods")
     if periods and hours_of(periods) >= 24:
         raise Refusal(f"{hours_of(periods):g} hours a day is round the clock. {NIGHT}", "periods")
+
+
+def _check_setpoint(fields: Mapping[str, Any]) -> None:
+    asked_c = fields.get("setpoint_c")
+    if isinstance(asked_c, int | float) and asked_c > CAP_C:
+        slip = f" As °F it is {as_fahrenheit_c(asked_c):.1f} °C: log {asked_c:g}F." if asked_c > NO_SOIL_C else ""
+        raise Refusal(
+            f"{asked_c:g} °C? A mat is set to {CAP_C:g} °C at most: no seed wants more.{slip}", "setpoint_c", f"{asked_c:g}"
+        )
 
 
 def _check_sown(w: WriteContext, batch: str, at: datetime) -> None:
