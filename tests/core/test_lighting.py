@@ -13,6 +13,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from fennet.cli.score_lamps import score_lamps
+from fennet.core.light import least_mm
 from fennet.core.lighting.compared import area_in_band
 from fennet.core.lighting.curve import LightPoint, fit_curve, light_points
 from fennet.core.lighting.energy import cost_of_lamp, light_cost
@@ -21,7 +22,6 @@ from fennet.core.lighting.shelf_map import ShelfMap, TrayOnMap, surface
 from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Place, Series, Tray
 from fennet.core.tray_light import light_at_tray
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
-from fennet.core.tuning.under_lamp import least_mm
 from fennet.crops import shipped
 from tests.building import event, on
 

@@ -187,6 +187,23 @@ class List(unittest.TestCase):
         self.assertLessEqual(now.due_s, on(1.1).timestamp())
         self.assertIn("ml", task_words(now, "tomato", SAY).line)
 
+    def test_a_lamp_nearer_than_its_kind_may_hang_is_told_unless_leaves_stood_it(self) -> None:
+        def near(lamp: Lamp, hung_d: float, *more: Event) -> bool:
+            events = [
+                up(5.0, 6), event("cover", 5.0, "off", tray="A", on=False), event("placed", 5.5, "up", tray="A", place="shelf"),
+                event("height", 9.5, "tall", batch="b", mm=60.0),
+                event("lamp", hung_d, "hung", lamp="lamp-1", place="shelf", height_mm=300.0, on="06:00", off="20:00"), *more,
+            ]  # fmt: skip
+            return "lamp_near" in kinds(listed(room(events=events, lamps=[lamp]), 12.0))
+
+        hps = Lamp(id="lamp-1", place="shelf", kind="hps")
+        self.assertTrue(near(hps, 11.0), "180 mm from the leaves, 300 by its kind")
+        self.assertTrue(near(replace(hps, min_distance_mm=0.0), 11.0), "nought says nothing")
+        self.assertFalse(near(hps, 6.0), "leaves stood it for days")
+        self.assertTrue(near(hps, 6.0, event("sign", 10.0, "s", batch="b", sign="bleached")))
+        self.assertTrue(near(replace(hps, min_distance_mm=250.0), 6.0), "its maker’s word holds whatever was stood")
+        self.assertFalse(near(replace(hps, kind="fluorescent_cool"), 11.0))
+
     def test_the_order_is_by_what_waiting_costs(self) -> None:
         at_s = 1000.0
         tasks = [

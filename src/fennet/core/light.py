@@ -25,6 +25,12 @@ FACE_DEPTH_MM: dict[str, float] = {
     "fluorescent_cool": 20.0, "fluorescent_warm": 20.0, "hot_tube": 20.0, "white_led": 60.0, "red_blue_led": 60.0,
     "hps": 120.0, "metal_halide": 120.0, "incandescent": 40.0,
 }  # fmt: skip
+#: Nearest a lamp may hang to a leaf where its maker says nothing, by kind, mm; and any other. Source: growers_rule.
+LEAST_MM: dict[str, float] = {
+    "fluorescent_cool": 25.0, "fluorescent_warm": 25.0, "hot_tube": 60.0, "white_led": 100.0, "red_blue_led": 100.0,
+    "hps": 300.0, "metal_halide": 300.0, "incandescent": 300.0,
+}  # fmt: skip
+LEAST_OTHER_MM = 100.0
 #: How light falls off with distance before anything is measured: exponent and its sd. Source: starting_estimate.
 FALL_OFF, FALL_OFF_SD = 1.2, 0.4
 #: Share of a lamp's lumens that reaches the lit area in the open. Source: starting_estimate.
@@ -70,6 +76,15 @@ def hours_of(periods: Sequence[Minutes]) -> float:
     14.0
     """
     return sum(((off - on) % 1440 or 1440) / 60 for on, off in periods)
+
+
+def least_mm(lamp: Lamp) -> float:
+    """The nearest a lamp may hang to a leaf, mm: as its maker says, else by its kind; nought says nothing. Source: growers_rule.
+
+    >>> least_mm(Lamp(id="l", kind="hps")), least_mm(Lamp(id="l", kind="hps", min_distance_mm=0.0)), least_mm(Lamp(id="l"))
+    (300.0, 300.0, 100.0)
+    """
+    return lamp.min_distance_mm or LEAST_MM.get(lamp.kind or "", LEAST_OTHER_MM)
 
 
 @dataclass(frozen=True)

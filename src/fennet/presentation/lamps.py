@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from fennet.core.light import clock_of
+from fennet.core.light import clock_of, least_mm
 from fennet.core.lighting.photothermal import Photothermal
 from fennet.core.tuning.lamp_instead import LampInstead
 from fennet.core.tuning.lamps import LampSetting
-from fennet.core.tuning.under_lamp import ExpectedLight, least_mm
+from fennet.core.tuning.under_lamp import ExpectedLight
 from fennet.journal.times import format_instant
 from fennet.presentation.formatter import Formatter
 

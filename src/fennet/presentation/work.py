@@ -250,7 +250,8 @@ def _hours_out(g: HoursOut, t: Task, name: str, fmt: Formatter) -> Words:
 
 @_told.register
 def _lamp_near(g: LampNear, t: Task, name: str, fmt: Formatter) -> Words:
-    why = f"{fmt.length(g.gap_mm)} from the leaves of {name}; its maker allows {fmt.length(g.least_mm)} and more."
+    whose = "its maker allows" if g.by_maker else "one of its kind wants"
+    why = f"{fmt.length(g.gap_mm)} from the leaves of {name}; {whose} {fmt.length(g.least_mm)} and more."
     line = f"{g.lamp} at {g.to_mm:.0f}mm"
     return Words(f"{t.tray}: {g.lamp} hangs too near", why, f"Raise to {fmt.length(g.to_mm)}", line)
 

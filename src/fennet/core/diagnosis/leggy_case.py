@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import Crop
 from fennet.core.history import counts_of, life_stays, place_stays
-from fennet.core.light import DAY_S, lamp_states, spans_of_light
+from fennet.core.light import DAY_S, lamp_states, least_mm, spans_of_light
 from fennet.core.lighting.curve import LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, canopy_mm, tray_of
@@ -22,7 +22,6 @@ from fennet.core.seed import seed_state
 from fennet.core.stretch import Stretch, ThermalAge, stretch_of, thermal_age
 from fennet.core.targets import Band, practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
-from fennet.core.tuning.under_lamp import least_mm
 
 #: How rough a day's light is by what it rests on, log sd. Source: starting_estimate.
 LIGHT_SD = {"logged": 0.08, "measured": 0.12, "moved": 0.2, "lumens": 0.4}

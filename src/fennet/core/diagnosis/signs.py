@@ -21,12 +21,12 @@ from fennet.core.diagnosis.finding import Evidence
 from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, STEP_S, moisture_record, readings_for, soil_record
 from fennet.core.history import counts_of, fresh_mix_s
-from fennet.core.light import days_of_light, lamp_states
+from fennet.core.light import days_of_light, lamp_states, least_mm
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import canopy_mm, leaf_distance_mm, tray_of
 from fennet.core.targets import practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
-from fennet.core.tuning.under_lamp import SEED_LEAF_UMOL, SEEDLING_UMOL, least_mm
+from fennet.core.tuning.under_lamp import SEED_LEAF_UMOL, SEEDLING_UMOL
 
 #: Signs that this complaint is about; a look within so many days speaks of now.
 SIGNS = (

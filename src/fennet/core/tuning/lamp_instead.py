@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fennet.core.light import constant_dli_mol
+from fennet.core.light import constant_dli_mol, least_mm
 from fennet.core.lighting.shelf_map import ShelfMap
 from fennet.core.records import Journal
 from fennet.core.room import RoomState
 from fennet.core.targets import LONGEST_DAY_H
-from fennet.core.tuning.under_lamp import STEP_H, STEP_MM, TRUE_ENOUGH, ExpectedLight, LampCase, least_mm
+from fennet.core.tuning.under_lamp import STEP_H, STEP_MM, TRUE_ENOUGH, ExpectedLight, LampCase
 
 #: Reflecting sides bring so much more. Source: growers_rule (use 0.8 against 0.6).
 REFLECT = 0.8 / 0.6

@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from fennet.core.light import DAY_S
+from fennet.core.light import DAY_S, least_mm
 from fennet.core.lighting.curve import LEAST_GAP_MM
-from fennet.core.tuning.under_lamp import STEP_MM, LampCase, UnderLamp, least_mm
+from fennet.core.tuning.under_lamp import STEP_MM, LampCase, UnderLamp
 
 #: The lamp is raised when growth has brought the leaf so much more light. Source: growers_rule.
 RAISE_FROM, AHEAD_D = 1.15, 21

@@ -12,7 +12,7 @@ import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.history import effective_events
-from fennet.core.light import Minutes, hours_of
+from fennet.core.light import Minutes, hours_of, least_mm
 from fennet.core.lighting.curve import LEAST_GAP_MM
 from fennet.core.lighting.shelf_map import ShelfMap, shelf_map
 from fennet.core.records import Event, FloatArray, Journal, Lamp, Target
@@ -20,7 +20,7 @@ from fennet.core.room import RoomState, room_at
 from fennet.core.targets import LONGEST_DAY_H, practice_of
 from fennet.core.tuning.lamp_instead import LampInstead, left_out, ways_instead
 from fennet.core.tuning.lamp_raising import raise_dates
-from fennet.core.tuning.under_lamp import STEP_H, STEP_MM, ExpectedLight, LampCase, expected_at, lamp_case, least_mm
+from fennet.core.tuning.under_lamp import STEP_H, STEP_MM, ExpectedLight, LampCase, expected_at, lamp_case
 from fennet.core.working import Input, Working
 
 #: "Nearly touching": so far over the leaf, mm. Source: growers_rule.

@@ -34,11 +34,6 @@ BRIGHTEST = 1.12
 WINDOW_D = 7
 #: Steps of height and hours, mm and h. Nobody hangs a lamp to the millimetre.
 STEP_MM, STEP_H = 5.0, 0.25
-#: Nearest a lamp may hang to a leaf where its maker says nothing, by kind, mm. Source: growers_rule.
-LEAST_MM: dict[str, float] = {
-    "fluorescent_cool": 30.0, "fluorescent_warm": 30.0, "hot_tube": 150.0, "white_led": 50.0, "red_blue_led": 150.0,
-    "hps": 400.0, "metal_halide": 400.0, "incandescent": 400.0,
-}  # fmt: skip
 #: A batch is reached where its expected daily light lies inside low–high.
 TRUE_ENOUGH = 1e-6
 
@@ -134,11 +129,6 @@ def expected_at(case: LampCase, height_mm: float, hours: float) -> tuple[Expecte
         fits = b.hours.low - 1e-6 <= hours <= b.hours.high + 1e-6
         out.append(ExpectedLight(t.tray.id, b.batch.id, ppfd, dli, b.light.low, b.light.high, aim, fits, b.ceiling_umol))
     return tuple(out)
-
-
-def least_mm(lamp: Lamp) -> float:
-    """The nearest it may hang to a leaf, mm: as its maker says, else by its kind. Source: growers_rule."""
-    return lamp.min_distance_mm if lamp.min_distance_mm is not None else LEAST_MM.get(lamp.kind or "", 100.0)
 
 
 def lamp_case(

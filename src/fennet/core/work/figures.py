@@ -164,6 +164,8 @@ class LampNear:
     gap_mm: float
     least_mm: float
     to_mm: float
+    #: Whether the least is its maker's, or its kind's.
+    by_maker: bool = True
 
 
 @dataclass(frozen=True)

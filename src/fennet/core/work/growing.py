@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from fennet.core.care.watering import MINUTES as WATER_MINUTES
 from fennet.core.care.watering import watering_of
 from fennet.core.drying import refill_ml
-from fennet.core.light import HOUR_S
-from fennet.core.records import Event, Journal
+from fennet.core.light import DAY_S, HOUR_S, LampState, least_mm
+from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import RoomState, canopy_mm, leaf_distance_mm
 from fennet.core.work.figures import (
     Damp,
@@ -26,6 +26,9 @@ from fennet.core.work.figures import (
 )
 from fennet.core.work.task import CARE_AHEAD_H, BatchDay, Task
 
+#: Leaves that stood so long under a lamp as it hangs without these signs are not hurt by it, d. Source: growers_rule.
+UNHURT_D = 5.0
+BURNS = frozenset(("bleached", "brown_edges", "cupped"))
 #: Watering is told so far ahead, h. Source: growers_rule.
 WATER_AHEAD_H = 36.0
 
@@ -81,13 +84,28 @@ def growing_tasks(
                 lit = HoursOut(hours.value, want, hours.band.low, hours.band.high, key)
                 out.append(Task(f"hours_out:{key or b.id}", at_s, tray, b.id, lit))
             lamps_said.add(key)
-    if lamp is not None and lamp.height_mm is not None:
-        own = next((x for x in journal.lamps if x.id == lamp.lamp), None)
-        gap = leaf_distance_mm(lamp.height_mm, d.tray, canopy_mm([b], events, at_s, journal.series))
-        if own and own.min_distance_mm and gap is not None and gap < own.min_distance_mm:
-            near = LampNear(own.id, gap, own.min_distance_mm, lamp.height_mm + own.min_distance_mm - gap)
+    known = {x.id: x for x in journal.lamps}
+    for hung in over:
+        own, canopy = known[hung.lamp], canopy_mm([b], events, at_s, journal.series)
+        gap = leaf_distance_mm(hung.height_mm, d.tray, canopy)
+        if gap is None or hung.height_mm is None or gap >= least_mm(own):
+            continue
+        if canopy is None and not own.min_distance_mm:
+            # By its kind alone only leaves that somebody measured are called near.
+            continue
+        if own.min_distance_mm or not _unhurt(b, hung, events, at_s):
+            near = LampNear(own.id, gap, least_mm(own), hung.height_mm + least_mm(own) - gap, bool(own.min_distance_mm))
             out.append(Task(f"lamp_near:{own.id}", at_s, tray, b.id, near, True))
     return out
+
+
+def _unhurt(batch: Batch, hung: LampState, events: Sequence[Event], at_s: float) -> bool:
+    """Whether leaves have stood under a lamp as it hangs for days with no burn seen. Source: growers_rule."""
+    burns = any(
+        e.kind == "sign" and e.fields["sign"] in BURNS and e.fields.get("batch") in (batch.id, None) and e.at_s >= hung.from_s
+        for e in events
+    )
+    return at_s - hung.from_s >= UNHURT_D * DAY_S and not burns
 
 
 def caring_tasks(d: BatchDay, cover: str, at_s: float) -> list[Task]:

@@ -9,14 +9,14 @@ from typing import Any
 import numpy as np
 
 from fennet.answering.answers import Answers
-from fennet.core.light import clock_of
+from fennet.core.light import clock_of, least_mm
 from fennet.core.lighting.compared import area_in_band, compared
 from fennet.core.lighting.energy import LightCost, cost_of_lamp, light_cost
 from fennet.core.lighting.shelf_map import ShelfMap
 from fennet.core.records import Journal
 from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.lamps import LampSetting, heights_open
-from fennet.core.tuning.under_lamp import ExpectedLight, expected_at, least_mm
+from fennet.core.tuning.under_lamp import ExpectedLight, expected_at
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.lamps import (
     CAUTION,
