@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 
 from fennet.core import emergence as em
 from fennet.core.exposure import grid_from
-from fennet.core.records import Batch, Mix, SeedLot, Series
+from fennet.core.forecast import forecast
+from fennet.core.records import Batch, Journal, Mix, SeedLot, Series, Tray
 from fennet.crops import shipped
 from fennet.journal.reader import read_journal
 from fennet.simulated_room.season import drawn_room
@@ -20,6 +21,18 @@ from tests.building import DAY_S, SOWN, asked, counts, days_after, event, on, re
 
 
 class Verdicts(unittest.TestCase):
+    def test_one_dry_or_dripping_reading_does_not_end_the_wait(self) -> None:
+        """Who reads the mix dust-dry waters it: what may still come is not given up for it."""
+        b = Batch(id="b", crop="leek", tray="A", cells=12, seeds_per_cell=2, sown_at=SOWN)
+        seen = [event("count", 10, "c1", batch="b", cells_up=1), event("count", 12, "c2", batch="b", cells_up=2)]
+        for pct in (8.0, 20.0, 60.0, 120.0):
+            at_s = np.array([on(d).timestamp() for d in (11, 12)])
+            felt = Series("A", "moisture", "feel", at_s, np.array([60.0, pct]), np.zeros(2, bool))
+            j = Journal(batches=[b], trays=[Tray(id="A", rows=3, columns=4)], events=seen, series=[soil(10.5, 12, "A"), felt])
+            f = forecast(j, shipped().get("leek"), b, on(12.02).timestamp())
+            self.assertEqual(f.verdict, "late", pct)
+            self.assertGreater(f.chance_of_more or 0.0, 0.9, pct)
+
     def test_not_yet(self) -> None:
         f = asked(record([soil(18, 3)]), 3)
         self.assertEqual(f.verdict, "not_yet")

@@ -19,7 +19,7 @@ from scipy.special import betaln, expit, ndtr, ndtri
 
 from fennet.core.exposure import DAY_S, SD_AHEAD_MOST_C, SD_AHEAD_PER_ROOT_DAY_C, STEP_S, STEPS_A_DAY
 from fennet.core.history import Counts
-from fennet.core.moisture import advance, survival
+from fennet.core.moisture import LOGGED_PCT, MOIST_PCT, advance, survival
 from fennet.core.records import FloatArray
 from fennet.core.response import Response
 from fennet.core.seed import SeedState
@@ -111,8 +111,12 @@ def progress(
     off_c = np.minimum(most_c, wander_c * np.sqrt(days_ahead))
     temp_c = np.concatenate([soil_c, np.tile(pattern_c, AHEAD_D) + ahead_sd * off_c])
     at_s = np.concatenate([grid_s, grid_s[-1] + STEP_S * np.arange(1, steps + 1)])
-    # A moisture that was being recorded stays as it last was; one that was not stays unknown.
-    m_pct = np.concatenate([moisture_pct, np.full(steps, moisture_pct[-1])])
+    # A moisture that was being recorded stays as it last was; one that was not stays unknown. Who read the mix dry, or standing
+    # in water, does something about it: so it stays for a day, and for more only if the record goes on to say so.
+    ahead_pct = np.full(steps, moisture_pct[-1])
+    if not MOIST_PCT <= moisture_pct[-1] <= LOGGED_PCT:
+        ahead_pct[STEPS_A_DAY:] = np.nan
+    m_pct = np.concatenate([moisture_pct, ahead_pct])
     rate = response.rate_per_day(temp_c) * advance(m_pct) * speed
     mid = (rate[1:] + rate[:-1]) / 2
     d = np.concatenate([[0.0], np.cumsum(mid) * (STEP_S / DAY_S)])
