@@ -105,6 +105,19 @@ class NothingIsSetByAProbeThatTellsNothing(unittest.TestCase):
             Batch(id="b", crop="pepper", tray="A", cells=6, sown_at=on(-0.8))])  # fmt: skip
         self.assertIsNotNone(tune_mats(j, {"pepper": shipped().get("pepper")}, on(2.0).timestamp())[0].setpoint_c)
 
+    def test_what_is_proposed_is_not_refused_for_a_tray_in_which_nothing_waits(self) -> None:
+        quiet = replace(wavering(24.0, 1.0), place="B")
+        j = mat_room([wavering(22.0, 2.0), quiet], 22.0, 18.0)
+        j = replace(
+            j, batches=[Batch(id="b", crop="pepper", tray="A", cells=6, sown_at=on(-0.8))],
+            trays=[*j.trays, Tray(id="B", rows=1, columns=1)],
+            events=[*j.events, event("mat", -0.9, "m2", mat="mat-1", tray="B", on=True)],
+        )  # fmt: skip
+        s = tune_mats(j, {"pepper": shipped().get("pepper")}, on(2.0).timestamp())[0]
+        assert s.setpoint_c is not None
+        self.assertGreater(s.setpoint_c, 22.0)
+        self.assertEqual(reasons(j, s.setpoint_c), [])
+
     def test_silent_stuck_and_no_soil_at_all(self) -> None:
         for series, action in (
             (wavering(24.0, 2.0 - (SILENT_H + 1) / 24), "probe_silent"), (frozen(24.0), "probe_stuck"),

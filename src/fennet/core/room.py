@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from fennet.core.history import life_events, occupancies, tray_stays
-from fennet.core.light import LampState, lamp_states, least_mm
+from fennet.core.light import LampState, lamp_states
 from fennet.core.records import Batch, Event, Fan, Journal, Lamp, Mat, Outlet, Place, Series, Tray
 
 #: Share of a circuit's rating for continuous loads, unless local code differs. Source: growers_rule.
@@ -241,13 +241,16 @@ def room_problems(journal: Journal, state: RoomState, canopies: dict[str, float 
             out.append(RoomProblem("mat_full", (mat.id, *under), words, f"Take one off: {under[-1]} mat off."))
     for lamp in journal.lamps:
         hung = state.lamps[lamp.id]
-        if hung.height_mm is None or hung.place is None:
+        # By its kind alone the day's list speaks of it: it knows whether leaves stood it.
+        least = lamp.min_distance_mm
+        if not least or hung.height_mm is None or hung.place is None:
             continue
-        least, whose = least_mm(lamp), "its maker allows" if lamp.min_distance_mm else "one of its kind wants"
         for s in by_place.get(hung.place, []):
             distance = leaf_distance_mm(hung.height_mm, trays[s.tray], canopies.get(s.tray))
             if distance is not None and distance < least:
-                words = f"{lamp.id} hangs {distance:.0f} mm over the leaves of {s.tray}; {whose} {least:.0f} mm and more."
+                words = (
+                    f"{lamp.id} hangs {distance:.0f} mm over the leaves of {s.tray}; its maker allows {least:.0f} mm and more."
+                )
                 raised = hung.height_mm + least - distance
                 out.append(RoomProblem("lamp_near", (lamp.id, s.tray), words, f"Raise it: {lamp.id} at {raised:.0f}mm."))
     return out + [t for load in outlet_loads(journal) for t in load.room_problems()]

@@ -28,7 +28,7 @@ REASONS = {
     "under_least": f"A set-point is {LEAST_SETPOINT_C:g} °C or more.",
     "silent": "Nothing has read the soil of {tray} for over half a day: heat is not raised while its probe is silent.",
     "stuck": "The probe in {tray} has not moved for hours: heat is not raised while it may be stuck.",
-    "no_soil": "The probe in {tray} gives what no mix is: was it °F, or does it touch the mat? Heat is not raised by it.",
+    "no_soil": "The probe in {tray} shows more than any soil reaches: was it in °F, or is it touching the mat?",
     "reads_air": "The probe in {tray} reads like the air: see that it lies in the mix and the mat is plugged in.",
 }
 

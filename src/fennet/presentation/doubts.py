@@ -11,7 +11,7 @@ def doubt_words(d: Doubt, fmt: Formatter) -> str:
     """One doubt, with its way out."""
     figure = fmt.number(d.figure, 0) if d.figure is not None else ""
     burns = fmt.number(BURNS_MG, 0)
-    degrees = f"{figure} °C is no soil or air of a grow-room"
+    degrees = f"{figure} °C is hotter than any soil or air in a grow-room"
     if d.figure is not None and d.kind == "hot":
         degrees += f". As °F it is {fmt.number(as_fahrenheit_c(d.figure))} °C: take it back and log {figure}F"
     flush = f"if it was poured, pour plain water through {d.tray}, twice its cells’ volume"

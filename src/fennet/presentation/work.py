@@ -194,7 +194,7 @@ AT_FAULT = {
     "silent": "its thermometer is silent",
     "stuck": "its thermometer has not moved for hours",
     "reads_air": "the soil stands as the room does, though the mat is set to heat",
-    "no_soil": "its thermometer gives what no mix is",
+    "no_soil": "its thermometer shows more than any soil reaches",
 }
 
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from fennet.core.records import Event, Journal
 from fennet.core.room import room_at
 from fennet.core.tuning.mats import CAP_C, CEILING_C, LEAST_SETPOINT_C
+from fennet.core.tuning.on_mat import waiting_in
 from fennet.core.tuning.probes import probe_faults
 
 
@@ -30,7 +32,10 @@ def forbidden(
     now = state.mats[mat]
     if now.setpoint_c is not None and setpoint_c <= now.setpoint_c:
         return []
-    return [(f.reason, f.tray) for f in probe_faults(journal, now, events, at_s)]
+    # As the tuning does, which proposes by the trays in which something waits.
+    waiting = waiting_in(journal, events, at_s)
+    told_by = tuple(t for t in now.trays if t in waiting) or now.trays
+    return [(f.reason, f.tray) for f in probe_faults(journal, replace(now, trays=told_by), events, at_s)]
 
 
 #: What the door says holds so long; a thermostat that hears nothing more goes off. Source: growers_rule.
