@@ -18,7 +18,7 @@ INSTEAD = {
     "leave": "Take {tray} off {mat}: what it wants does not agree with the others",
     "thermostat": "Give {mat} a thermostat, with its probe fixed in the mix of {tray}",
     "no_soil_reading": "Measure the soil of {tray} where the seed lies: nothing tells what the mat brings there",
-    "part": "The kinds in {tray} do not agree on one warmth, and {mat} goes by the one that stands least: sow them apart next time",
+    "part": "The kinds in {tray} do not agree on one warmth, and {mat} goes by what stands least: sow them apart next time",
     "probe_silent": "See why the thermometer of {tray} is silent: battery, range, or fallen out",
     "probe_stuck": "The thermometer of {tray} has not moved for hours: pull it out and warm it in the hand; it should rise",
     "probe_reads_air": "{tray} stands as the room does, though {mat} is set to heat: feel whether it is warm and plugged in, and "
