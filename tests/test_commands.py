@@ -232,6 +232,12 @@ class Plan(unittest.TestCase):
 
 
 class Crops(unittest.TestCase):
+    def test_share_prints_one_number_a_line(self) -> None:
+        status, out, _ = call("crops", "--share", "celery root", "5", "20", "45")
+        cold, best, hot = (float(line) for line in out.split())
+        self.assertEqual((status, hot), (0, 0.0))
+        self.assertTrue(0.6 <= cold <= 0.9 <= best <= 1.0)
+
     def test_response_prints_one_number_a_line(self) -> None:
         status, out, _ = call("crops", "--response", "sweet corn", "5", "20", "45")
         self.assertEqual((status, out.splitlines()[0], out.splitlines()[2], len(out.splitlines())), (0, "never", "never", 3))
@@ -243,7 +249,7 @@ class Crops(unittest.TestCase):
         self.assertRegex(out, r"t_base_c\s+1\.5\s+°C\s+family_shape")
 
     def test_what_is_not_known_offers_the_nearest_on_one_line(self) -> None:
-        for arguments in (("crops", "lekk"), ("crops", "--response", "leek", "warm"), ("crops", "--response", "leek"), ("frobnicate",), (), ("forecast",),
+        for arguments in (("crops", "lekk"), ("crops", "--response", "leek", "warm"), ("crops", "--response", "leek"), ("crops", "--share", "leek", "9", "x"), ("crops", "--share", "leek"), ("frobnicate",), (), ("forecast",),
                           ("forecast", "/nowhere.json"), ("diagnose", "x.json"), ("tune", "x.json"), ("backup", "x.json"), ("simulate", "--days", "0")):  # fmt: skip
             status, out, err = call(*arguments)
             self.assertEqual((status, out, len(err.strip().splitlines())), (2, "", 1), arguments)

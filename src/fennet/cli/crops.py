@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 from fennet.cli.refused import Refused
 from fennet.core.crop import Crop
 from fennet.crops import UnknownCrop, load_sources, shipped
 
 
-def crops(name: str | None, response: Sequence[str] | None) -> int:
-    """Print the table, one crop with every figure, or its response at given temperatures."""
+def crops(name: str | None, response: Sequence[str] | None, share: Sequence[str] | None) -> int:
+    """Print the table, one crop with every figure, or its response or share at given temperatures."""
     if response is not None:
-        crop = _find(response[0])
-        for text in response[1:]:
-            days = crop.response.days_to_half(_number(text))
+        for days in _at_each("--response", response, lambda crop, soil_c: crop.response.days_to_half(soil_c)):
             print("never" if days is None else f"{days:.1f}")
-        if len(response) < 2:
-            raise Refused("--response: no temperature given; accepted: ./fennet crops --response leek 10 18")
+        return 0
+    if share is not None:
+        for came in _at_each("--share", share, lambda crop, soil_c: crop.response.share_expected(soil_c)):
+            print(f"{came or 0.0:.2f}")
         return 0
     if name is not None:
         _print_one(_find(name))
@@ -32,6 +32,14 @@ def crops(name: str | None, response: Sequence[str] | None) -> int:
     return 0
 
 
+def _at_each(option: str, given: Sequence[str], answer: Callable[[Crop, float], float | None]) -> Iterator[float | None]:
+    """The answer at each temperature given after a crop's name. Nothing is printed before all of it can be read."""
+    crop = _find(given[0])
+    if len(given) < 2:
+        raise Refused(f"{option}: no temperature given; accepted: ./fennet crops {option} leek 10 18")
+    return (answer(crop, soil_c) for soil_c in [_number(option, text) for text in given[1:]])
+
+
 def _find(name: str) -> Crop:
     try:
         return shipped().get(name)
@@ -39,13 +47,13 @@ def _find(name: str) -> Crop:
         raise Refused(f"crops: {e}; accepted: a name, id or synonym of ./fennet crops") from None
 
 
-def _number(text: str) -> float:
+def _number(option: str, text: str) -> float:
     try:
         value = float(text.replace(",", "."))
     except ValueError:
-        raise Refused(f"--response: {text!r} is no temperature; accepted: numbers in °C") from None
+        raise Refused(f"{option}: {text!r} is no temperature; accepted: numbers in °C") from None
     if not -60 <= value <= 120:
-        raise Refused(f"--response: {text} °C; accepted: -60 to 120")
+        raise Refused(f"{option}: {text} °C; accepted: -60 to 120")
     return value
 
 

@@ -100,14 +100,16 @@ def plan(journal: str, at: str | None, ics: bool) -> int:
 @cli.command(context_settings={"ignore_unknown_options": True})
 @click.argument("name", required=False)
 @click.option("--response", metavar="CROP", help="days to half emerged of a crop at the constant soil temperatures given, °C")
+@click.option("--share", metavar="CROP", help="share (0–1) of a crop's live seed expected to come there")
 @click.argument("temperatures", nargs=-1)
-def crops(name: str | None, response: str | None, temperatures: tuple[str, ...]) -> int:
+def crops(name: str | None, response: str | None, share: str | None, temperatures: tuple[str, ...]) -> int:
     """The crop table, one crop with every figure, or its response to temperatures."""
     from fennet.cli.crops import crops
 
-    if response is None:
-        return crops(" ".join([name, *temperatures]) if name else None, None)
-    return crops(None, [response, *([name] if name else []), *temperatures])
+    given = [*([name] if name else []), *temperatures]
+    if response is None and share is None:
+        return crops(" ".join(given) or None, None, None)
+    return crops(None, [response, *given] if response else None, [share, *given] if share and not response else None)
 
 
 @cli.command(name="import")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 from scipy.special import bdtr
@@ -60,8 +61,9 @@ class BatchModel:
         self.target_c = crop.target_soil_c
         self.target_rate = float(self.response.rate_per_day(self.target_c)) * seed.speed / self.towel
         target_share = float(self.response.share(self.target_c))
-        d_counts = self.course.at(np.array(counts.at_s)) if counts.at_s else np.zeros(0)
-        self.belief = self._belief(seed, self.share, self.k_log_sd, counts, d_counts, self.d_now)
+        waited = self.course.reached(np.array([*counts.at_s, at_s]))
+        self.now: em.Waited = waited[-1]
+        self.belief = self._belief(seed, self.share, self.k_log_sd, counts, waited)
         self.prior = self._belief(seed, self.share, self.k_log_sd)
         # The seed at target, as it is and as it was when packed: the same belief where its age is not known.
         k_log_sd = em.K_CV_ESTIMATED if crop.estimated else em.K_CV
@@ -69,9 +71,9 @@ class BatchModel:
         same = (fresh.a, fresh.b) == (seed.a, seed.b)
         self.fresh_prior = self.target_prior if same else self._belief(fresh, target_share, k_log_sd)
         self.fresh_half_d = self._median_half_d(self.fresh_prior)
-        d_end = float(self.course.at(at_s + em.HORIZON_D * DAY_S))
-        self.more = em.MoreToCome(self.belief, self.d_now, d_end, self.n_seeds, counts.of - counts.up)
-        self.futures = em.futures(self.belief, self.courses, self.d_now, self.n_seeds, counts.of - counts.up)
+        end = self.course.reached(at_s + em.HORIZON_D * DAY_S)
+        self.more = em.MoreToCome(self.belief, self.now, end, self.n_seeds, counts.of - counts.up)
+        self.futures = em.futures(self.belief, self.courses, self.now, self.n_seeds, counts.of - counts.up, from_s=at_s)
 
     def _belief(
         self,
@@ -79,8 +81,7 @@ class BatchModel:
         share: float,
         k_log_sd: float,
         counts: Counts | None = None,
-        d_counts: FloatArray | None = None,
-        d_now: float = 0.0,
+        waited: em.Waited | None = None,
     ) -> em.Belief:
         """What is believed after counts; without them, what sound seed would be expected to do."""
         nothing = Counts(self.counts.unit, self.counts.of, (), ())
@@ -91,8 +92,7 @@ class BatchModel:
             k_log_sd,
             self.n_seeds,
             counts or nothing,
-            np.zeros(0) if d_counts is None else d_counts,
-            d_now,
+            waited,
             may_fail=counts is not None,
         )
 
@@ -122,8 +122,8 @@ class BatchModel:
         final = counts.up + (self.futures.more if over_s is None else np.zeros(1))
         low, mid, high = (float(np.percentile(final, q, method="nearest")) for q in (10, 50, 90))
         at_target, recorded = (
-            self.held_against(self.target_prior, self.d_target(self.at_s)),
-            self.held_against(self.prior, self.d_now),
+            self.held_against(self.target_prior, np.asarray(self.d_target(self.at_s))),
+            self.held_against(self.prior, self.now),
         )
         verdict = "finished" if over else _verdict(at_target, counts.up)
         days_at_target = self.days_at_target()
@@ -144,8 +144,8 @@ class BatchModel:
             call_it_s=call_it_s,
             chance_of_more=chance,
             as_recorded=_as_recorded(recorded, counts.up),
-            expected_now=self.count_range(self.prior, self.d_now),
-            at_target_now=self.count_range(self.target_prior, self.d_target(self.at_s)),
+            expected_now=self.count_range(self.prior, self.now),
+            at_target_now=self.count_range(self.target_prior, np.asarray(self.d_target(self.at_s))),
             rest_days_at_target=None if over or of == counts.up else self.rest_at_target(),
             estimated=self.crop.estimated or self.soil.basis != "soil",
             expected=self.expected_curve() if curves else None,
@@ -175,7 +175,7 @@ class BatchModel:
 
     def chance(self, from_s: float) -> float:
         """Chance that at least one more shows after `from_s`, none having shown since now."""
-        return self.more.after(float(self.course.at(from_s)))
+        return self.more.after(self.course.reached(from_s))
 
     def call_it(self, chance_now: float) -> float | None:
         """The first day on which the chance of more is under a tenth; None if not within a year."""
@@ -197,25 +197,25 @@ class BatchModel:
         """Progress by `at_s` of the same seed at target conditions throughout."""
         return (at_s - self.sown_s) / DAY_S * self.target_rate
 
-    def held_against(self, belief: em.Belief, d: float) -> tuple[float, float]:
+    def held_against(self, belief: em.Belief, d: em.Waited) -> tuple[float, float]:
         """Chances of fewer than the count, and of as many or fewer, under a belief at progress `d`."""
         belief = em.draw(belief, PREDICTIVE_N)
-        p = np.clip(em.cell_cdf(np.asarray(d), belief.k, belief.g, belief.sigma, self.n_seeds), 0.0, 1.0)
+        p = np.clip(em.cell_cdf(d, belief.k, belief.g, belief.sigma, self.n_seeds), 0.0, 1.0)
         up, of = self.counts.up, self.counts.of
         fewer = belief.mean(bdtr(up - 1, of, p)) if up else 0.0
         return fewer, belief.mean(bdtr(up, of, p))
 
-    def count_range(self, belief: em.Belief, d: float) -> Interval[float]:
+    def count_range(self, belief: em.Belief, d: em.Waited) -> Interval[float]:
         """The number up that a belief expects at progress `d`: 80 % range."""
         drawn = em.draw(belief, PREDICTIVE_N)
-        p = np.clip(em.cell_cdf(np.asarray(d), drawn.k, drawn.g, drawn.sigma, self.n_seeds), 0.0, 1.0)
+        p = np.clip(em.cell_cdf(d, drawn.k, drawn.g, drawn.sigma, self.n_seeds), 0.0, 1.0)
         number = np.random.default_rng(11).binomial(self.counts.of, p)
         p10, p50, p90 = (float(q) for q in np.percentile(number, (10, 50, 90), method="nearest"))
         return Interval(p10, p50, p90)
 
     def _median_half_d(self, belief: em.Belief) -> float:
         """Progress at which half of those that come are up, in the middle future, from sowing."""
-        draws = em.futures(belief, [_Identity()] * 3, 0.0, self.n_seeds, min(self.counts.of, 60), PREDICTIVE_N)
+        draws = em.futures(belief, [_Identity()] * 3, np.zeros(()), self.n_seeds, min(self.counts.of, 60), PREDICTIVE_N)
         need = np.ceil(draws.more / 2).astype(int)
         d = draws.come_s[np.arange(len(need)), np.maximum(need - 1, 0)]
         return float(np.median(d[draws.more > 0])) if (draws.more > 0).any() else math.inf
@@ -229,8 +229,13 @@ class BatchModel:
     def rest_at_target(self) -> float | None:
         """Days in which nine in ten of what will still come would show, were the soil at target from now on."""
         rate = self.target_rate / self.sowing.deep_wait
-        course = em.Progress(np.array([self.at_s, self.at_s + DAY_S]), np.array([self.d_now, self.d_now + rate]), rate, 1.0)
-        ahead = em.futures(self.belief, [course] * 3, self.d_now, self.n_seeds, self.counts.of - self.counts.up, PREDICTIVE_N)
+        days = np.array([self.at_s, self.at_s + DAY_S])
+        sleep = self.now.sleep if isinstance(self.now, em.Reached) else None
+        if isinstance(self.now, em.Reached) and sleep is not None:
+            sleep = replace(sleep, d=self.now.slept_d + np.array([0.0, rate]), d_per_day=rate)
+        course = em.Progress(days, self.d_now + np.array([0.0, rate]), rate, 1.0, sleep)
+        waiting = self.counts.of - self.counts.up
+        ahead = em.futures(self.belief, [course] * 3, self.now, self.n_seeds, waiting, PREDICTIVE_N, self.at_s)
         some = ahead.more > 0
         if not some.any():
             return None
@@ -271,7 +276,8 @@ class BatchModel:
                     self.moisture_pct if key[2] else all_moist,
                     temperature(self.soil.pattern_c, *key[:2]),
                 )
-                reached[key] = np.minimum((course.when(wanted_d) - self.sown_s) / DAY_S, em.HORIZON_D)
+                when_s = course.typically(wanted_d, self.crop.wait_sigma)
+                reached[key] = np.minimum((when_s - self.sown_s) / DAY_S, em.HORIZON_D)
             return float(reached[key][sets.index(("weak_seed" in in_force, "sown_deep" in in_force))])
 
         parts = shapley(CAUSES, days)
@@ -285,20 +291,20 @@ class BatchModel:
         """What this belief expects from sowing to the day nearly all are up: the number up, as cells come."""
         end_s = self._curve_end()
         at_s = np.linspace(self.sown_s, end_s, CURVE_POINTS)
-        return self._curve(self.belief, at_s, self.course.at(at_s))
+        return self._curve(self.belief, at_s, self.course.reached(at_s[None, :]))
 
     def target_curve(self) -> Curve:
         at_s = np.linspace(self.sown_s, self._curve_end(), CURVE_POINTS)
-        return self._curve(self.target_prior, at_s, (at_s - self.sown_s) / DAY_S * self.target_rate)
+        return self._curve(self.target_prior, at_s, (at_s - self.sown_s)[None, :] / DAY_S * self.target_rate)
 
     def _curve_end(self) -> float:
         nearly = float(self.course.when(np.asarray(1.6)))
         latest = self.at_s + 40 * DAY_S
         return max(self.at_s + 2 * DAY_S, min(nearly, latest))
 
-    def _curve(self, belief: em.Belief, at_s: FloatArray, d: FloatArray) -> Curve:
+    def _curve(self, belief: em.Belief, at_s: FloatArray, d: em.Waited) -> Curve:
         drawn = em.draw(belief, 200)
-        p = em.cell_cdf(d[None, :], drawn.k[:, None], drawn.g[:, None], drawn.sigma[:, None], self.n_seeds)
+        p = em.cell_cdf(d, drawn.k[:, None], drawn.g[:, None], drawn.sigma[:, None], self.n_seeds)
         luck = np.random.default_rng(7).standard_normal((len(drawn.k), 1))
         n = self.counts.of
         number = np.clip(n * p + luck * np.sqrt(n * p * (1 - p)), 0, n)

@@ -12,7 +12,7 @@ from fennet.core.working import Input
 #: Unit of every numeric column of the crop table. A column that is not here is a word, not a figure.
 FIGURE_UNITS: dict[str, str] = {
     "t_base_c": "°C", "t_lo_c": "°C", "t_hi_c": "°C", "t_ceil_c": "°C", "r_max_per_day": "1/d",
-    "share_full_to_c": "°C", "share_none_at_c": "°C", "wait_sigma": "ln d",
+    "share_none_below_c": "°C", "share_full_from_c": "°C", "share_full_to_c": "°C", "share_none_at_c": "°C", "wait_sigma": "ln d",
     "depth_mm": "mm", "covered_share": "share", "untreated_share": "share", "half_life_y": "y",
     "soil_low_c": "°C", "soil_ideal_low_c": "°C", "soil_ideal_high_c": "°C", "soil_high_c": "°C",
 }  # fmt: skip
@@ -122,6 +122,8 @@ class Crop:
     t_hi_c: float
     t_ceil_c: float
     r_max_per_day: float
+    share_none_below_c: float
+    share_full_from_c: float
     share_full_to_c: float
     share_none_at_c: float
     wait_sigma: float
@@ -146,8 +148,9 @@ class Crop:
     @property
     def response(self) -> Response:
         return Response(
-            self.t_base_c, self.t_lo_c, self.t_hi_c, self.t_ceil_c, self.r_max_per_day, self.share_full_to_c, self.share_none_at_c
-        )
+            self.t_base_c, self.t_lo_c, self.t_hi_c, self.t_ceil_c, self.r_max_per_day,
+            self.share_none_below_c, self.share_full_from_c, self.share_full_to_c, self.share_none_at_c,
+        )  # fmt: skip
 
     @property
     def estimated(self) -> bool:

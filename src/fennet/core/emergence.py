@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
-from typing import Protocol
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +19,7 @@ from scipy.special import betaln, expit, ndtr, ndtri
 
 from fennet.core.exposure import DAY_S, SD_AHEAD_MOST_C, SD_AHEAD_PER_ROOT_DAY_C, STEP_S, STEPS_A_DAY
 from fennet.core.history import Counts
-from fennet.core.moisture import LOGGED_PCT, MOIST_PCT, advance, survival
+from fennet.core.moisture import LOGGED_PCT, MOIST_PCT, advance, heat_survival, survival
 from fennet.core.records import FloatArray
 from fennet.core.response import Response
 from fennet.core.seed import SeedState
@@ -47,6 +47,61 @@ AHEAD_D, HORIZON_D = 20, 365.0
 NODES, NODE_WEIGHTS = np.array([-np.sqrt(3.0), 0.0, np.sqrt(3.0)]), np.array([1 / 6, 2 / 3, 1 / 6])
 
 
+#: Seed wetted too hot (or too cold) sleeps: over this awake share none is said to. Sleepers wake in hours in which so much more
+#: of the live seed comes than in the first wait. Source: starting_estimate.
+WIDE_AWAKE, WAKES_FROM = 0.97, 0.1
+#: Asleep for longer than so many days, this part of them dies a day. Source: growers_rule, starting_estimate.
+SLEEP_SAFE_D, SLEEP_LOSS_PER_DAY = 10.0, 0.05
+
+
+@dataclass(frozen=True)
+class Sleep:
+    """The part of the live seed that comes at these temperatures, the part that sleeps and lives, and the progress of the latter
+    on the course's times, then by the day."""
+
+    awake: float
+    sleeping: float
+    d: FloatArray
+    d_per_day: float
+
+
+#: Times at which a course with sleepers is read backwards: every so many half hours of the record, and so many days after it.
+SLEEP_STRIDE = 12
+SLEEP_AHEAD_D = np.concatenate([np.arange(1.0, 30.0), np.geomspace(30.0, HORIZON_D, 30)])
+
+
+@dataclass(frozen=True)
+class Reached:
+    """Progress at some moments: of seed that comes at these temperatures, and of the sleepers; with the parts of both."""
+
+    d: FloatArray
+    slept_d: FloatArray
+    sleep: Sleep
+
+    def __getitem__(self, index: Any) -> Reached:
+        return Reached(self.d[index], self.slept_d[index], self.sleep)
+
+
+#: Progress where nothing sleeps is an array; where some do, both courses.
+Waited = FloatArray | Reached
+
+
+def came(waited: Waited, k: FloatArray, sigma: FloatArray) -> FloatArray:
+    """Part of the live seed that has come at a progress (broadcast together). Source: bradford_1990.
+
+    >>> float(came(np.array(1.0), np.array(1.0), np.array(0.2)))
+    0.5
+    """
+
+    def part(d: FloatArray) -> FloatArray:
+        with np.errstate(divide="ignore"):
+            return np.asarray(ndtr(np.log(np.maximum(k * d, 1e-12)) / sigma))
+
+    if not isinstance(waited, Reached):
+        return part(waited)
+    return waited.sleep.awake * part(waited.d) + waited.sleep.sleeping * part(waited.slept_d)
+
+
 class Course(Protocol):
     """Anything that says when progress reaches given values."""
 
@@ -56,12 +111,14 @@ class Course(Protocol):
 @dataclass(frozen=True)
 class Progress:
     """Progress in median waits over time: `at_s` seconds, `d` at each, then `d_per_day` on and on; `share` of live seed that
-    heat, drying and waterlogging let through, judged over the first median wait."""
+    drying, waterlogging and killing heat let through, judged over the first median wait; `sleep` where heat or cold lets a
+    part of it sleep, whose own progress is `slept_d`, then `slept_d_per_day`."""
 
     at_s: FloatArray
     d: FloatArray
     d_per_day: float
     share: float
+    sleep: Sleep | None = None
 
     @cached_property
     def _rising(self) -> tuple[FloatArray, FloatArray]:
@@ -74,6 +131,35 @@ class Progress:
         t = np.asarray(t_s, dtype=float)
         beyond = np.maximum(0.0, t - self.at_s[-1]) / DAY_S * self.d_per_day
         return np.asarray(np.interp(t, self.at_s, self.d) + beyond)
+
+    def reached(self, t_s: FloatArray | float) -> Waited:
+        """Progress at given times (seconds), with that of the sleepers where there are any."""
+        if self.sleep is None:
+            return self.at(t_s)
+        t = np.asarray(t_s, dtype=float)
+        beyond = np.maximum(0.0, t - self.at_s[-1]) / DAY_S * self.sleep.d_per_day
+        return Reached(self.at(t), np.asarray(np.interp(t, self.at_s, self.sleep.d) + beyond), self.sleep)
+
+    def shown(self, part: FloatArray, k: FloatArray, sigma: FloatArray, from_s: float) -> FloatArray:
+        """When given parts of the live seed have come, after `from_s`: rows of `part` under each (k, sigma); inf for never."""
+        assert self.sleep is not None
+        ahead_s = self.at_s[-1] + SLEEP_AHEAD_D * DAY_S
+        t_s = np.concatenate([self.at_s[::SLEEP_STRIDE], self.at_s[-1:], ahead_s])
+        t_s = np.concatenate([[from_s], t_s[t_s > from_s]])
+        share = came(self.reached(t_s), k, sigma)
+        # Read backwards where it rises: what stands still is passed over.
+        share = np.maximum.accumulate(share, axis=1) + np.linspace(0.0, 1e-9, len(t_s))
+        rows = [np.interp(p, s, t_s, right=np.inf) for p, s in zip(part, share, strict=True)]
+        return np.asarray(rows)
+
+    def typically(self, d: FloatArray, sigma: float) -> FloatArray:
+        """When the middle of what comes has had so much progress, counting sleepers with the rest."""
+        if self.sleep is None:
+            return self.when(d)
+        k, spread = np.ones((1, 1)), np.full((1, 1), sigma)
+        end = float(came(self.reached(np.array([[self.at_s[0] + HORIZON_D * DAY_S]])), k, spread)[0, 0])
+        part = np.asarray(ndtr(np.log(np.maximum(d, 1e-9)) / sigma) * end)
+        return np.asarray(self.shown(part[None, :], k, spread, float(self.at_s[0]))[0])
 
     def when(self, d: FloatArray | float) -> FloatArray:
         """When progress first reaches given values; infinite where it does not within the horizon."""
@@ -121,18 +207,33 @@ def progress(
     mid = (rate[1:] + rate[:-1]) / 2
     d = np.concatenate([[0.0], np.cumsum(mid) * (STEP_S / DAY_S)])
     first_wait = np.concatenate([mid, rate[-1:]]) * (d <= 1.0)
-    total = first_wait.sum()
-    share = (
-        float((response.share(temp_c) * first_wait).sum() / total)
-        if total > 0
-        else float(response.share(temp_c[-STEPS_A_DAY:]).mean())
-    )
+    sleep = asleep(response.share(temp_c), rate, first_wait, len(grid_s))
+    share = heat_survival(soil_c, d[: len(grid_s)], STEP_S / DAY_S)
     known = ~np.isnan(moisture_pct)
     if known.any():
         alive = survival(m_pct[: len(grid_s)], temp_c[: len(grid_s)], d[: len(grid_s)], STEP_S / DAY_S)
         waiting = d[: len(grid_s)] <= 1.0
         share *= float(alive[waiting][-1])
-    return Progress(at_s, d, float(rate[-STEPS_A_DAY:].mean()), share)
+    return Progress(at_s, d, float(rate[-STEPS_A_DAY:].mean()), share, sleep)
+
+
+def asleep(comes: FloatArray, rate: FloatArray, first_wait: FloatArray, n_recorded: int) -> Sleep | None:
+    """Which part of the live seed sleeps through heat or cold, and how it gets on when that ends; None where none does.
+
+    `comes` the share that comes at each half hour's temperature, `rate` the rate (1/day), `first_wait` the weight
+    of each half hour in the first median wait, `n_recorded` half hours of record: what is only foreseen kills nothing.
+    Sleepers get on only in hours in which clearly more come than in that wait. Source: growers_rule, starting_estimate.
+    """
+    total = first_wait.sum()
+    awake = float((comes * first_wait).sum() / total) if total > 0 else float(comes[-STEPS_A_DAY:].mean())
+    if awake > WIDE_AWAKE:
+        return None
+    wakes = np.clip((comes - awake - WAKES_FROM) / max(1.0 - awake - WAKES_FROM, WAKES_FROM), 0.0, 1.0)
+    pace = rate * wakes
+    slept_d = np.concatenate([[0.0], np.cumsum((pace[1:] + pace[:-1]) / 2) * (STEP_S / DAY_S)])
+    lay_d = float((wakes[:n_recorded] <= 0.0).sum()) * (STEP_S / DAY_S) if n_recorded else 0.0
+    alive = float(np.exp(-SLEEP_LOSS_PER_DAY * max(0.0, lay_d - SLEEP_SAFE_D)))
+    return Sleep(awake, (1.0 - awake) * alive, slept_d, float(pace[-STEPS_A_DAY:].mean()))
 
 
 @dataclass(frozen=True)
@@ -148,15 +249,13 @@ class Belief:
         return float((values * self.weight).sum())
 
 
-def cell_cdf(d: FloatArray, k: FloatArray, g: FloatArray, sigma: FloatArray, n_seeds: int) -> FloatArray:
+def cell_cdf(d: Waited, k: FloatArray, g: FloatArray, sigma: FloatArray, n_seeds: int) -> FloatArray:
     """Chance that a cell with `n_seeds` shows by progress `d` (broadcast together). Source: bradford_1990.
 
     >>> float(cell_cdf(np.array(1.0), np.array(1.0), np.array(0.8), np.array(0.2), 1))
     0.4
     """
-    with np.errstate(divide="ignore"):
-        seed = g * ndtr(np.log(np.maximum(k * d, 1e-12)) / sigma)
-    return np.asarray(1.0 - (1.0 - seed) ** n_seeds)
+    return np.asarray(1.0 - (1.0 - g * came(d, k, sigma)) ** n_seeds)
 
 
 def prior_and_posterior(
@@ -166,19 +265,17 @@ def prior_and_posterior(
     k_log_sd: float,
     n_seeds: int,
     counts: Counts,
-    d_at_counts: FloatArray,
-    d_now: float,
+    waited: Waited | None,
     may_fail: bool = True,
 ) -> Belief:
     """Belief about a batch after its counts: interval-censored multinomial on a grid, refined once about where it lies.
 
-    `share` multiplies the share alive (depth, light, heat…); `d_at_counts` progress at each count; `d_now` progress at the
-    moment of asking: what is not marked by then counts as not up. Without counts and with d_now 0 this is the prior.
+    `share` multiplies the share alive (depth, light, heat…); `waited` progress at each count and at the moment of
+    asking: what is not marked by then counts as not up. Without it this is the prior.
     `may_fail` admits failed sowings and odd batches; what sound seed *would* show is asked without them. Source: growers_rule.
     """
     log_sigma = np.log(wait_sigma) + SIGMA_LOG_SD * np.linspace(-2.0, 2.0, N_SIGMA)
     sigma_log_w = -0.5 * np.linspace(-2.0, 2.0, N_SIGMA) ** 2
-    d = np.append(d_at_counts, d_now)
     new = np.diff(np.concatenate([[0], counts.total, [counts.up]]))
     centre, width = 0.0, 4.5 * k_log_sd
     # The share alive on a logit grid wide enough that a poor stand can pull it far below its label.
@@ -199,10 +296,10 @@ def prior_and_posterior(
             + sigma_log_w[None, :, None]
             + g_log_w[None, None, :]
         )
-        if counts.total or d_now > 0.0:
+        if waited is not None:
             before = np.zeros_like(log_w)
-            for d_j, new_j in zip(d, new, strict=True):
-                now = cell_cdf(d_j, k3, g3, s3, n_seeds)
+            for j, new_j in enumerate(new):
+                now = cell_cdf(waited[j], k3, g3, s3, n_seeds)
                 if new_j:
                     log_w = log_w + new_j * np.log(np.maximum(now - before, 1e-12))
                 before = now
@@ -265,15 +362,21 @@ def draw(belief: Belief, n: int) -> Belief:
 
 
 def futures(
-    belief: Belief, scenarios: Sequence[Course], d_now: float, n_seeds: int, n_waiting: int, most: int = N_FUTURES
+    belief: Belief,
+    scenarios: Sequence[Course],
+    now: Waited,
+    n_seeds: int,
+    n_waiting: int,
+    most: int = N_FUTURES,
+    from_s: float = 0.0,
 ) -> Futures:
-    """Draw what the cells that are not up at progress `d_now` will do, over the three courses the days ahead may take."""
+    """Draw what the cells not up at progress `now` (at `from_s`) will do, over the three courses the days ahead may take."""
     n_cells = max(1, n_waiting)
     n = int(np.clip(MOST_WAITS // n_cells, 200, most))
     luck, _, weather = _luck(n, n_cells)
     drawn = draw(belief, n)
     k, g, sigma = drawn.k[:, None], drawn.g[:, None], drawn.sigma[:, None]
-    waiting = 1.0 - cell_cdf(np.asarray(d_now), k, g, sigma, n_seeds)
+    waiting = 1.0 - cell_cdf(now, k, g, sigma, n_seeds)
     # Chance of still waiting, run down by luck from where it stands now; below the dead share it never comes.
     left = luck * waiting
     seed_share = (1.0 - left ** (1.0 / n_seeds)) / g
@@ -282,7 +385,10 @@ def futures(
     come_s = np.full(d.shape, np.inf)
     for i, scenario in enumerate(scenarios):
         rows = weather == i
-        come_s[rows] = scenario.when(d[rows])
+        if isinstance(scenario, Progress) and scenario.sleep is not None:
+            come_s[rows] = scenario.shown(seed_share[rows], k[rows], sigma[rows], from_s)
+        else:
+            come_s[rows] = scenario.when(d[rows])
     if n_waiting == 0:
         come_s[:] = np.inf
     return Futures(np.sort(come_s, axis=1))
@@ -291,17 +397,17 @@ def futures(
 class MoreToCome:
     """The chance that at least one more cell shows, as it falls while none does.
 
-    `d_now` and `d_end` progress now and at the horizon; `n_waiting` cells not up. Source: growers_rule.
+    `now` and `end` progress now and at the horizon; `n_waiting` cells not up. Source: growers_rule.
     """
 
-    def __init__(self, belief: Belief, d_now: float, d_end: float, n_seeds: int, n_waiting: int) -> None:
+    def __init__(self, belief: Belief, now: Waited, end: Waited, n_seeds: int, n_waiting: int) -> None:
         self.belief, self.n_seeds, self.n_waiting = belief, n_seeds, n_waiting
-        self.left_now, self.left_end = self._left(d_now), self._left(d_end)
+        self.left_now, self.left_end = self._left(now), self._left(end)
 
-    def _left(self, d: float) -> FloatArray:
-        return 1.0 - cell_cdf(np.asarray(d), self.belief.k, self.belief.g, self.belief.sigma, self.n_seeds)
+    def _left(self, d: Waited) -> FloatArray:
+        return 1.0 - cell_cdf(d, self.belief.k, self.belief.g, self.belief.sigma, self.n_seeds)
 
-    def after(self, d: float) -> float:
+    def after(self, d: Waited) -> float:
         """Chance that one shows between progress `d` and the end, none having shown from now to `d`; 0 when none wait."""
         if self.n_waiting <= 0:
             return 0.0

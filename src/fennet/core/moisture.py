@@ -29,6 +29,20 @@ def advance(moisture_pct: FloatArray) -> FloatArray:
     return np.where(np.isnan(moisture_pct), 1.0, w)
 
 
+#: Soil over this kills seed, so much of it a day. Source: growers_rule, starting_estimate.
+KILLING_SOIL_C, HEAT_LOSS_PER_DAY = 40.0, 0.7
+
+
+def heat_survival(soil_c: FloatArray, progress: FloatArray, step_d: float) -> float:
+    """Share of the seed that soil over 40 °C left alive while it waited. Arrays of one length, `step_d` days apart.
+
+    >>> round(heat_survival(np.array([25.0, 42.0, 42.0, 25.0]), np.zeros(4), 0.5), 2)
+    0.5
+    """
+    days = float(((soil_c > KILLING_SOIL_C) & (progress <= 1.0)).sum()) * step_d
+    return float(np.exp(-HEAT_LOSS_PER_DAY * days))
+
+
 def survival(moisture_pct: FloatArray, soil_c: FloatArray, progress: FloatArray, step_d: float) -> FloatArray:
     """Share of the seed still alive over time after drying out and waterlogging, 1 at the start.
 

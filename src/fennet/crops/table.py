@@ -17,7 +17,7 @@ from fennet.core.growth import GROWTH_UNITS, Growth
 #: Which source column answers for which figures.
 SOURCE_COLUMNS: dict[str, tuple[str, ...]] = {
     "response_source": ("t_base_c", "t_lo_c", "t_hi_c", "t_ceil_c", "r_max_per_day"),
-    "share_source": ("share_full_to_c", "share_none_at_c"),
+    "share_source": ("share_none_below_c", "share_full_from_c", "share_full_to_c", "share_none_at_c"),
     "spread_source": ("wait_sigma",),
     "depth_source": ("depth_mm",),
     "habit_source": ("covered_share", "untreated_share"),
@@ -142,8 +142,8 @@ def check(crop: Crop) -> list[str]:
     problems = []
     if not crop.t_base_c < crop.t_lo_c <= crop.t_hi_c < crop.t_ceil_c:
         problems.append("t_base_c < t_lo_c <= t_hi_c < t_ceil_c must hold")
-    if not crop.share_full_to_c < crop.share_none_at_c:
-        problems.append("share_full_to_c < share_none_at_c must hold")
+    if not crop.share_none_below_c < crop.share_full_from_c <= crop.share_full_to_c < crop.share_none_at_c:
+        problems.append("share_none_below_c < share_full_from_c <= share_full_to_c < share_none_at_c must hold")
     if not crop.soil_low_c <= crop.soil_ideal_low_c <= crop.soil_ideal_high_c <= crop.soil_high_c:
         problems.append("soil_low_c <= soil_ideal_low_c <= soil_ideal_high_c <= soil_high_c must hold")
     for name in ("r_max_per_day", "wait_sigma", "half_life_y"):
@@ -175,6 +175,19 @@ def trials() -> dict[str, list[tuple[float, float]]]:
     for r in _read("trials.csv"):
         out.setdefault(r["crop"], []).append((float(r["soil_c"]), float(r["days_to_half_emerged"])))
     return out
+
+
+def share_trials() -> dict[str, list[tuple[float, float]]]:
+    """Trial cells by crop: (soil °C, share of the crop's best share that came)."""
+    out: dict[str, list[tuple[float, float]]] = {}
+    for r in _read("share_trials.csv"):
+        out.setdefault(r["crop"], []).append((float(r["soil_c"]), float(r["share_of_best"])))
+    return out
+
+
+def same_species() -> dict[str, str]:
+    """Crop → the crop of the same species whose trials speak for it too."""
+    return {r["id"]: r["kin"] for r in _read("crops.csv") if r["kin"]}
 
 
 def group_shapes() -> dict[str, str]:

@@ -30,6 +30,8 @@ FIGURE_WORDS = {
     "t_hi_c": "plateau to",
     "t_ceil_c": "ceiling: no progress above",
     "r_max_per_day": "rate on the plateau",
+    "share_none_below_c": "none comes under",
+    "share_full_from_c": "all live seed comes from",
     "share_full_to_c": "all live seed comes up to",
     "share_none_at_c": "none comes from",
     "wait_sigma": "spread of waits",

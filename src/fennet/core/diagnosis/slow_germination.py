@@ -20,7 +20,7 @@ from fennet.core.crop import Crop
 from fennet.core.diagnosis.engine import NOTHING, Complaint, Suppositions
 from fennet.core.exposure import DAY_S, SD_FILLED_C, STEP_S, SoilRecord
 from fennet.core.history import Counts
-from fennet.core.moisture import DRY_PCT, LOGGED_PCT, advance, survival
+from fennet.core.moisture import DRY_PCT, LOGGED_PCT, advance, heat_survival, survival
 from fennet.core.records import Batch, FloatArray
 from fennet.core.seed import SeedState
 from fennet.core.sowing import SowingEffect
@@ -115,9 +115,12 @@ def _soils(soil: SoilRecord, crop: Crop) -> list[_Soil]:
 
 @dataclass(frozen=True)
 class _Course:
-    """Progress at the counts and now, and the share let through, for each possible soil: arrays (soils,) or (moments, soils)."""
+    """Progress at the counts and now (moments, soils), of sleepers too; the shares awake, asleep and let through (soils,)."""
 
     d: FloatArray
+    slept_d: FloatArray
+    awake: FloatArray
+    sleeping: FloatArray
     share: FloatArray
 
 
@@ -146,23 +149,28 @@ class _Courses:
         acting &= self.acts
         if acting not in self.kept:
             found = [self._one(i, acting) for i in range(len(self.soils))]
-            self.kept[acting] = _Course(np.array([d for d, _ in found]).T, np.array([share for _, share in found]))
+            d, slept_d, awake, sleeping, share = (np.array(part) for part in zip(*found, strict=True))
+            self.kept[acting] = _Course(d.T, slept_d.T, awake, sleeping, share)
         return self.kept[acting]
 
-    def _one(self, i: int, acting: frozenset[str]) -> tuple[FloatArray, float]:
-        """Progress at the moments and the share let through, for one possible soil."""
+    def _one(self, i: int, acting: frozenset[str]) -> tuple[FloatArray, FloatArray, float, float, float]:
+        """Progress at the moments, that of sleepers, and the shares awake, asleep and let through, for one possible soil."""
         soil_c, rate, heat = self._heat(i, "cold_soil" in acting, "hot_soil" in acting)
         moist, wet, harms = self._wet("dry_spell" in acting, "waterlogged" in acting)
         rate = rate * wet
         mid = (rate[1:] + rate[:-1]) / 2
         d = np.concatenate([[0.0], np.cumsum(mid) * (STEP_S / DAY_S)])
         waiting = int(np.searchsorted(d, 1.0, side="right"))
-        weight = np.append(mid, rate[-1])[:waiting]
-        total = float(weight.sum())
-        share = float((heat[:waiting] * weight).sum() / total) if total > 0 else float(heat.mean())
+        weight = np.append(mid, rate[-1])
+        weight[waiting:] = 0.0
+        sleep = em.asleep(heat, rate, weight, len(d))
+        share = heat_survival(soil_c, d, STEP_S / DAY_S)
         if harms:
             share *= float(survival(moist, soil_c, d, STEP_S / DAY_S)[waiting - 1])
-        return np.interp(self.moments_s, self.case.soil.grid_s, d), share
+        at_moments = np.interp(self.moments_s, self.case.soil.grid_s, d)
+        if sleep is None:
+            return at_moments, at_moments, 1.0, 0.0, share
+        return at_moments, np.interp(self.moments_s, self.case.soil.grid_s, sleep.d), sleep.awake, sleep.sleeping, share
 
     def _heat(self, i: int, cold: bool, hot: bool) -> tuple[FloatArray, FloatArray, FloatArray]:
         """Soil temperature with cold and heat acting or mended, its rate, and the share it lets through."""
@@ -283,8 +291,14 @@ class _Argument:
         k = self.k if pace is None else pace
         if not does("unexplained"):
             k = np.maximum(k, 1.0)
-        d = course.d[moment][None, :, None] * speed / (wait * of_waits[:, None, None]) * k[None, None, :]
-        came = ndtr(np.log(np.maximum(d, 1e-9)) / self.case.crop.wait_sigma)
+        pace = speed / (wait * of_waits[:, None, None]) * k[None, None, :]
+
+        def part(d: FloatArray) -> FloatArray:
+            return np.asarray(ndtr(np.log(np.maximum(d[moment][None, :, None] * pace, 1e-9)) / self.case.crop.wait_sigma))
+
+        came = part(course.d)
+        if course.sleeping.any():
+            came = course.awake[None, :, None] * came + course.sleeping[None, :, None] * part(course.slept_d)
         alive = g[:, None, :] * course.share[None, :, None] * share * of_shares[:, None, None]
         seed_up = came[:, :, :, None] * alive[:, :, None, :]
         return _any_of(seed_up, self.n_seeds)
