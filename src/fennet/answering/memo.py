@@ -100,15 +100,18 @@ def weight_of(value: Any) -> int:
     open_ones, total = [value], 0
     while open_ones:
         x = open_ones.pop()
-        if x is None or isinstance(x, SHARED) or id(x) in seen:
+        kind = type(x)
+        known = _WEIGHT_OF_KIND.get(kind)
+        if known is None:
+            known = _WEIGHT_OF_KIND[kind] = _weight_of_kind(kind)
+        if known != OPEN:
+            total += known
+            continue
+        if id(x) in seen:
             continue
         seen.add(id(x))
-        if isinstance(x, Working):
-            total += WORKING_BYTES
-        elif isinstance(x, np.ndarray):
+        if kind is np.ndarray:
             total += x.nbytes + 112
-        elif isinstance(x, int | float):
-            total += 24
         elif isinstance(x, dict):
             total += sys.getsizeof(x)
             open_ones += [*x.keys(), *x.values()]
@@ -123,3 +126,16 @@ def weight_of(value: Any) -> int:
             total += 64
             open_ones += vars(x).values() if hasattr(x, "__dict__") else ()
     return total
+
+
+#: What is looked into; all else weighs the same by its kind, found out once.
+OPEN = -1
+_WEIGHT_OF_KIND: dict[type, int] = {}
+
+
+def _weight_of_kind(kind: type) -> int:
+    if issubclass(kind, (*SHARED, type(None))):
+        return 0
+    if issubclass(kind, Working):
+        return WORKING_BYTES
+    return 24 if issubclass(kind, int | float) else OPEN

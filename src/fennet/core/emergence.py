@@ -47,9 +47,10 @@ AHEAD_D, HORIZON_D = 20, 365.0
 NODES, NODE_WEIGHTS = np.array([-np.sqrt(3.0), 0.0, np.sqrt(3.0)]), np.array([1 / 6, 2 / 3, 1 / 6])
 
 
-#: Seed wetted too hot (or too cold) sleeps: over this awake share none is said to. Sleepers wake in hours in which so much more
+#: Seed wetted too hot (or too cold) sleeps: where no more than a tenth does, it is left out instead. Sleepers wake in hours in
+#: which so much more
 #: of the live seed comes than in the first wait. Source: starting_estimate.
-WIDE_AWAKE, WAKES_FROM = 0.97, 0.1
+WIDE_AWAKE, WAKES_FROM = 0.9, 0.1
 #: Asleep for longer than so many days, this part of them dies a day. Source: growers_rule, starting_estimate.
 SLEEP_SAFE_D, SLEEP_LOSS_PER_DAY = 10.0, 0.05
 
@@ -66,8 +67,8 @@ class Sleep:
 
 
 #: Times at which a course with sleepers is read backwards: every so many half hours of the record, and so many days after it.
-SLEEP_STRIDE = 12
-SLEEP_AHEAD_D = np.concatenate([np.arange(1.0, 30.0), np.geomspace(30.0, HORIZON_D, 30)])
+SLEEP_STRIDE = 24
+SLEEP_AHEAD_D = np.concatenate([np.arange(1.0, 20.0), np.geomspace(20.0, HORIZON_D, 16)])
 
 
 @dataclass(frozen=True)
@@ -207,8 +208,8 @@ def progress(
     mid = (rate[1:] + rate[:-1]) / 2
     d = np.concatenate([[0.0], np.cumsum(mid) * (STEP_S / DAY_S)])
     first_wait = np.concatenate([mid, rate[-1:]]) * (d <= 1.0)
-    sleep = asleep(response.share(temp_c), rate, first_wait, len(grid_s))
-    share = heat_survival(soil_c, d[: len(grid_s)], STEP_S / DAY_S)
+    awake, sleep = asleep(response.share(temp_c), rate, first_wait, len(grid_s))
+    share = awake * heat_survival(soil_c, d[: len(grid_s)], STEP_S / DAY_S)
     known = ~np.isnan(moisture_pct)
     if known.any():
         alive = survival(m_pct[: len(grid_s)], temp_c[: len(grid_s)], d[: len(grid_s)], STEP_S / DAY_S)
@@ -217,8 +218,8 @@ def progress(
     return Progress(at_s, d, float(rate[-STEPS_A_DAY:].mean()), share, sleep)
 
 
-def asleep(comes: FloatArray, rate: FloatArray, first_wait: FloatArray, n_recorded: int) -> Sleep | None:
-    """Which part of the live seed sleeps through heat or cold, and how it gets on when that ends; None where none does.
+def asleep(comes: FloatArray, rate: FloatArray, first_wait: FloatArray, n_recorded: int) -> tuple[float, Sleep | None]:
+    """The share that heat and cold leave, and which part of it sleeps and how that gets on when they end; None where few do.
 
     `comes` the share that comes at each half hour's temperature, `rate` the rate (1/day), `first_wait` the weight
     of each half hour in the first median wait, `n_recorded` half hours of record: what is only foreseen kills nothing.
@@ -227,13 +228,13 @@ def asleep(comes: FloatArray, rate: FloatArray, first_wait: FloatArray, n_record
     total = first_wait.sum()
     awake = float((comes * first_wait).sum() / total) if total > 0 else float(comes[-STEPS_A_DAY:].mean())
     if awake > WIDE_AWAKE:
-        return None
+        return awake, None
     wakes = np.clip((comes - awake - WAKES_FROM) / max(1.0 - awake - WAKES_FROM, WAKES_FROM), 0.0, 1.0)
     pace = rate * wakes
     slept_d = np.concatenate([[0.0], np.cumsum((pace[1:] + pace[:-1]) / 2) * (STEP_S / DAY_S)])
     lay_d = float((wakes[:n_recorded] <= 0.0).sum()) * (STEP_S / DAY_S) if n_recorded else 0.0
     alive = float(np.exp(-SLEEP_LOSS_PER_DAY * max(0.0, lay_d - SLEEP_SAFE_D)))
-    return Sleep(awake, (1.0 - awake) * alive, slept_d, float(pace[-STEPS_A_DAY:].mean()))
+    return 1.0, Sleep(awake, (1.0 - awake) * alive, slept_d, float(pace[-STEPS_A_DAY:].mean()))
 
 
 @dataclass(frozen=True)

@@ -343,8 +343,10 @@ class Series:
         """What was known at a moment: nothing later than `at_s`."""
         if not len(self.at_s) or self.at_s[-1] <= at_s:
             return self
-        known = self.only(self.at_s <= at_s)
-        return known if self.revision is None else replace(known, revision=(self.revision, at_s))
+        n = int(np.searchsorted(self.at_s, at_s, side="right"))
+        sky = self.daylight[:n] if self.daylight is not None else None
+        known = None if self.revision is None else (self.revision, at_s)
+        return replace(self, at_s=self.at_s[:n], value=self.value[:n], estimated=self.estimated[:n], daylight=sky, revision=known)
 
 
 @dataclass(frozen=True)

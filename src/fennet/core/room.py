@@ -129,8 +129,7 @@ def _mat(e: Event, trays: dict[str, TrayState], mats: dict[str, MatState]) -> No
 
 def tray_of(batch: Batch, events: Sequence[Event], at_s: float) -> str | None:
     """The tray a batch is in at a moment."""
-    stays = [s for s in tray_stays(batch, events) if s.from_s <= at_s]
-    return stays[-1].where if stays else None
+    return next((s.where for s in reversed(tray_stays(batch, events)) if s.from_s <= at_s), None)
 
 
 def free_in(tray: Tray, batches: Sequence[Batch], events: Sequence[Event], at_s: float) -> list[str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from fennet.core.emerged import seen_uncounted_s
@@ -95,6 +95,29 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
         if end > start:
             spans.append(StageSpan(stage, start, end))
     return spans
+
+
+def stages_now(batches: Iterable[Batch], events: Sequence[Event], at_s: float) -> dict[str, str]:
+    """The stage of each of many batches at a moment, in one walk through the events. `events` are effective events."""
+    named: dict[str, list[tuple[int, Event]]] = {}
+    by_tray: dict[str | None, list[tuple[int, Event]]] = {}
+    for i, e in enumerate(events):
+        if e.at_s > at_s:
+            continue
+        if (batch := e.fields.get("batch")) is not None:
+            named.setdefault(batch, []).append((i, e))
+        elif (tray := e.fields.get("tray")) is not None:
+            by_tray.setdefault(tray, []).append((i, e))
+    out = {}
+    for b in batches:
+        part: Sequence[Event] = events
+        if b.from_batch is None:
+            mine = named.get(b.id, [])
+            trays = {b.tray, *(e.fields.get("tray") for _, e in mine)}
+            told = sorted([*mine, *(m for t in trays for m in by_tray.get(t, ()))], key=lambda m: m[0])
+            part = [e for _, e in told]
+        out[b.id] = stage_at(stage_spans(b, part, at_s), at_s)
+    return out
 
 
 def stage_at(spans: Sequence[StageSpan], at_s: float) -> str:

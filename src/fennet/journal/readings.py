@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import datetime
 from typing import Any, NamedTuple
 from zoneinfo import ZoneInfo
 
@@ -18,7 +17,7 @@ from fennet.core.lighting.shone_on import ShoneOn
 from fennet.core.records import FloatArray, Lamp, Series, Source
 from fennet.core.units import CANONICAL_UNIT, CREDIBLE, GIVEN_MOST, GIVEN_RANGE, IN_LUX, LUX_PER_PPFD, canonical
 from fennet.journal.rejected import Rejection, shown
-from fennet.journal.times import format_instant, parse_instant
+from fennet.journal.times import format_instant, parse_instant, seconds_of
 
 #: How many texts a group holds before they are turned into figures.
 BULK = 2_000
@@ -151,7 +150,7 @@ class Collector:
     def _converted(self, group: _Pending) -> tuple[FloatArray, FloatArray, NDArray[np.intp]]:
         """Times in seconds, values, and where each stood; what is no time or no number is set aside."""
         try:
-            at_s = np.array([datetime.fromisoformat(t).timestamp() for t in group.at if t[-6] in "+-" or t[-1] in "Zz"])
+            at_s = seconds_of(group.at)
             value = np.array(group.value, dtype=float)
             plain = (
                 value.ndim == 1

@@ -20,7 +20,8 @@ from fennet.journal.times import localize
 REQUIRED = ("at", "quantity", "value", "unit")
 OWN_COLUMNS = ("at", "place", "quantity", "value", "unit", "source", "x_mm", "y_mm", "z_mm", "under", "estimated")
 SEPARATORS = (",", ";", "\t")
-CHUNK = 500
+#: Fewer rows at a time than the collector of garbage waits for: more, and it goes through them in vain.
+CHUNK = 300
 #: What one file may hold.
 MOST_LINES, MOST_COLUMNS = 2_500_000, 400
 #: Ways a logger may write its time, tried in order; "iso" first.
@@ -107,7 +108,7 @@ def decode(data: bytes) -> str:
 def open_table(text: str) -> Table:
     """Find separator and header. Raises FormatError for an empty file or one without columns."""
     text = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
-    first = next((line for line in text.splitlines() if line.strip()), "")
+    first = next((line.rstrip("\n") for line in io.StringIO(text) if line.strip()), "")
     if not first:
         raise FormatError(
             "line 1: the file is empty; accepted: a header line at,place,quantity,value,unit,source and rows below it"
@@ -141,7 +142,9 @@ def read_own(table: Table, collector: Collector, default_place: str | None = Non
     for lines, rows in table.chunks(missing):
         columns = [*zip(*rows, strict=True), ("",) * len(rows)]
         # Thousands of rows share all but time and value: what they share is read once.
-        keys = list(zip(*(columns[i] for i in (place_i, quantity_i, unit_i, *extras)), strict=True))
+        shared = [columns[i] for i in (place_i, quantity_i, unit_i, *extras)]
+        alike = all(column.count(column[0]) == len(rows) for column in shared)
+        keys = [tuple(column[0] for column in shared)] if alike else list(zip(*shared, strict=True))
         code_of = {key: code for code, key in enumerate(dict.fromkeys(keys))}
         at, values = columns[at_i], _numbers(columns[value_i], number)
         codes = [code_of[key] for key in keys] if len(code_of) > 1 else []
@@ -150,10 +153,15 @@ def read_own(table: Table, collector: Collector, default_place: str | None = Non
             spot = [number(c) if c else None for c in (x, y, z)]
             rest = (place or default_place, quantity, unit, source or None, *spot, under or None, words.get(guess.lower(), guess))
             group = collector.group(rest)
-            mine = range(len(keys)) if len(code_of) == 1 else [i for i, other in enumerate(codes) if other == code]
-            group.at += [at[i] for i in mine]
-            group.value += [values[i] for i in mine]
-            group.where += [lines[i] for i in mine]
+            if len(code_of) == 1:
+                group.at += at
+                group.value += values
+                group.where += lines
+            else:
+                mine = [i for i, other in enumerate(codes) if other == code]
+                group.at += [at[i] for i in mine]
+                group.value += [values[i] for i in mine]
+                group.where += [lines[i] for i in mine]
             if len(group.where) >= BULK:
                 collector.convert(group)
     return [name for name in table.header if name not in OWN_COLUMNS]

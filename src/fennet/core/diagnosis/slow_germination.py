@@ -163,8 +163,8 @@ class _Courses:
         waiting = int(np.searchsorted(d, 1.0, side="right"))
         weight = np.append(mid, rate[-1])
         weight[waiting:] = 0.0
-        sleep = em.asleep(heat, rate, weight, len(d))
-        share = heat_survival(soil_c, d, STEP_S / DAY_S)
+        awake, sleep = em.asleep(heat, rate, weight, len(d))
+        share = awake * heat_survival(soil_c, d, STEP_S / DAY_S)
         if harms:
             share *= float(survival(moist, soil_c, d, STEP_S / DAY_S)[waiting - 1])
         at_moments = np.interp(self.moments_s, self.case.soil.grid_s, d)

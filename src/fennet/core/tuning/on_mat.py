@@ -16,7 +16,7 @@ from fennet.core.moisture import advance
 from fennet.core.records import Batch, Event, FloatArray, Journal, Mat
 from fennet.core.room import TrayState, tray_of
 from fennet.core.sowing import sowing_effect
-from fennet.core.stages import stage_at, stage_spans
+from fennet.core.stages import stages_now
 from fennet.core.tuning.mat_fit import SD_DAY_C, SUPPOSED_AIR_C, MatFit, MatRecord, air_over, fit_mat, mat_record, soil_by
 from fennet.core.working import Interval
 
@@ -86,13 +86,13 @@ def waiting_in(journal: Journal, events: Sequence[Event], at_s: float) -> dict[s
 
 def _waiting_in(journal: Journal, events: Sequence[Event], at_s: float) -> dict[str, list[Batch]]:
     out: dict[str, list[Batch]] = {}
-    for batch in journal.batches:
-        if batch.sown_at.timestamp() > at_s:
+    sown = [b for b in journal.batches if b.sown_at.timestamp() <= at_s]
+    stages = stages_now(sown, events, at_s)
+    for batch in sown:
+        if stages[batch.id] not in WAITING:
             continue
         tray = tray_of(batch, events, at_s)
-        if tray is None or counts_of(batch, events).up >= batch.n_cells:
-            continue
-        if stage_at(stage_spans(batch, events, at_s), at_s) in WAITING:
+        if tray is not None and counts_of(batch, events).up < batch.n_cells:
             out.setdefault(tray, []).append(batch)
     return out
 

@@ -18,7 +18,7 @@ from fennet.core.light import DAY_S, HOUR_S, LampState, constant_dli_mol, days_o
 from fennet.core.lighting.curve import LEAST_GAP_MM, LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal, Lamp, Place, Target, Tray
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, canopy_mm, tray_of
-from fennet.core.stages import stage_at, stage_spans
+from fennet.core.stages import stages_now
 from fennet.core.stretch import thermal_age
 from fennet.core.targets import Band, practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
@@ -143,7 +143,7 @@ def lamp_case(
     inside = {
         t.id: [b for b in journal.batches if b.sown_at.timestamp() <= at_s and tray_of(b, events, at_s) == t.id] for t in here
     }
-    stages = {b.id: stage_at(stage_spans(b, events, at_s), at_s) for found in inside.values() for b in found}
+    stages = stages_now((b for found in inside.values() for b in found), events, at_s)
     # Where nothing is up yet the lamp is set for what will be: it must not come too late.
     ahead = not any(stage in LIT for stage in stages.values())
     under = []

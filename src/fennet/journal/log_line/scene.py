@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from fennet.core.history import counts_of
 from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.room import RoomState, room_at, tray_of
-from fennet.core.stages import ENDED, stage_at, stage_spans
+from fennet.core.stages import ENDED, stages_now
 
 
 @dataclass(frozen=True)
@@ -52,8 +52,9 @@ def scene_of(journal: Journal, events: Sequence[Event], now: datetime, zone: Zon
         kinds |= {x.id: kind for x in getattr(journal, section) if getattr(x, "until", None) is None}
     in_tray: dict[str, list[str]] = {}
     up: dict[str, tuple[str, int, int]] = {}
+    stages = stages_now(journal.batches, events, now_s)
     for b in journal.batches:
-        if stage_at(stage_spans(b, events, now_s), now_s) in ENDED or b.sown_at > now:
+        if stages[b.id] in ENDED or b.sown_at > now:
             continue
         tray = tray_of(b, events, now_s)
         if tray:

@@ -23,7 +23,7 @@ from fennet.web.parts import Untold, lacks, part, untold
 from fennet.web.today.bench import bench
 from fennet.web.today.drawn import ROOMLESS, Bench, Matter, TrayNow
 from fennet.web.today.work import AwayView, WorkView, away_view, work_view
-from fennet.web.trays.view import LOOKS_BACK_S, batch_name, lives
+from fennet.web.trays.view import LOOKS_BACK_S, batch_name, living
 
 #: Parts of the page that much of it hangs on.
 LIST, DRAWING = "today’s list of tasks", "the drawing"
@@ -55,7 +55,7 @@ def today_view(a: Answers, fmt: Formatter, marked: list[ScoredPromise], room: st
     """The day in one room, the one with most that lives if none is asked for; the worklist is of the whole garden. `marked` the
     promises as marked; `away_days` how long nobody will be there."""
     journal, events, at_s, state, table = a.journal, a.events, a.at_s, a.room, a.table
-    alive = [b for b in journal.batches if lives(b, events, at_s)]
+    alive = living(journal.batches, events, at_s)
     in_tray: dict[str, list[Batch]] = {}
     for b in alive:
         stands_in = tray_of(b, events, at_s)

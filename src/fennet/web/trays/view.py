@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -12,7 +13,7 @@ from fennet.core.forecast import Forecast
 from fennet.core.history import place_stays
 from fennet.core.records import Batch, Event, Tray
 from fennet.core.room import tray_of
-from fennet.core.stages import ENDED, stage_at, stage_spans
+from fennet.core.stages import ENDED, stages_now
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.sentences import verdict_sentence
 from fennet.web import answers
@@ -55,9 +56,11 @@ def batch_name(batch: Batch, crop_name: str) -> str:
     return f"{crop_name} ‘{batch.variety}’" if batch.variety else crop_name
 
 
-def lives(batch: Batch, events: list[Event], now_s: float) -> bool:
-    """Whether a batch is sown and has not ended."""
-    return batch.sown_at.timestamp() <= now_s and stage_at(stage_spans(batch, events, now_s), now_s) not in ENDED
+def living(batches: Sequence[Batch], events: list[Event], now_s: float) -> list[Batch]:
+    """Of some batches those that are sown and have not ended."""
+    sown = [b for b in batches if b.sown_at.timestamp() <= now_s]
+    stages = stages_now(sown, events, now_s)
+    return [b for b in sown if stages[b.id] not in ENDED]
 
 
 def band_words(f: Forecast | None, fmt: Formatter) -> tuple[str, str]:
@@ -95,7 +98,7 @@ def shelves(a: Answers, fmt: Formatter) -> list[Shelf]:
 def _line(a: Answers, tray: Tray, fmt: Formatter) -> TrayLine:
     """One tray with what lives in it."""
     table = a.table
-    inside = [b for b in a.journal.batches if tray_of(b, a.events, a.at_s) == tray.id and lives(b, a.events, a.at_s)]
+    inside = living([b for b in a.journal.batches if tray_of(b, a.events, a.at_s) == tray.id], a.events, a.at_s)
     forecasts = [(b, answers.forecast(a, b)) for b in inside]
     lines, seedlings = [], []
     for batch, f in forecasts:
