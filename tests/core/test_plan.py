@@ -190,7 +190,7 @@ class Dates(unittest.TestCase):
 
     def test_scarce_dead_and_named_seed(self) -> None:
         lots = [
-            {"id": "old", "crop": "leek", "variety": "Grey", "packed": 2017, "seeds": 200}, {"id": "few", "crop": "leek", "variety": "Blue", "packed": 2026, "seeds": 5},
+            {"id": "old", "crop": "leek", "variety": "Grey", "packed": 2013, "seeds": 200}, {"id": "few", "crop": "leek", "variety": "Blue", "packed": 2026, "seeds": 5},
         ]  # fmt: skip
         dead = only(planned(garden([{"crop": "leek", "variety": "Grey", "plants": 10}], seed_lots=lots)))
         self.assertIn("dead_seed", kinds(dead))

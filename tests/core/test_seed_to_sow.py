@@ -123,10 +123,11 @@ class Box(unittest.TestCase):
             return advice(seed_state(leek, SeedLot(id="s", crop="leek", **lot), day), left)  # type: ignore[arg-type]
 
         self.assertEqual(told(200, packed=2026, rate=0.95), "sound")
-        self.assertEqual(told(200, packed=2019, rate=0.9), "give_up")
-        self.assertNotEqual(told(200, packed=2019, rate=0.95, storage="cold_dry"), "give_up", "a cold dry jar keeps it")
+        self.assertEqual(told(200, packed=2015, rate=0.9), "give_up")
+        self.assertNotEqual(told(200, packed=2015, rate=0.95, storage="cold_dry"), "give_up", "a cold dry jar keeps it")
         self.assertEqual(told(200, packed=2025, rate=0.85), "test", "it may be half dead or not: twenty seeds tell")
-        self.assertEqual(told(15, packed=2025, rate=0.85), "thick", "fifteen seeds are sown, not tested")
+        self.assertEqual(told(200, packed=2023, rate=0.85), "test", "older: the more so")
+        self.assertEqual(told(15, packed=2022, rate=0.85), "thick", "fifteen seeds are sown, not tested")
         tested = SeedTest(on=date(2026, 2, 1), sown=100, germinated=52)
         self.assertEqual(told(200, packed=2025, rate=0.85, tests=[tested]), "thick", "a test settles it")
         self.assertEqual(told(0, packed=2026), "empty")

@@ -144,6 +144,10 @@ def _stays(marks: list[tuple[float, str | None]]) -> list[Stay]:
     return [Stay(where, start, end) for (start, where), end in zip(marks, ends, strict=True) if where and end > start]
 
 
+#: Kinds whose seed is a cluster, and the most seedlings that one gives. Source: growers_rule.
+CLUSTERS, SEEDLINGS_OF_A_CLUSTER = frozenset({"beet", "chard"}), 4
+
+
 def most_up(batch: Batch, field: str) -> int | None:
     """The most that can be up of a batch by one way of counting (`cells_up`, `seedlings_up`, `rooted`); None where the seed was
     not counted.
@@ -155,9 +159,10 @@ def most_up(batch: Batch, field: str) -> int | None:
     """
     if field == "cells_up":
         return batch.n_cells
+    each = SEEDLINGS_OF_A_CLUSTER if batch.crop in CLUSTERS and field == "seedlings_up" else 1
     if batch.seeds:
-        return max(batch.seeds, batch.n_cells)
-    return batch.n_cells * batch.seeds_per_cell if batch.seeds_per_cell else None
+        return max(batch.seeds, batch.n_cells) * each
+    return batch.n_cells * batch.seeds_per_cell * each if batch.seeds_per_cell else None
 
 
 @dataclass(frozen=True)
@@ -193,6 +198,9 @@ def counts_of(batch: Batch, events: Sequence[Event]) -> Counts:
     field = next((f for f in fields if any(f in e.fields for e in mine)), "rooted" if batch.set_up == "towel" else "cells_up")
     unit = field.removesuffix("_up")
     of = batch.n_cells if unit == "cells" else (batch.seeds or batch.n_cells * batch.n_seeds_per_cell)
+    if batch.crop in CLUSTERS and unit == "seedlings":
+        # More may show than were sown; what showed was there to show.
+        of = max([of, *(int(e.fields[field]) for e in mine if field in e.fields)])
     at_s, total, highest = [], [], 0
     if batch.from_batch is not None and unit != "rooted":
         # Of the plants that were moved as many were up at a time as of all that came up there before.

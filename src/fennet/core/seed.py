@@ -18,6 +18,10 @@ PRIOR_WEIGHT_SEEDS = 20.0
 USUAL_RATE = 0.85
 #: Probits lost over one half-life (95 % to 50 %). Source: ellis_roberts_1980.
 PROBITS_PER_HALF_LIFE = 1.645
+#: How far lots of one label lie apart, in probits: when packed, and more for each year since. Source: growers_rule.
+LOT_SD, LOT_SD_PER_YEAR = 0.4, 0.1
+#: A packet bought for a year was tested for it: it ages from the start of that year's season. Source: growers_rule.
+SEASON_BEGINS = (2, 1)
 #: Storage against room-cool dry, as a factor on the half-life. Source: starting_estimate.
 STORAGE_FACTOR = {"room": 1.0, "cold_dry": 3.0, "warm_damp": 0.5}
 #: Old seed is slow: the rate is multiplied by this for every half probit lost. Source: starting_estimate.
@@ -57,6 +61,37 @@ def aged(rate: float, years: float, half_life_y: float) -> float:
     return float(ndtr(ndtri(clipped) - PROBITS_PER_HALF_LIFE / half_life_y * max(0.0, years)))
 
 
+_NODES, _WEIGHTS = np.polynomial.hermite_e.hermegauss(21)
+
+
+def aged_belief(a: float, b: float, years: float, half_life_y: float, untested: bool = True) -> tuple[float, float]:
+    """Beta(a, b) over the share alive after some years: the middle falls in probits, and lots drift apart. What is `untested` is
+    known by its label alone, from which lots lie apart whatever it says.
+
+    Range: a, b > 0, years ≥ 0. Source: ellis_roberts_1980; the spread between lots is growers_rule.
+
+    >>> a, b = aged_belief(17.0, 3.0, 3.0, 4.5)
+    >>> 0.4 < a / (a + b) < 0.55 and a + b < 10
+    True
+    """
+    if years <= 0:
+        return a, b
+    if untested:
+        # The label is the mean of its lots, and they are skewed about it.
+        mid, sd = float(ndtri(a / (a + b))) * float(np.hypot(1.0, LOT_SD)), LOT_SD
+    else:
+        low, mid, high = (float(ndtri(np.clip(q, 1e-6, 1 - 1e-6))) for q in betaincinv(a, b, [0.1587, 0.5, 0.8413]))
+        sd = (high - low) / 2
+    sd += LOT_SD_PER_YEAR * years
+    alive = np.clip(ndtr(mid - PROBITS_PER_HALF_LIFE / half_life_y * years + sd * _NODES), 1e-6, 1 - 1e-6)
+    weight = _WEIGHTS / _WEIGHTS.sum()
+    mean = float((alive * weight).sum())
+    mean = min(max(mean, 0.005), 0.995)
+    variance = max(float(((alive - mean) ** 2 * weight).sum()), 1e-6)
+    n = max(1.5, mean * (1 - mean) / variance - 1)
+    return mean * n, (1 - mean) * n
+
+
 def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
     """What a lot is worth on a day: label or usual rate, aged by storage life, updated by each test at its date.
 
@@ -68,15 +103,15 @@ def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
     storage = (lot.storage if lot else None) or "room"
     half_life_y = crop.half_life_y * STORAGE_FACTOR[storage]
     tests: Sequence[SeedTest] = sorted((t for t in (lot.tests if lot else []) if t.on <= on), key=lambda t: t.on)
-    packed = date(lot.packed, 1, 1) if lot and lot.packed else (tests[0].on if tests else on)
-    mean, weight, day = rate, PRIOR_WEIGHT_SEEDS, packed
-    for test in tests:
-        mean = aged(mean, (test.on - day).days / DAYS_PER_YEAR, half_life_y)
+    packed = date(lot.packed, *SEASON_BEGINS) if lot and lot.packed else (tests[0].on if tests else on)
+    a, b, day = rate * PRIOR_WEIGHT_SEEDS, (1 - rate) * PRIOR_WEIGHT_SEEDS, packed
+    for i, test in enumerate(tests):
+        a, b = aged_belief(a, b, (test.on - day).days / DAYS_PER_YEAR, half_life_y, untested=i == 0)
         germinated = min(test.germinated, test.sown)
-        mean, weight = (mean * weight + germinated) / (weight + test.sown), weight + test.sown
+        a, b = a + germinated, b + test.sown - germinated
         day = max(day, test.on)
-    mean = aged(mean, (on - day).days / DAYS_PER_YEAR, half_life_y)
-    mean = min(max(mean, 0.005), 0.995)
+    a, b = aged_belief(a, b, (on - day).days / DAYS_PER_YEAR, half_life_y, untested=not tests)
+    mean = a / (a + b)
     lost = min(PROBITS_LOST_AT_MOST, max(0.0, float(ndtri(rate) - ndtri(mean))))
     speed = SPEED_PER_HALF_PROBIT ** (lost / 0.5)
     age_y = max(0.0, (on - packed).days / DAYS_PER_YEAR)
@@ -95,15 +130,15 @@ def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
             Input("half-life as stored", half_life_y, "y", crop.sources.get("half_life_y", ""), "half_life_y" in crop.estimates),
             *(Input(f"test on {t.on.isoformat()}", f"{t.germinated} of {t.sown}") for t in tests),
         ),
-        "probits of the rate fall by 1.645 in each half-life; a test of x in n adds x and n − x to the belief; "
-        "speed falls 6 % for each half probit lost",
-        ("ellis_roberts_1980", "starting_estimate"),
+        "probits of the rate fall by 1.645 in each half-life; lots lie 0.4 probits apart and 0.1 more for each year; a test of x "
+        "in n adds x and n − x to the belief; speed falls 6 % for each half probit lost",
+        ("ellis_roberts_1980", "growers_rule", "starting_estimate"),
         "rates from 1 to 99 %, dry storage",
         value=round(mean, 3),
         unit="share",
         notes=tuple(notes),
     )
-    return SeedState(mean * weight, (1 - mean) * weight, speed, working)
+    return SeedState(a, b, speed, working)
 
 
 #: Seed that showed its root in the towel is alive: what may still go wrong in handling, as Beta(a, b). Source: starting_estimate.

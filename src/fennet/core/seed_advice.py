@@ -14,6 +14,11 @@ DOUBTFUL_RANGE = 0.25
 WORTH_TESTING = 40
 
 
+def gives_up(state: SeedState) -> bool:
+    """Whether a lot is not worth its cells: one answer for the seed box, the plan and what to sow again. Source: growers_rule."""
+    return state.mean < GIVE_UP_UNDER
+
+
 def advice(state: SeedState, left: int | None) -> str:
     """One of empty, give_up, test, thick, sound. Source: growers_rule.
 
@@ -24,7 +29,7 @@ def advice(state: SeedState, left: int | None) -> str:
     if left == 0:
         return "empty"
     low, high = (float(x) for x in state.quantiles(np.array([0.1, 0.9])))
-    if state.mean < GIVE_UP_UNDER:
+    if gives_up(state):
         return "give_up"
     if high - low > DOUBTFUL_RANGE and low < THICK_UNDER and (left is None or left >= WORTH_TESTING):
         return "test"

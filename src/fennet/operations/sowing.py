@@ -137,7 +137,7 @@ def _sow_in(
             cells=None,
             seeds=None if located else sowing.seeds_per_cell,
             seeds_per_cell=sowing.seeds_per_cell if located else 1,
-            depth_mm=depth_by_school_mm(crop.depth_mm, school) if sowing.depth_mm is None else sowing.depth_mm,
+            depth_mm=depth_by_school_mm(crop, school) if sowing.depth_mm is None else sowing.depth_mm,
             variety=sowing.variety or None,
             seed_lot=lot_id,
             covered_with=sowing.covered_with,

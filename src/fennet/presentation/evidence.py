@@ -82,7 +82,7 @@ def evidence_words(e: Evidence, fmt: Formatter) -> str:
         usual = "pressed in" if _n(g["usual_mm"]) < 1 else fmt.length(g["usual_mm"])
         return f"sown at {fmt.length(g['depth_mm'])}, usual is {usual}"
     if e.key == "covered":
-        return f"it needs light and lies under {fmt.length(g['depth_mm'])}; more than {fmt.length(g['most_mm'])} keeps light out"
+        return f"it needs light and lies under {fmt.length(g['depth_mm'])}: about {fmt.percent(_n(g['share']))} comes from there"
     if e.key in ("untreated", "treated"):
         treatment = TREATMENTS.get(g["wanted"], g["wanted"])
         return f"it wants {treatment} first and had {'none' if e.key == 'untreated' else 'it'}"

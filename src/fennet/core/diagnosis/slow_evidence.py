@@ -9,7 +9,7 @@ from fennet.core.diagnosis.finding import Evidence
 from fennet.core.diagnosis.slow_germination import SlowCase
 from fennet.core.heat_mat import mat_without_lift
 from fennet.core.records import Event, Journal, SeedLot
-from fennet.core.sowing import DARK_FROM_MM
+from fennet.core.sowing import DARK_UNDER_SHARE
 
 #: Share of the time out of band from which heat or cold is worth saying. Source: starting_estimate.
 SAID_FROM = 0.15
@@ -118,8 +118,8 @@ def _light(r: Record, said: Said) -> None:
     batch = r.case.batch
     if r.case.crop.seed_light != "light":
         said.no.append(Evidence("light_not_needed"))
-    elif r.case.sowing.light_share < 1.0:
-        said.yes.append(Evidence("covered", {"depth_mm": batch.depth_mm, "most_mm": DARK_FROM_MM}))
+    elif r.case.sowing.light_share < DARK_UNDER_SHARE:
+        said.yes.append(Evidence("covered", {"depth_mm": batch.depth_mm, "share": r.case.sowing.light_share}))
     elif batch.depth_mm is None and batch.covered_with != "none":
         said.lacks.append("depth")
     else:

@@ -23,7 +23,7 @@ from fennet.core.history import Counts
 from fennet.core.moisture import DRY_PCT, LOGGED_PCT, advance, heat_survival, survival
 from fennet.core.records import Batch, FloatArray
 from fennet.core.seed import SeedState
-from fennet.core.sowing import SowingEffect
+from fennet.core.sowing import DARK_UNDER_SHARE, SowingEffect
 
 #: Causes that act through the record of temperature and moisture, in this order.
 COURSE_CAUSES = ("cold_soil", "hot_soil", "dry_spell", "waterlogged")
@@ -257,7 +257,7 @@ class _Argument:
         self.base_wait, self.deep_wait = self.towel, case.sowing.deep_wait
         self.known = {
             "sown_deep": case.sowing.deep_share < 1.0 or case.sowing.deep_wait > 1.0,
-            "needs_light": case.sowing.light_share < 1.0,
+            "needs_light": case.sowing.light_share < DARK_UNDER_SHARE,
             "needs_pretreatment": case.sowing.pretreatment_share < 1.0,
         }
 

@@ -16,6 +16,7 @@ from fennet.core.planning.growing import Emerging, Growing, PlannedRoom, emergin
 from fennet.core.planning.notes import Note
 from fennet.core.records import Garden, SeedLot, Want
 from fennet.core.seed import SeedState, seed_state
+from fennet.core.seed_advice import gives_up
 from fennet.core.sowing_quantity import CONFIDENCE, HowMuch, how_much
 from fennet.core.targets import targets_for
 
@@ -149,7 +150,7 @@ def _draft(
         tray_cells=s.tray_cells,
         packet=left.get(lot.id) if lot else None,
     )
-    if much.limit == "dead" and lot is not None:
+    if (much.limit == "dead" or gives_up(seed)) and lot is not None:
         # Nobody sows by the hundred what does not live: the plan goes on with fresh seed and says so.
         told = [*before, Note("dead_seed", {"alive": seed.mean, "packed": lot.packed})]
         others = [x for x in lots if x.id != lot.id]

@@ -73,7 +73,7 @@ def emerging(
     if rate < 1 / 90:
         return None
     treated = [Pretreatment(kind=crop.pretreatment)] if crop.pretreatment not in ("", "none") else []  # type: ignore[arg-type]
-    depth_mm = depth_by_school_mm(crop.depth_mm, depth_school)
+    depth_mm = depth_by_school_mm(crop, depth_school)
     batch = Batch(id="planned", crop=crop.id, sown_at=_ANY, cells=1, depth_mm=depth_mm, pretreatment=treated)
     effect = sowing_effect(crop, batch)
     days = effect.deep_wait / rate

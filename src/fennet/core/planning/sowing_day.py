@@ -81,7 +81,7 @@ def lines_of(plan: Plan, day: date, journal: Journal, events: Sequence[Event], s
             if mat:
                 given_mat[tray] = mat
         crop, practice = p.draft.crop, p.draft.practice
-        depth = depth_by_school_mm(crop.depth_mm, practice["depth"])
+        depth = depth_by_school_mm(crop, practice["depth"])
         covering = "none" if depth <= 0 else COVERING_OF[practice["covering"]]
         out.append(Line(p, tuple(places), wanted - sum(len(c) for _, c in places), depth, covering, mat))
     return out
