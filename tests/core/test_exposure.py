@@ -113,7 +113,7 @@ class Beliefs(unittest.TestCase):
 
         state = seed_state(shipped().get("onion"), None, SOWN.date())
         seen = Counts("cells", of, (SOWN.timestamp(),), (up,))
-        return em.prior_and_posterior(state, 1.0, 0.2, 0.2, n_seeds, seen, np.array([d]), d)
+        return em.prior_and_posterior(state, 1.0, 0.2, 0.2, n_seeds, seen, np.array([d, d]))
 
     def test_weights_are_a_distribution(self) -> None:
         for up in (0, 3, 12):

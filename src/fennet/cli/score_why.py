@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from itertools import pairwise
 
 from fennet.core.diagnosis.findings import findings
 from fennet.crops.complaints import shipped_complaints
 from fennet.journal.reader import read_journal
-from fennet.simulated_room.simulated_faults import CARELESS, KEEN, WELL_UNDER, tell
+from fennet.simulated_room.attic_seed import attic_slow
+from fennet.simulated_room.simulated_faults import CARELESS, KEEN, WELL_UNDER, Told, tell
 
 #: What would be said by one who always says the same.
 ALWAYS = "cold_soil"
+Draw = Callable[[int, tuple[float, float]], Told]
 EDGES = (0.0, 0.05, 0.2, 0.4, 0.6, 0.8, 0.95, 1.0001)
 
 
@@ -48,11 +51,11 @@ class WhyScore:
         return out
 
 
-def score_half(n: int, held: bool, noting: tuple[float, float] = KEEN) -> WhyScore:
+def score_half(n: int, held: bool, noting: tuple[float, float] = KEEN, draw: Draw = tell) -> WhyScore:
     """Score `n` drawn trays: the half that weights may be looked at on (even seeds), or the half held back (odd seeds)."""
     out = WhyScore()
     for seed in range(1 if held else 2, 2 * n + (1 if held else 2), 2):
-        told = tell(seed, noting)
+        told = draw(seed, noting)
         read = read_journal(told.journal)
         journal = read.with_series()
         crops = {b.crop: read.crops.get(b.crop) for b in journal.batches}
@@ -81,4 +84,9 @@ def score_why(n: int) -> int:
     print("shares said, held back:")
     print("\n".join(held.calibration()))
     print(score_half(n, True, CARELESS).line("held back, hardly noted"))
+    for is_held, name in ((False, "attic, half looked at"), (True, "attic, half held back")):
+        attic = score_half(n, is_held, KEEN, attic_slow)
+        print(attic.line(name))
+    print("shares said in the attic, held back:")
+    print("\n".join(attic.calibration()))
     return 0

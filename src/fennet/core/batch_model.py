@@ -14,6 +14,7 @@ from fennet.core.attribution import shapley
 from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S, SoilRecord
 from fennet.core.history import Counts
+from fennet.core.moisture import advance
 from fennet.core.records import Batch, FloatArray
 from fennet.core.seed import SeedState
 from fennet.core.sowing import SowingEffect
@@ -27,6 +28,11 @@ TAIL = 0.05
 #: How far a kind's base temperature may lie off the table's, °C: it matters the more the nearer the soil is to it.
 #: Source: starting_estimate.
 SD_BASE_C = 0.8
+#: Where depth, light or heat leave a share of the live seed, that share is doubtful by this part of itself times what it leaves
+#: out. Source: starting_estimate.
+SHARE_DOUBT = 0.75
+#: Where dry mix holds seed up, by how much the pace is doubtful, as a log sd for all of it held up. Source: starting_estimate.
+DRY_DOUBT = 0.5
 PREDICTIVE_N = 400
 CURVE_POINTS = 72
 
@@ -52,7 +58,9 @@ class BatchModel:
         self.sown_s = batch.sown_at.timestamp()
         self.n_seeds = batch.n_seeds_per_cell if counts.unit == "cells" else 1
         self.towel = towel_wait(sowing)
-        self.k_log_sd = math.hypot(em.K_CV_ESTIMATED if crop.estimated else em.K_CV, self._thermometer_log_sd())
+        held_up = 1.0 - float(advance(moisture_pct).mean())
+        own_log_sd = em.K_CV_ESTIMATED if crop.estimated else em.K_CV
+        self.k_log_sd = math.hypot(own_log_sd, self._thermometer_log_sd(), DRY_DOUBT * held_up)
         speed = seed.speed / sowing.wait
         self.courses = [self._progress(soil.soil_c, moisture_pct, soil.pattern_c, speed, float(z)) for z in em.NODES]
         self.course = self.courses[1]
@@ -86,8 +94,8 @@ class BatchModel:
         """What is believed after counts; without them, what sound seed would be expected to do."""
         nothing = Counts(self.counts.unit, self.counts.of, (), ())
         return em.prior_and_posterior(
-            seed,
-            share,
+            doubtful(seed, share),
+            1.0,
             self.crop.wait_sigma,
             k_log_sd,
             self.n_seeds,
@@ -310,6 +318,24 @@ class BatchModel:
         number = np.clip(n * p + luck * np.sqrt(n * p * (1 - p)), 0, n)
         p10, p50, p90 = np.percentile(number, (10, 50, 90), axis=0)
         return Curve(at_s, p10, p50, p90)
+
+
+def doubtful(seed: SeedState, share: float) -> SeedState:
+    """The seed with the share of it that depth, light and heat let through, and the doubt of that. Source: starting_estimate.
+
+    >>> from fennet.core.working import Working
+    >>> fresh = SeedState(17.0, 3.0, 1.0, Working("seed alive", (), "", (), ""))
+    >>> half = doubtful(fresh, 0.5)
+    >>> round(half.mean, 3), half.a + half.b < 10
+    (0.425, True)
+    """
+    n = seed.a + seed.b
+    variance = seed.mean * (1.0 - seed.mean) / (n + 1.0)
+    doubt = (SHARE_DOUBT * share * (1.0 - share)) ** 2
+    mean = min(max(seed.mean * share, 0.003), 0.997)
+    spread = share**2 * variance + seed.mean**2 * doubt + variance * doubt
+    weight = max(1.2, mean * (1.0 - mean) / max(spread, 1e-6) - 1.0)
+    return replace(seed, a=mean * weight, b=(1.0 - mean) * weight)
 
 
 class _Identity:

@@ -131,6 +131,8 @@ SHARE_BEYOND_TRIAL_C, FULL_INSIDE_TRIAL_C = 1.5, 8.0
 SHARE_SD, SHARE_TOLERANCE = 0.06, 0.15
 #: A kind that came at a temperature in its trial has its base under it by so much at least, °C. Source: harrington_minges_1954.
 BASE_UNDER_TRIAL_C = 0.2
+#: What took longer in a trial is a foot under the line, not its end. Source: starting_estimate.
+WAITED_MOST_D = 90.0
 
 
 def tolerance_days(observed_d: FloatArray) -> FloatArray:
@@ -159,7 +161,8 @@ def fit_response(soil_c: FloatArray, days: FloatArray, shape: Shape) -> Response
     prior = np.array(shape)
     sd = np.array(SHAPE_SD_C)
     # A rate of nothing where the trial saw seedlings would leave the search no slope to come down by.
-    base_most_c = float(np.min(soil_c)) - BASE_UNDER_TRIAL_C
+    awaited = days <= WAITED_MOST_D
+    base_most_c = float(np.min(soil_c[awaited] if awaited.any() else soil_c)) - BASE_UNDER_TRIAL_C
 
     def build(p: FloatArray) -> Response:
         base = base_most_c - np.exp(p[0])
