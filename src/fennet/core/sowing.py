@@ -18,7 +18,7 @@ SMALL_SEED_DEPTH_MM, LARGE_SEED_DEPTH_MM = 15.0, 35.0
 FAILS_FROM, HALF_FAILS_AT, LEAST_SHARE = (3.0, 2.2), (4.5, 3.2), 0.05
 #: Seed as fine as dust has no depth of its own: it is reckoned from the first, mm; what light mostly decides from the second,
 #: since in the trials it came from 13 mm. Source: starting_estimate, harrington_minges_1954.
-FINEST_DEPTH_MM, LIGHT_DEPTH_MM = 1.5, 4.0
+FINEST_DEPTH_MM, LIGHT_DEPTH_MM = 1.5, 6.0
 #: The crop table tells what share of light-needing seed comes under so much mix, mm; what lets light through counts as less.
 #: Source: growers_rule, starting_estimate.
 COVERED_MM, OPEN_COVER = 6.0, {"vermiculite": 0.6, "perlite": 0.6}
@@ -54,7 +54,7 @@ def sowing_effect(crop: Crop, batch: Batch) -> SowingEffect:
     towel = batch.set_up == "towel"
     depth_mm = crop.depth_mm if batch.depth_mm is None or towel else batch.depth_mm
     deep_wait = 1.0 + WAIT_PER_5_MM * max(0.0, depth_mm - crop.depth_mm) / 5.0
-    finest_mm = LIGHT_DEPTH_MM if crop.seed_light == "light" and crop.covered_share >= COMES_AT_LEAST else FINEST_DEPTH_MM
+    finest_mm = LIGHT_DEPTH_MM if crop.seed_light == "light" else FINEST_DEPTH_MM
     own_mm = max(crop.depth_mm, finest_mm)
     sizes_mm = (SMALL_SEED_DEPTH_MM, LARGE_SEED_DEPTH_MM)
     fails_mm, half_mm = (own_mm * float(np.interp(own_mm, sizes_mm, times)) for times in (FAILS_FROM, HALF_FAILS_AT))

@@ -16,19 +16,21 @@ from fennet.core.history import counts_of
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import tray_of
 from fennet.core.seed import fresh_state, rooted, seed_state
-from fennet.core.sowing import rooted_sowing, sowing_effect
+from fennet.core.sowing import DARK_UNDER_SHARE, rooted_sowing, sowing_effect
 
 #: Chances that a cause acts unseen, where the record gives a reason to suppose it. Source: starting_estimate.
 SUPPOSED = {
-    "garden_soil": 0.30, "potting_mix": 0.05, "untreated": 0.5, "covered_light": 0.15, "unknown_light": 0.08, "deep_fine":
-    0.08, "watered_daily": 0.2,
-    "unknown_lot": 0.07, "tested_lot": 0.02, "known_lot": 0.04, "dry_by_deeds": 0.45, "depth_known": 0.015, "spell_measured":
-    0.4, "moisture_known": 0.015,
+    "garden_soil": 0.30, "potting_mix": 0.05, "untreated": 0.5, "covered_light": 0.15, "unknown_light": 0.08,
+    "deep_fine": 0.08, "watered_daily": 0.2, "unknown_lot": 0.07, "tested_lot": 0.02, "poor_test": 0.35,
+    "strict_light": 0.25, "known_lot": 0.04, "dry_by_deeds": 0.45, "depth_known": 0.015, "spell_measured": 0.4,
+    "moisture_known": 0.015,
 }  # fmt: skip
 #: Under this the mix of a tray, going by deeds alone, is called dry; so much faster and slower a tray may dry. Source:
 #: starting_estimate.
 DRY_BY_DEEDS_PCT, DRYING_FACTORS = 30.0, (0.6, 1.0, 1.7)
 FINE_SEED_MM = 5.0
+#: A test in which less than this came says that a lot is poor. Source: starting_estimate.
+POOR_TEST = 0.4
 
 
 def slow_case(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at_s: float) -> SlowCase:
@@ -96,6 +98,9 @@ def _supposed(
         out["weak_seed"] = SUPPOSED["unknown_lot"]
     elif lot.tests or lot.packed:
         out["weak_seed"] = SUPPOSED["tested_lot" if lot.tests else "known_lot"]
+        if lot.tests and sum(t.germinated for t in lot.tests) < POOR_TEST * sum(t.sown for t in lot.tests):
+            # What a test showed to be poor may well be poorer than the label still makes it.
+            out["weak_seed"] = SUPPOSED["poor_test"]
     if towel:
         out["sown_deep"] = out["coarse_or_crusted_mix"] = 0.0
         return out
@@ -105,8 +110,12 @@ def _supposed(
         out["sown_deep"] = SUPPOSED["deep_fine"]
     if crop.seed_light == "light" and batch.depth_mm is None and batch.covered_with != "none":
         out["needs_light"] = SUPPOSED["covered_light" if batch.covered_with else "unknown_light"]
+    elif sowing_effect(crop, batch).light_share < DARK_UNDER_SHARE:
+        # Old-fashioned kinds are stricter about light than the table: nobody wrote which this is.
+        out["needs_light"] = SUPPOSED["strict_light"]
     if crop.pretreatment not in ("", "none") and batch.pretreatment is None:
-        out["needs_pretreatment"] = SUPPOSED["untreated"]
+        # The less a kind minds going without, the less that explains.
+        out["needs_pretreatment"] = SUPPOSED["untreated"] * min(1.0, (1.0 - crop.untreated_share) / 0.6)
     kind = batch.mix.kind if batch.mix else None
     if kind in SUPPOSED:
         out["coarse_or_crusted_mix"] = SUPPOSED[kind]

@@ -209,7 +209,9 @@ def _forms(case: SlowCase, complaint: Complaint) -> list[_Form]:
     for cause, figures in complaint.causes.items():
         p = min(0.95, case.supposed.get(cause, figures.prior))
         if p > 0:
-            out += [_Form(cause, p / (1 - p) * weight, wait, share) for weight, wait, share in figures.forms]
+            # What a kind gives untreated stands in the crop table.
+            left = case.crop.untreated_share if cause == "needs_pretreatment" else None
+            out += [_Form(cause, p / (1 - p) * weight, wait, left or share) for weight, wait, share in figures.forms]
     return out
 
 
