@@ -26,8 +26,8 @@ from fennet.core.working import Input, Working
 #: What each condition multiplies risk by when it holds in full: growers' starting figures (3, 2.5, 2, 3, 1.7, 2, 1.5, 4, 2),
 #: fitted on simulated outbreaks. Source: growers_rule, starting_estimate (to be learned from the record).
 FACTOR: dict[str, float] = {
-    "too_wet": 3.3, "covered_too_long": 2.5, "still_air": 2.1, "unclean_mix": 3.0, "watered_from_above": 2.4,
-    "cool_and_slow": 1.7, "crowded": 1.4, "case_here": 4.0, "case_near": 2.0,
+    "too_wet": 3.3, "covered_too_long": 2.8, "still_air": 2.1, "unclean_mix": 3.0, "watered_from_above": 2.4,
+    "cool_and_slow": 2.2, "crowded": 1.6, "case_here": 4.0, "case_near": 2.0,
 }  # fmt: skip
 #: The product at which the index stands at a half; its mean over so many days from which one is warned. Source:
 #: starting_estimate.
@@ -37,11 +37,16 @@ HALF_AT, WARN_FROM, WARN_D = 4.0, 36.0, 2
 RECORDED_FROM = 1.5
 #: Over this the top is wet, % of capacity; so many hours a day are wet in full. Source: growers_rule.
 WET_PCT, WET_FULL_H = 90.0, 12.0
+#: A finger or a probe is off by so much: near the mark the top is wet by a part, % of capacity. Source: starting_estimate.
+WET_SD_PCT = 5.0
 #: Susceptibility halves so fast after emergence, d; nothing is told beyond so many. Source: growers_rule.
 HALVES_D, UNTIL_D = 7.0, 21.0
 #: Pathogens: base, best and ceiling, °C. Source: leach_1947.
 PYTHIUM, RHIZOCTONIA = (5.0, 27.0, 37.0), (9.0, 26.0, 36.0)
 SLOW_FROM = 0.6
+#: Under the first part of the pace it has at its own band a seedling lingers where it can fall, under the second it does in full.
+#: Source: growers_rule, starting_estimate.
+LINGERS_FROM, LINGERS_FULL = 0.65, 0.3
 #: Chances of what nobody recorded: no fan listed, mix and tray of unknown cleanness, ways of watering, wetness. Source:
 #: starting_estimate.
 UNKNOWN = {"still_air": 0.55, "unclean_mix": 0.12, "watered_from_above": 0.3, "too_wet": 0.3, "covered_too_long": 0.5}
@@ -113,6 +118,14 @@ def pathogen_ratio(crop: Crop, soil_c: FloatArray | float) -> FloatArray:
     return np.asarray(np.where(total > 0, best / np.maximum(total, 1e-9), 0.5))
 
 
+def lingers(crop: Crop, soil_c: FloatArray | float) -> FloatArray:
+    """How far a seedling in cool soil lingers in the days in which it can fall, 0–1, by its pace against that at its own band.
+    Source: growers_rule, starting_estimate."""
+    soil = np.minimum(np.asarray(soil_c, dtype=float), crop.target_soil_c)
+    pace = crop.response.rate_per_day(soil) / max(float(crop.response.rate_per_day(crop.soil_ideal_low_c)), 1e-9)
+    return np.asarray(np.clip((LINGERS_FROM - pace) / (LINGERS_FROM - LINGERS_FULL), 0.0, 1.0))
+
+
 def relative_rate(soil_c: FloatArray, kind: tuple[float, float, float]) -> FloatArray:
     """Rate of a pathogen against its own best: a straight line up to it and down to its ceiling. Source: leach_1947."""
     base, best, ceiling = kind
@@ -165,8 +178,9 @@ def risk_days(
     parts["unclean_mix"], known["unclean_mix"] = _unclean(batch, mine, len(edges))
     parts["watered_from_above"], known["watered_from_above"] = _above(mine, edges, sown_s)
     warm = np.array([_mean_over(soil, a) for a in edges.tolist()])
-    p = pathogen_ratio(crop, np.where(np.isnan(warm), crop.target_soil_c, warm))
-    parts["cool_and_slow"] = np.clip((p - SLOW_FROM + 0.05) / 0.10, 0.0, 1.0)
+    soil_c = np.where(np.isnan(warm), crop.target_soil_c, warm)
+    quick = np.clip((pathogen_ratio(crop, soil_c) - SLOW_FROM + 0.05) / 0.10, 0.0, 1.0)
+    parts["cool_and_slow"] = np.maximum(quick, lingers(crop, soil_c))
     known["cool_and_slow"] = float((~np.isnan(warm)).mean())
     parts["crowded"], known["crowded"] = _crowded(journal, crop, batch, events, len(edges))
     here, near = _cases(journal, batch, events, tray, edges)
@@ -201,11 +215,11 @@ def _wet(
     if known < 0.9 and waters and tray:
         by_s, by = moisture_by_deeds(float(edges[0]), at_s, events, tray)
         moisture = np.where(had, moisture, np.interp(grid, by_s, by))
-    over = np.nan_to_num(moisture, nan=0.0) > WET_PCT
+    over = np.clip(0.5 + (np.nan_to_num(moisture, nan=0.0) - WET_PCT) / (2 * WET_SD_PCT), 0.0, 1.0)
     for e in waters:
         # From above it wets the surface too: that is told under its own name, not twice.
         t = e.at_s
-        over &= ~((grid >= t) & (grid < t + DRAINS_H * HOUR_S))
+        over[(grid >= t) & (grid < t + DRAINS_H * HOUR_S)] = 0.0
     hours = np.array([over[(grid >= a) & (grid < a + DAY_S)].sum() * STEP_S / HOUR_S for a in edges.tolist()])
     out = np.clip(hours / WET_FULL_H, 0.0, 1.0)
     if known < 0.2 and not waters:

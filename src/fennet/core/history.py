@@ -196,6 +196,8 @@ def counts_of(batch: Batch, events: Sequence[Event]) -> Counts:
     mine = [e for e in events if e.kind == "count" and e.fields["batch"] == batch.id]
     fields = ("rooted", "cells_up", "seedlings_up") if batch.set_up == "towel" else ("cells_up", "seedlings_up", "rooted")
     field = next((f for f in fields if any(f in e.fields for e in mine)), "rooted" if batch.set_up == "towel" else "cells_up")
+    # Where one seed went into each cell, a seedling is a cell, whichever somebody counts.
+    alike = {"cells_up", "seedlings_up"} if batch.n_seeds_per_cell == 1 and batch.crop not in CLUSTERS else {field}
     unit = field.removesuffix("_up")
     of = batch.n_cells if unit == "cells" else (batch.seeds or batch.n_cells * batch.n_seeds_per_cell)
     if batch.crop in CLUSTERS and unit == "seedlings":
@@ -213,8 +215,9 @@ def counts_of(batch: Batch, events: Sequence[Event]) -> Counts:
             at_s.append(when_s)
             total.append(highest)
     for e in mine:
-        if field in e.fields:
-            highest = max(highest, min(of, int(e.fields[field])))
+        counted = next((e.fields[f] for f in (field, *sorted(alike)) if f in e.fields), None)
+        if counted is not None:
+            highest = max(highest, min(of, int(counted)))
             at_s.append(e.at_s)
             total.append(highest)
     return Counts(unit, of, tuple(at_s), tuple(total))

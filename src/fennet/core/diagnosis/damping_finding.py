@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fennet.core.crop import Crop
 from fennet.core.damping_off import CROWDED_FROM, FACTOR, FALLEN, HALF_AT, UNKNOWN, RiskDays, risk_days
@@ -30,6 +31,8 @@ ELSE_PRIOR, ELSE_LOG = 0.05, 1.0
 #: Chance that a batch at a given index has a case now, at an index of half; told by signs, it takes signs to be believed.
 #: Source: starting_estimate.
 AT_HALF = 0.08
+#: What nobody recorded acts behind what is on record: its weight against the same on record. Source: starting_estimate.
+SUPPOSED_WEIGHT = 0.65
 #: A look within so many days speaks of now. Source: growers_rule.
 RECENT_D = 12.0
 ACTIONS = {
@@ -141,6 +144,15 @@ def _days_before(risk: RiskDays, first_s: float) -> FloatArray:
     return np.asarray(before[-BEFORE_D:] if len(before) else np.array([0]))
 
 
+def _held(risk: RiskDays, cause: str, rows: NDArray[np.intp]) -> float:
+    """How far a cause held over some days, 0–1: a cover over those on which seedlings stood under it, not those before them."""
+    part = risk.parts[cause][rows]
+    if cause == "covered_too_long" and risk.up_s is not None:
+        up = risk.day_s[rows] + DAY_S > risk.up_s
+        part = part[up] if up.any() else part
+    return float(part.mean())
+
+
 def _suppositions(case: _Case, complaint: Complaint) -> tuple[Suppositions, dict[str, float]]:
     """Draws of what may have held and how strongly it acts; the main cause is the one whose factor is largest."""
     rng = np.random.default_rng(SEED)
@@ -149,10 +161,11 @@ def _suppositions(case: _Case, complaint: Complaint) -> tuple[Suppositions, dict
     logs = np.zeros((N_DRAWS, len(names) + 1))
     parts: dict[str, float] = {}
     for j, c in enumerate(names):
-        held = float(risk.parts[c][rows].mean())
+        held = _held(risk, c, rows)
         size = np.log(FACTOR[c]) * np.exp(FACTOR_SD * rng.standard_normal(N_DRAWS))
         if risk.known[c] < 0.5:
             # Nobody recorded it: it held in full, or not at all.
+            size = size * SUPPOSED_WEIGHT
             chance = UNKNOWN.get(c, held)
             if c == "crowded":
                 chance = 0.15
@@ -199,7 +212,7 @@ def _argued(cause: str, case: _Case, parts: Mapping[str, float], told: Argument)
     lacks: list[str] = []
     risk, rows = case.risk, case.rows.astype(int)
     if cause in risk.parts:
-        held = float(risk.parts[cause][rows].mean())
+        held = _held(risk, cause, rows)
         if risk.known[cause] < 0.5:
             lacks.append(f"part_{cause}")
         else:
