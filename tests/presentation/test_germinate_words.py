@@ -50,7 +50,7 @@ def finding(state: str, causes: tuple[ArguedCause, ...] = (), up: int = 0, **mor
 class Verdicts(unittest.TestCase):
     def test_the_surer_the_plainer(self) -> None:
         def cause(name: str, share: float) -> ArguedCause:
-            return ArguedCause(name, share, 1.0)
+            return ArguedCause(name, share, 1.0, (Evidence("light_reaches"),))
 
         sure = verdict_words(finding("slow", (cause("cold_soil", 0.9), cause("dry_spell", 0.1))), METRIC)
         self.assertEqual(
@@ -63,6 +63,9 @@ class Verdicts(unittest.TestCase):
         torn = verdict_words(finding("few", (cause("cold_soil", 0.4), cause("dry_spell", 0.35)), up=2), METRIC)
         self.assertIn("It may be cold soil", torn)
         self.assertIn("or a dry spell", torn)
+        alone = verdict_words(finding("slow", (ArguedCause("dry_spell", 0.64, 1.0),)), METRIC)
+        self.assertNotIn("dry spell", alone, "a cause with nothing for it leads no verdict")
+        self.assertRegex(alone, r"Nothing recorded explains it\. First: squeeze a pinch")
         self.assertIn("Nothing on record explains it", verdict_words(finding("slow", (cause("unexplained", 0.9),)), METRIC))
 
     def test_what_is_not_slow(self) -> None:

@@ -5,10 +5,12 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from fennet.answering.answers import Answers
+from fennet.answering.memo import Memo, Shelf
 from fennet.cli.refused import Refused
 from fennet.core.bearing import record_at
 from fennet.core.records import Batch, Journal
@@ -49,7 +51,11 @@ def moment_of(read: Read, at: str | None) -> float:
 
 def answers_of(read: Read, at_s: float) -> Answers:
     """Every answer about a journal at a moment, seconds UTC: those that its pages would give."""
-    return Answers(record_at(read.with_series(), at_s), at_s, exactly=True)
+    journal = read.with_series()
+    # Nobody writes to what was read from a file: what its batches share is worked out once.
+    numbered = [replace(s, revision=i) for i, s in enumerate(journal.series)]
+    whole = replace(journal, series=numbered, revision="as read", keeps=Shelf(Memo(), "file"))
+    return Answers(record_at(whole, at_s), at_s, exactly=True)
 
 
 def chosen_batches(journal: Journal, at_s: float, batch: str | None) -> list[Batch]:

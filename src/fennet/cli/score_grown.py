@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from fennet.core.damping_off import risk_days
@@ -11,9 +12,11 @@ from fennet.core.exposure import DAY_S
 from fennet.core.history import effective_events
 from fennet.crops.complaints import shipped_complaints
 from fennet.journal.reader import read_journal
+from fennet.simulated_room.attic_grown import attic_grown
 from fennet.simulated_room.grown import KEEN, draw_grown
 from fennet.simulated_room.grown_life import Grown
 
+Draw = Callable[[int, str | None, tuple[float, float]], Grown]
 COMPLAINTS = ("leggy", "damping_off", "other")
 #: What would be said of each by one who always says the same.
 ALWAYS = {"leggy": "weak_light", "damping_off": "too_wet", "other": "hungry"}
@@ -82,11 +85,11 @@ def judged(seed: int, drawn: Grown, out: GrownScore) -> None:
         out.missed.append(f"{seed} {c} {drawn.journal['batches'][0]['crop']} {drawn.ills}: {drawn.cause}, said {said}")
 
 
-def score_half(n: int, held: bool, noting: tuple[float, float] = KEEN) -> GrownScore:
+def score_half(n: int, held: bool, noting: tuple[float, float] = KEEN, draw: Draw = draw_grown) -> GrownScore:
     """Score `n` drawn trays: the half looked at (even seeds) or the half held back (odd seeds)."""
     out = GrownScore()
     for seed in range(1 if held else 2, 2 * n + (1 if held else 2), 2):
-        judged(seed, draw_grown(seed, None, noting), out)
+        judged(seed, draw(seed, None, noting), out)
     return out
 
 
@@ -136,4 +139,6 @@ def print_grown(n: int) -> int:
     for held, name in ((False, "half looked at"), (True, "half held back")):
         print("\n".join(score_half(n, held).lines(name)))
         print(score_warnings(n // 3, held).line(name))
+    for held, name in ((False, "attic, half looked at"), (True, "attic, half held back")):
+        print("\n".join(score_half(n, held, KEEN, attic_grown).lines(name)))
     return 0

@@ -11,6 +11,8 @@ from fennet.core.crop import Crop
 from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, STEP_S, grid_from, soil_record
 from fennet.core.history import life_events
+from fennet.core.kept import of_batch, shared
+from fennet.core.kinds import EVENT_KINDS
 from fennet.core.planning.growing import USUAL_AIR_C, growing_band_c
 from fennet.core.records import Batch, Event, FloatArray, Journal
 from fennet.core.working import Input, Working
@@ -21,6 +23,9 @@ LEGGY_FROM, WATCH_FROM = 1.5, 1.25
 FASTEST, SLOWEST = 1.8, 0.1
 #: Heights that fall by more than this part were not measured of the same plants, or were topped. Source: growers_rule.
 SHRINKS = 0.15
+
+#: What an age is read from: whatever was done or seen says that they are up.
+TELLS_OF_AGE, READ_OF_AGE = frozenset(EVENT_KINDS), frozenset(("soil_temperature", "air_temperature", "height"))
 
 
 @dataclass(frozen=True)
@@ -57,6 +62,13 @@ def thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Eve
 
     Where nothing was read the room counts as 18 °C. Source: growth_estimate.
     """
+    told, read = of_batch(journal, batch, events, TELLS_OF_AGE, READ_OF_AGE)
+    return shared(
+        "thermal_age", journal, told, read, lambda part: _thermal_age(part, crop, batch, part.events, at_s), batch.id, at_s
+    )
+
+
+def _thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at_s: float) -> ThermalAge:
     soil = soil_record(journal, batch, events, at_s)
     up_s = half_up_s(crop, batch, events, soil)
     if up_s is None or up_s >= at_s:

@@ -46,6 +46,10 @@ def likely_words(f: Finding, fmt: Formatter) -> str:
     main = f.main
     if main is None or main.cause == "unexplained":
         return "Nothing on record explains it"
+    if not main.speaks_for:
+        # A cause that nothing recorded speaks for leads no verdict: it is asked about.
+        asked = check_words(f, fmt)
+        return f"Nothing recorded explains it{f'. First: {asked[0][0].lower()}{asked[0][1:]}'.rstrip('.') if asked else ''}"
     if main.share >= 0.75:
         return f"It is most likely {CAUSE_NAMES[main.cause]}, {fmt.percent(main.share)}"
     if main.share >= 0.45 or len(f.causes) < 2:
@@ -94,6 +98,11 @@ def _leggy_verdict(g: LeggyFigures, f: Finding, fmt: Formatter) -> str:
     if g.shrunk_mm is not None:
         fell = f"{fmt.length(g.shrunk_mm[0])} to {fmt.length(g.shrunk_mm[1])}"
         shrunk = f". A height fell from {fell}: measure the same ones"
+    if g.eye_against_ruler and g.stretch is not None:
+        return (
+            f"you saw long thin stems; by the ruler they are {measured}, and what to expect of a variety is an estimate. "
+            f"Measure three from the mix to the seed leaves. {likely_words(f, fmt)}{shrunk}"
+        )
     if f.state == "cannot_tell":
         return "cannot tell: neither height nor light is on record. Measure three seedlings with a ruler"
     if f.state == "foretold":

@@ -101,13 +101,15 @@ class SlowFigures:
 
 @dataclass(frozen=True)
 class LeggyFigures:
-    """Days of growth; the last height against the expected; a fall of the height, from and to, which no plant does."""
+    """Days of growth; the last height against the expected; a fall of the height, from and to, which no plant does;
+    `eye_against_ruler` where somebody saw long thin stems that the ruler calls short enough."""
 
     age_d: float
     stretch: float | None = None
     height_mm: float | None = None
     expected_mm: float | None = None
     shrunk_mm: tuple[float, float] | None = None
+    eye_against_ruler: bool = False
 
 
 @dataclass(frozen=True)

@@ -36,6 +36,11 @@ VARIETY_SD, VARIETY_SD_PER_D, RULER_SD = 0.17, 0.005, 0.08
 ELSE_PRIOR, ELSE_LOG, ELSE_SD = 0.08, 0.45, 0.35
 #: Stretch at which it counts as leggy half the time, and how sharply. Source: growers_rule (1.25 to watch, 1.5 leggy).
 LEGGY_AT, LEGGY_STEP = 1.41, 0.055
+#: What a kind's expected height may be off, log sd: all are estimates. Whoever saw long thin stems is believed as far as that
+#: goes. Source: growth_estimate.
+KIND_SD = 0.30
+#: Under this part (ln) a known cause is no likelier to be the main one than something that nobody recorded.
+ELSE_LEAST = 0.02
 #: A cause must have lengthened the plants so much to count as acting; how sharply the largest one is the main one.
 ACTS_FROM, SHARPNESS = 0.06, 2.2
 #: A cause whose part is under this (ln) has none.
@@ -182,8 +187,9 @@ def _filled(mol: FloatArray, lit_h: FloatArray) -> FloatArray:
     return np.where(np.isnan(mol), per_hour * np.nan_to_num(lit_h, nan=14.0), mol)
 
 
-def leggy_effects(case: LeggyCase, complaint: Complaint, supposed: Mapping[str, float]) -> LeggyEffects:
-    """Suppositions over the causes of stretch. `supposed` chances of causes that nothing recorded speaks of.
+def leggy_effects(case: LeggyCase, complaint: Complaint, supposed: Mapping[str, float], seen_long: bool = False) -> LeggyEffects:
+    """Suppositions over the causes of stretch. `supposed` chances of causes that nothing recorded speaks of; `seen_long` where
+    somebody saw long thin stems: then the expected height counts as the estimate it is.
 
     Source: starting_estimate for the effects' spread, growers_rule for their size, shapley for the parts.
     """
@@ -191,17 +197,17 @@ def leggy_effects(case: LeggyCase, complaint: Complaint, supposed: Mapping[str, 
     full = draws.stretch(frozenset())
     causes = [c for c in CAUSES if c in complaint.causes]
     gains = np.array([np.log(full / draws.stretch(frozenset({c}))) for c in causes])
-    gains = np.vstack([np.maximum(gains, 0.0), draws.other])
+    gains = np.vstack([np.maximum(gains, 0.0), np.maximum(draws.other, ELSE_LEAST)])
     whole = full * np.exp(draws.other)
     weight = np.full(N_DRAWS, 1.0 / N_DRAWS)
     measured = case.stretch.ratio if case.stretch is not None else None
     if measured is not None:
-        off = (np.log(measured) - np.log(whole)) / np.hypot(_variety_sd(case), RULER_SD)
+        off = (np.log(measured) - np.log(whole)) / np.hypot(np.hypot(_variety_sd(case), RULER_SD), KIND_SD if seen_long else 0.0)
         weight = np.exp(-0.5 * np.minimum(off**2, 60.0)) + 1e-12
         weight /= weight.sum()
     # What is measured is what stands there; the draws say how much of it is more than the variety's own.
     tall = whole if measured is None else np.sqrt(whole * measured)
-    material = 1.0 / (1.0 + np.exp(-(tall - LEGGY_AT) / LEGGY_STEP))
+    material = 1.0 / (1.0 + np.exp(-(tall - LEGGY_AT) / (KIND_SD if seen_long else LEGGY_STEP)))
     strength = np.maximum(gains, 1e-4) ** SHARPNESS
     strength /= strength.sum(axis=0)
     names = [*causes, "unexplained"]

@@ -16,7 +16,6 @@ from fennet.core.diagnosis.leggy import LeggyEffects, leggy_effects
 from fennet.core.diagnosis.leggy_case import LeggyCase, leggy_case
 from fennet.core.diagnosis.witnesses import heard
 from fennet.core.exposure import DAY_S
-from fennet.core.history import place_stays
 from fennet.core.planning.resow import last_resow_s
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import room_at, tray_of
@@ -26,9 +25,13 @@ from fennet.core.working import Input, Working
 
 #: Causes from this share on get a remedy. Source: starting_estimate.
 MENDED_FROM = 0.12
+#: Stretch from which seedlings are watched. Source: growers_rule.
+WATCH_FROM = 1.25
 LOOK_AGAIN_D = 4.0
 #: Neighbours under the same lamp count as leggy, and as sturdy, from and under these stretches. Source: growers_rule.
 NEIGHBOUR_LEGGY, NEIGHBOUR_STURDY = 1.4, 1.2
+#: So many of them, lately measured, say what there is to say. Source: starting_estimate.
+NEIGHBOURS_MOST = 8
 #: Chances of causes that nothing recorded speaks of. Source: starting_estimate.
 SUPPOSED = {"short_hours": 0.15, "lamp_too_far": 0.35, "late_to_light": 0.22, "covered_too_long": 0.2, "crowded": 0.22}
 ACTIONS = {
@@ -59,7 +62,8 @@ def leggy(
         # Nobody measured or saw anything that bears on it: there is nothing to argue from.
         return None
     supposed = {k: v for k, v in SUPPOSED.items() if k in complaint.causes}
-    effects = leggy_effects(case, complaint, supposed)
+    seen_long = said.get("stems") == "long_thin"
+    effects = leggy_effects(case, complaint, supposed, seen_long)
     said |= _neighbours(journal, crops, batch, events, at_s)
     pattern = _pattern(batch, events)
     if pattern is not None:
@@ -72,16 +76,23 @@ def leggy(
     if not seen and present < 0.3:
         return None
     state = _state(case, effects, present, seen)
+    if seen_long and state == "sturdy":
+        # Who saw long thin stems is not told that they are sturdy.
+        state = "watch"
     every = sorted(complaint.causes, key=lambda c: -told.shares.get(c, 0.0))
     causes = tuple(_argued(c, case, effects, told) for c in every)
     checks = checks_of(told)
     check = checks[0] if checks else None
+    conflict = seen_long and case.stretch is not None and case.stretch.ratio < WATCH_FROM
+    if conflict:
+        check = NextCheck("ruler", 0.0)
     if case.stretch is None and state in ("cannot_tell", "foretold"):
         check = NextCheck("ruler", 0.0)
     figures = LeggyFigures(case.age.now_d, shrunk_mm=case.age.shrunk)
     if case.stretch is not None:
         measured = case.stretch
         figures = replace(figures, stretch=measured.ratio, height_mm=measured.height_mm, expected_mm=measured.expected_mm)
+        figures = replace(figures, eye_against_ruler=conflict)
     remedies = _remedies(journal, crops, case, causes, events, zone, state) if present >= 0.5 else ()
     workings: dict[str, Working] = {"present": _working(case, effects, present, complaint)}
     if case.stretch is not None:
@@ -106,7 +117,7 @@ def _state(case: LeggyCase, effects: LeggyEffects, present: float, seen: bool) -
     if present >= 0.5:
         return "leggy" if seen else "foretold"
     if case.stretch is not None:
-        return "watch" if case.stretch.ratio >= 1.25 else "sturdy"
+        return "watch" if case.stretch.ratio >= WATCH_FROM or present >= 0.25 else "sturdy"
     return "watch" if present >= 0.25 else "sturdy" if seen else "cannot_tell"
 
 
@@ -149,17 +160,18 @@ def _neighbours(
 ) -> dict[str, str]:
     """Whether other batches under the same lamp stretch too, by their own heights."""
 
-    def stands(b: Batch) -> str | None:
-        tray = tray_of(b, events, at_s)
-        stays = [s for s in place_stays(tray, events) if s.from_s <= at_s] if tray else []
-        return stays[-1].where if stays else None
-
-    here = stands(batch)
-    found = []
-    for other in journal.batches:
+    # One walk through the record for all: a shelf may hold sixty.
+    moves = [e for e in events if e.kind in ("potted_up", "moved")]
+    where = {e.fields["tray"]: e.fields["place"] for e in events if e.kind == "placed" and e.at_s <= at_s}
+    measured = {e.fields["batch"]: e.at_s for e in events if e.kind == "height"}
+    here = where.get(tray_of(batch, moves, at_s) or "")
+    found: list[str] = []
+    for other in sorted(journal.batches, key=lambda b: -measured.get(b.id, 0.0)):
+        if len(found) >= NEIGHBOURS_MOST:
+            break
         if other.id == batch.id or other.crop not in crops or here is None or other.sown_at.timestamp() > at_s:
             continue
-        if not any(e.kind == "height" and e.fields["batch"] == other.id for e in events) or stands(other) != here:
+        if other.id not in measured or where.get(tray_of(other, moves, at_s) or "") != here:
             continue
         s = stretch_of(crops[other.crop], thermal_age(journal, crops[other.crop], other, events, at_s))
         if s is not None and (s.ratio >= NEIGHBOUR_LEGGY or s.ratio <= NEIGHBOUR_STURDY):

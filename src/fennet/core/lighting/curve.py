@@ -156,7 +156,7 @@ def fit_curve(lamp: Lamp, points: Sequence[LightPoint], rough_umol: float | None
     known = tuple(dict.fromkeys([*trays, *(p.tray for p in used if p.tray)]))
     while True:
         fitted = _solve(lamp, used, rough_umol, known, d0)
-        worst = _worst(lamp, used, rough_umol, known, d0)
+        worst = _worst(fitted, used)
         if worst is None:
             return replace(fitted, left_out=tuple(out))
         point, times = worst
@@ -171,14 +171,16 @@ def _solve(lamp: Lamp, points: Sequence[LightPoint], rough: float | None, trays:
     mean = np.array([level, FALL_OFF, BEND, *[0.0] * len(trays)])
     precision = np.diag([1 / level_sd**2, 1 / FALL_OFF_SD**2, 1 / BEND_SD**2, *[1 / TRAY_SD**2] * len(trays)])
     pull = precision @ mean
-    for p in points:
-        row = np.zeros(n)
-        row[:SHARED] = _row(p.distance_mm, d0)
-        if p.tray in trays:
-            row[SHARED + trays.index(p.tray)] = 1.0
-        weight = 1.0 / _sd(p) ** 2
-        precision += weight * np.outer(row, row)
-        pull += weight * row * math.log(max(p.ppfd_umol, 0.1))
+    if points:
+        column = {tray: SHARED + i for i, tray in enumerate(trays)}
+        rows = np.zeros((len(points), n))
+        for i, p in enumerate(points):
+            rows[i, :SHARED] = _row(p.distance_mm, d0)
+            if p.tray in column:
+                rows[i, column[p.tray]] = 1.0
+        weighted = rows * np.array([1.0 / _sd(p) ** 2 for p in points])[:, None]
+        precision = precision + weighted.T @ rows
+        pull = pull + weighted.T @ np.array([math.log(max(p.ppfd_umol, 0.1)) for p in points])
     covariance = np.linalg.inv(precision)
     basis = "measured" if points else "lumens" if rough else "none"
     return LampCurve(lamp.id, d0, covariance @ pull, covariance, trays, tuple(points), (), basis)
@@ -189,17 +191,20 @@ def _sd(p: LightPoint) -> float:
     return math.sqrt(METER_SD**2 + AIM_SD**2 + (0.0 if p.tray else SOMEWHERE_SD**2) + (0.3 * (1 - p.share)) ** 2)
 
 
-def _worst(
-    lamp: Lamp, points: Sequence[LightPoint], rough: float | None, trays: tuple[str, ...], d0: float
-) -> tuple[LightPoint, float] | None:
-    """The reading that all the others contradict most, if it is beyond belief, and how many times over them it is."""
+def _worst(fitted: LampCurve, points: Sequence[LightPoint]) -> tuple[LightPoint, float] | None:
+    """The reading that all the others contradict most, if it is beyond belief, and how many times over them it is.
+
+    What the others say without it follows from the whole fit: least squares lose one reading in closed form. Source: arithmetic.
+    """
     if len(points) < 3:
         return None
     found: tuple[LightPoint, float] | None = None
-    for i, p in enumerate(points):
-        rest = _solve(lamp, [*points[:i], *points[i + 1 :]], rough, trays, d0)
-        middle, sd = rest.log_at(p.distance_mm, p.tray)
-        off = math.log(max(p.ppfd_umol, 0.1)) - middle
+    for p in points:
+        row = fitted.row(p.distance_mm, p.tray)
+        leans = float(row @ fitted.covariance @ row)
+        free = max(1e-9, 1.0 - leans / _sd(p) ** 2)
+        off = (math.log(max(p.ppfd_umol, 0.1)) - float(row @ fitted.mean)) / free
+        sd = math.sqrt(leans / free + (0.0 if p.tray in fitted.trays else TRAY_SD**2))
         beyond = abs(off) > math.log(FAR_OFF) and abs(off) > 3.0 * math.hypot(sd, _sd(p))
         if beyond and (found is None or abs(off) > abs(math.log(found[1]))):
             found = (p, math.exp(off))
@@ -319,16 +324,18 @@ def lamp_curve(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: floa
     """
     told = [e for e in events if e.kind in TELLS_OF_LIGHT]
     read = [s for s in journal.series if s.quantity in ("light", "height")]
+    found = shared("light_points", journal, told, read, lambda part: light_points(part, lamp, told, at_s), lamp.id, at_s)
+    # Trays that were read under it have a level of their own anyway: the others make another curve.
+    others = tuple(sorted(set(trays) - {p.tray for p in found[0][-MOST_READINGS:]}))
     return shared(
-        "lamp_curve", journal, told, read, lambda part: _lamp_curve(part, lamp, at_s, trays), lamp.id, at_s, tuple(trays)
+        "lamp_curve", journal, told, read, lambda part: _lamp_curve(part, lamp, at_s, others, *found), lamp.id, at_s, others
     )
 
 
-def _lamp_curve(journal: Journal, lamp: Lamp, at_s: float, trays: Sequence[str]) -> LampCurve:
-    events, read = journal.events, journal.series
-    points, unused = shared(
-        "light_points", journal, events, read, lambda part: light_points(part, lamp, events, at_s), lamp.id, at_s
-    )
+def _lamp_curve(
+    journal: Journal, lamp: Lamp, at_s: float, trays: Sequence[str], points: list[LightPoint], unused: list[LightPoint]
+) -> LampCurve:
+    events = journal.events
     state = next((s for s in reversed(lamp_states(lamp, events)) if s.from_s <= at_s), None)
     place = next((p for p in journal.places if state is not None and p.id == state.place), None)
     found = fit_curve(lamp, points, from_lumens_umol(lamp, place), trays)
