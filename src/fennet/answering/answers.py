@@ -76,9 +76,10 @@ class Answers:
 
     @cached_property
     def crops(self) -> dict[str, Crop]:
-        """The kinds that batches and wants name, as far as anybody knows them."""
+        """The kinds that batches, wants and packets name, as they spell them, as far as anybody knows them."""
         out = {}
-        for name in {b.crop for b in self.journal.batches} | {w.crop for w in self.journal.wants}:
+        j = self.journal
+        for name in {b.crop for b in j.batches} | {w.crop for w in j.wants} | {x.crop for x in j.seed_lots}:
             try:
                 out[name] = self.table.get(name)
             except UnknownCrop:

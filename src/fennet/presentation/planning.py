@@ -105,6 +105,20 @@ _NOTES: dict[str, _Teller] = {
         f"planted into days of {s.number(v['hours'])} h, over {s.number(v['limit_h'])} h, "
         "it bulbs or bolts while small: plant earlier, or for autumn."
     ),
+    "gate_passed": lambda v, s, c: (
+        f"it could stand outdoors from {day_words(v['opened'], s)}; sown now it is ready about {day_words(v['ready'], s)}, later "
+        "and in good time still."
+    ),
+    "frost_by_latitude": lambda v, s, c: (
+        "no last frost is set here: by the latitude alone it may be about "
+        f"{day_words(v['middle'], s) if v['middle'] else 'midwinter'}, three weeks either way. Ask a neighbour and set it."
+    ),
+    "climate_by_latitude": lambda v, s, c: "by the latitude’s ordinary year, some 3 °C rough: no record of nights is here.",
+    "cold_bolting": lambda v, s, c: (
+        f"cool nights as a young plant make it bolt: it wants {s.temperature(v['wants_c'], 0)} and more"
+        + (f", planted then they mean {s.temperature(v['night_c'], 0)}." if v["night_c"] is not None else ".")
+        + " Plant later, or keep fleece on."
+    ),
     "short_days": lambda v, s, c: (
         f"planted into days of {s.number(v['hours'])} h, under {s.number(v['limit_h'])} h, it comes to flower while small."
     ),

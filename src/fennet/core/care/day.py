@@ -9,12 +9,13 @@ from zoneinfo import ZoneInfo
 
 from fennet.core.care.feeding import FeedDue, feed_due
 from fennet.core.care.handling import Handling, handling_due
-from fennet.core.conditions import Conditions, next_last_frost_s
+from fennet.core.conditions import Conditions
 from fennet.core.crop import Crop
 from fennet.core.damping_off import FALLEN, RiskDays, risk_days
 from fennet.core.diagnosis.signs import SIGNS
 from fennet.core.light import DAY_S
 from fennet.core.planning.growing import PlannedRoom, growing
+from fennet.core.planning.resow import opens_s
 from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.seed import seed_state
 from fennet.core.stretch import Stretch, ThermalAge, stretch_of, thermal_age
@@ -79,7 +80,7 @@ def timing(journal: Journal, crop: Crop, batch: Batch, age: ThermalAge, at_s: fl
         day = min(w.out_by for w in wants if w.out_by is not None)
         out_s = datetime(day.year, day.month, day.day, 12, tzinfo=zone).timestamp()
     else:
-        out_s = next_last_frost_s(journal.garden, batch.sown_at.timestamp(), zone)
+        out_s = opens_s(journal.garden, crop, batch.sown_at.timestamp(), zone)
     wanted = None if out_s is None else (out_s - at_s) / DAY_S - crop.planting.harden_days
     grown = growing(crop, PlannedRoom())
     ready = None if grown is None else (crop.planting.grow_days - age.now_d) / max(age.pace, 0.1)

@@ -184,7 +184,8 @@ def _neighbours(
 
 def _argued(cause: str, case: LeggyCase, effects: LeggyEffects, told: Argument) -> ArguedCause:
     yes, no, lacks = _by_record(cause, case)
-    heard_for, heard_against = split_said(told.said.get(cause, ()))
+    # That they are long says that something is wrong, not what.
+    heard_for, heard_against = split_said([s for s in told.said.get(cause, ()) if s.witness != "stems"])
     yes, no = [*yes, *heard_for], [*no, *heard_against]
     lacks += [w for w in told.missing.get(cause, ()) if w not in lacks and w not in _not_to_ask(case)]
     return ArguedCause(cause, told.shares.get(cause, 0.0), 0.0, tuple(yes), tuple(no), tuple(lacks), effects.parts.get(cause))

@@ -10,7 +10,7 @@ from datetime import date, timedelta
 import numpy as np
 
 from fennet.core.planning.frost import YEAR_D, Minima, season_of
-from fennet.core.records import FloatArray
+from fennet.core.records import FloatArray, Garden
 
 #: A day's mean lies about this far above its minimum. Source: starting_estimate.
 MEAN_ABOVE_MINIMUM_C = 5.0
@@ -67,6 +67,26 @@ def climate(minima: Minima | None, southern: bool) -> Climate | None:
     basis = _basis(d)
     found, *_ = np.linalg.lstsq(basis, minima.low_c[keep], rcond=None)
     return Climate(southern, _basis(np.arange(YEAR_D, dtype=float)) @ found)
+
+
+def climate_by_latitude(garden: Garden) -> Climate | None:
+    """The ordinary year that a latitude alone leads one to guess, some three degrees rough; None without a latitude.
+
+    Mean air of lowlands: 28 °C less 0.42 for each degree beyond the tenth, swinging by 4 °C and a tenth of the latitude. Source:
+    latitude_guess.
+
+    >>> c = climate_by_latitude(Garden(latitude=52.0))
+    >>> round(c.mean_c(date(2026, 7, 16))), round(c.mean_c(date(2026, 1, 15)))
+    (20, 1)
+    """
+    if garden.latitude is None:
+        return None
+    beyond = abs(garden.latitude)
+    mean_c = 28.0 - 0.42 * max(0.0, beyond - 10.0)
+    swing_c = 4.0 + 0.11 * beyond
+    d = np.arange(YEAR_D, dtype=float)
+    low_c = mean_c - MEAN_ABOVE_MINIMUM_C - swing_c * np.cos(2 * math.pi * d / 365.25)
+    return Climate(garden.latitude < 0, low_c)
 
 
 def _basis(d: FloatArray) -> FloatArray:

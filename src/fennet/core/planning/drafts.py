@@ -9,9 +9,10 @@ from datetime import date, timedelta
 
 from fennet.core.crop import Crop
 from fennet.core.kinds import PRACTICES
-from fennet.core.planning.climate import Climate, first_day
-from fennet.core.planning.frost import HALF_YEAR_D, Frosts, midwinter, season_of
-from fennet.core.planning.gate import Gate, cold_weeks_after, day_length_note, planting_gate
+from fennet.core.light import day_length_h
+from fennet.core.planning.climate import Climate, climate_by_latitude, first_day
+from fennet.core.planning.frost import HALF_YEAR_D, LATITUDE_SD_D, Frosts, from_latitude, midwinter, season_of
+from fennet.core.planning.gate import Gate, cold_bolting_note, cold_weeks_after, day_length_note, planting_gate
 from fennet.core.planning.growing import Emerging, Growing, PlannedRoom, emerging, growing
 from fennet.core.planning.notes import Note
 from fennet.core.records import Garden, SeedLot, Want
@@ -32,6 +33,10 @@ TOO_LATE_D = 45
 MOST_PARTS = 6
 #: Days outdoors that a spring crop without a figure of its own still needs before the autumn's frost. Source: starting_estimate.
 SEASON_LEAST_D = 60
+#: An autumn crop is young for so many days. Source: starting_estimate.
+AUTUMN_STANDS_D = 21
+#: Where no autumn frost is known a spring crop's season ends so many days after midsummer. Source: starting_estimate.
+AUTUMN_UNKNOWN_D = 80
 
 
 @dataclass(frozen=True)
@@ -165,7 +170,9 @@ def _draft(
         at=at, number=number, want=want, crop=crop, lot=lot, seed=seed, much=much, practice=practice, out_on=out_on, gate=gate,
         warm=warm, cool=cool, growing=grows, harden_days=harden, notes=tuple(notes),
     )  # fmt: skip
-    return draft if best is None or grows is None else _dated(draft, best, grows, s)
+    # Nothing that frost kills is dated where nobody knows when frost ends: it is asked.
+    asks = gate is not None and gate.opens is None and want.out_by is None and crop.planting.hardiness != "hardy"
+    return draft if best is None or grows is None or asks else _dated(draft, best, grows, s)
 
 
 def in_parts(draft: Draft, mat_places: float | None, tray_cells: int) -> list[Draft]:
@@ -221,27 +228,57 @@ def _out(
     if want.season == "autumn" and not (wish and later):
         found = _autumn(wish, crop, s, soonest, notes)
         if found is not None:
+            # In autumn the days are on the wane: it goes by those that it will mostly stand in.
+            _outside(found + timedelta(days=AUTUMN_STANDS_D), crop, s, None, notes)
             return found, None
     season, d = season_of(wish or s.today, s.frosts.southern)
     gate = planting_gate(crop, season + (wish is None and d >= HALF_YEAR_D), s.frosts, s.climate, risk)
     if wish is None:
-        # Without a date the first season that can still be made is meant.
-        while gate.opens is not None and gate.opens < soonest:
-            season += 1
-            gate = planting_gate(crop, season + (d >= HALF_YEAR_D), s.frosts, s.climate, risk)
-        out_on = gate.opens or s.today + timedelta(days=round(lead_days))
+        # Without a date the first season that can still be made is meant. A gate that opened before the plants can be ready is no
+        # deadline: they go out when they are, as long as the season still holds for them.
+        if gate.opens is not None and gate.opens < soonest and not _season_over(crop, gate.opens, soonest, s):
+            out_on = s.today + timedelta(days=round(least_days))
+            notes.append(Note("gate_passed", {"opened": gate.opens, "ready": out_on}))
+        else:
+            while gate.opens is not None and gate.opens < soonest:
+                season += 1
+                gate = planting_gate(crop, season + (d >= HALF_YEAR_D), s.frosts, s.climate, risk)
+            out_on = gate.opens or s.today + timedelta(days=round(lead_days))
     elif d >= HALF_YEAR_D or gate.opens is None or gate.opens <= wish or gate.never:
         out_on = wish
     else:
         out_on = gate.opens
         notes.append(Note("later_than_wished", {"wish": wish, "risk": gate.risk_on(wish), "by": gate.by, "out_on": out_on}))
     notes.extend(gate.notes)
+    if s.frosts.guessed:
+        frost = s.frosts.at(0.0)
+        notes.append(Note("frost_by_latitude", {"middle": frost.middle(season) if frost else None, "sd_d": LATITUDE_SD_D}))
     _cold_spell(out_on, crop, s, notes)
-    hours = day_length_note(crop, s.garden, out_on)
-    if hours is not None:
-        notes.append(hours)
+    _outside(out_on, crop, s, gate, notes)
     _summer(out_on, crop, s, notes)
     return out_on, gate
+
+
+def _outside(out_on: date, crop: Crop, s: Surroundings, gate: Gate | None, notes: list[Note]) -> None:
+    """What the days and the nights at planting do to a kind, whatever the season."""
+    for note in (day_length_note(crop, s.garden, out_on), cold_bolting_note(crop, gate, s.climate, out_on)):
+        if note is not None:
+            notes.append(note)
+
+
+def _season_over(crop: Crop, opened: date, ready: date, s: Surroundings) -> bool:
+    """Whether plants ready on a day, some time after they might have gone out, would meet a killing frost, or the summer's end,
+    before they have cropped."""
+    if crop.planting.hardiness != "hardy" and (ready - opened).days > TOO_LATE_D:
+        # What frost kills wants the whole summer; what it does not may be sown again and again.
+        return True
+    frost = s.frosts.at(crop.planting.kills_at_c)
+    needs_d = round(crop.planting.autumn_days or SEASON_LEAST_D)
+    chance = frost.chance_before(ready + timedelta(days=needs_d)) if frost is not None else None
+    _, d = season_of(ready, s.frosts.southern)
+    if chance is not None and d >= HALF_YEAR_D - 60:
+        return chance > 0.5
+    return d > HALF_YEAR_D + AUTUMN_UNKNOWN_D - needs_d
 
 
 def _cold_spell(out_on: date, crop: Crop, s: Surroundings, notes: list[Note]) -> None:
@@ -269,14 +306,21 @@ def _summer(out_on: date, crop: Crop, s: Surroundings, notes: list[Note]) -> Non
 def _autumn(wish: date | None, crop: Crop, s: Surroundings, soonest: date, notes: list[Note]) -> date | None:
     """Planting day for an autumn crop: when the summer has cooled, early enough to finish before a killing frost."""
     frost = s.frosts.at(crop.planting.kills_at_c)
-    if s.climate is None or frost is None or frost.autumn_d is None or not crop.planting.autumn_days:
+    nights = s.climate
+    if nights is None or frost is None or frost.autumn_d is None:
+        # Without a record of nights the latitude's ordinary year stands in, and says that it is rough.
+        nights, frost = climate_by_latitude(s.garden), from_latitude(s.garden, crop.planting.kills_at_c) or frost
+        if nights is not None:
+            notes.append(Note("climate_by_latitude"))
+    if nights is None or frost is None or frost.autumn_d is None or not crop.planting.autumn_days:
+        notes[:] = [n for n in notes if n.kind != "climate_by_latitude"]
         notes.append(Note("autumn_unknown" if crop.planting.autumn_days else "no_autumn_crop"))
         return None
     season, _ = season_of(wish or s.today, s.frosts.southern)
     for year in (season, season + 1):
         start = midwinter(year, s.frosts.southern) + timedelta(days=HALF_YEAR_D)
         end = start + timedelta(days=HALF_YEAR_D - 2)
-        cool = _cool_from(s.climate, crop, start, end)
+        cool = max(_cool_from(nights, crop, start, end), _short_from(s.garden, crop, start, end))
         frost_day = frost.autumn_day(0.2, year) or end
         last = frost_day - timedelta(days=round(crop.planting.autumn_days))
         if wish is None and last < soonest:
@@ -288,6 +332,20 @@ def _autumn(wish: date | None, crop: Crop, s: Surroundings, soonest: date, notes
             return last
         return wish or (min(max(cool, soonest), last) if cool <= last else last)
     return None
+
+
+def _short_from(garden: Garden, crop: Crop, start: date, end: date) -> date:
+    """First day after midsummer from which an autumn crop stands in days too short to make it bolt."""
+    limit_h = crop.planting.long_day_h
+    if limit_h is None or garden.latitude is None or garden.longitude is None:
+        return start
+    latitude, longitude, stands = garden.latitude, garden.longitude, timedelta(days=AUTUMN_STANDS_D)
+
+    def short(day: date) -> bool:
+        hours = day_length_h(day + stands, latitude, longitude)
+        return hours is not None and hours <= limit_h
+
+    return first_day(start, end, short) or start
 
 
 def _cool_from(climate: Climate, crop: Crop, start: date, end: date) -> date:

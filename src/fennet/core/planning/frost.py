@@ -17,6 +17,9 @@ from fennet.core.working import Input, Working
 AVERAGE_SD_D = 12.0
 #: With an average date alone: a threshold lower by a degree is last reached this much earlier. Source: starting_estimate.
 DAYS_PER_DEGREE = 6.0
+#: Spread of a last frost guessed from the latitude alone, days; nearer the equator than this frost is no certainty. Source:
+#: latitude_guess.
+LATITUDE_SD_D, FROST_FROM_LATITUDE = 20.0, 30.0
 #: Years needed before a record is used, and the share of a spring's days that must be there. Source: growers_rule.
 LEAST_YEARS, LEAST_COVER = 10, 0.9
 #: A spring is judged whole from this day after midwinter on: what is missing before it hides no last frost. Source: growers_rule.
@@ -186,6 +189,34 @@ def from_average(garden: Garden, threshold_c: float = 0.0) -> FrostDates | None:
     return FrostDates(threshold_c, southern, np.array([max(0.0, d + shift)]), None, 1, 1, max(sd, 1.0), "growers_own", notes)
 
 
+def latitude_frost_day(latitude: float) -> int:
+    """Days from midwinter to the average last frost that a latitude alone leads one to guess. Range: 25–66°, either half.
+
+    Sea, height and hollow move it by weeks: it is a start until the grower knows better. Source: latitude_guess.
+
+    >>> [latitude_frost_day(lat) for lat in (40.0, -42.0, 52.0, 60.0)]
+    [76, 82, 113, 138]
+    """
+    return round(45 + 3.1 * (min(max(abs(latitude), 30.0), 66.0) - 30.0))
+
+
+def from_latitude(garden: Garden, threshold_c: float = 0.0) -> FrostDates | None:
+    """A rough guess of the frost dates from the latitude alone; None without one, or where frost is no certainty.
+
+    >>> round(from_latitude(Garden(latitude=52.0)).smooth_d)
+    20
+    """
+    if garden.latitude is None or abs(garden.latitude) < FROST_FROM_LATITUDE:
+        return None
+    southern = garden.latitude < 0
+    shift_d = DAYS_PER_DEGREE * threshold_c
+    first_d = HALF_YEAR_D + 150.0 - 2.2 * (abs(garden.latitude) - 30.0)
+    spring = np.array([max(0.0, latitude_frost_day(garden.latitude) + shift_d)])
+    autumn = np.array([min(YEAR_D - 2.0, first_d - shift_d)])
+    notes = ("guessed from the latitude alone, weeks off where sea, height or a hollow say otherwise",)
+    return FrostDates(threshold_c, southern, spring, autumn, 1, 1, LATITUDE_SD_D, "latitude_guess", notes)
+
+
 @dataclass(frozen=True)
 class Seasons:
     """A record of nights by season: `starts` index each first night, `season_d` days since midwinter; gaps are left out."""
@@ -280,8 +311,14 @@ class Frosts:
             self._kept[threshold_c] = found or self._average(threshold_c)
         return self._kept[threshold_c]
 
+    @property
+    def guessed(self) -> bool:
+        """Whether nothing but the latitude is known of frost here."""
+        found = self.at(0.0)
+        return found is not None and found.source == "latitude_guess"
+
     def _average(self, threshold_c: float) -> FrostDates | None:
-        found = from_average(self.garden, threshold_c)
+        found = from_average(self.garden, threshold_c) or from_latitude(self.garden, threshold_c)
         if found and self.minima is not None:
             return replace(found, notes=(*found.notes, f"the record of {self.minima.station} holds under ten whole springs"))
         return found

@@ -20,6 +20,9 @@ ACCEPTED_RISK = {"bold": 0.5, "usual": 0.2, "safe": 0.1}
 FROM_FROST_D = {"hardy": -35, "half_hardy": -7, "tender": 14}
 #: Kinds that want nights as warm as this wait a week longer than other tender ones. Source: growers_rule.
 VERY_TENDER_C, LATER_D = 11.0, 7
+#: Hardy and half-hardy kinds that bolt after cool nights as young plants want nights as warm as this, and wait until so many days
+#: after the last frost. Source: growers_rule.
+BOLTS_UNDER_C, BOLTING_WAITS_D = 6.0, 7
 
 
 @dataclass(frozen=True)
@@ -108,6 +111,8 @@ def _later_rule(frosts: Frosts, season: int, hardiness: str, least_night_c: floa
     start = midwinter(season, frosts.southern)
     middle = frost.middle(season) or start + timedelta(days=HALF_YEAR_D - 1)
     days = FROM_FROST_D[hardiness] + (LATER_D if hardiness == "tender" and least_night_c >= VERY_TENDER_C else 0)
+    if hardiness != "tender" and least_night_c >= BOLTS_UNDER_C:
+        days = max(days, BOLTING_WAITS_D)
     return max(start, middle + timedelta(days=days))
 
 
@@ -133,6 +138,19 @@ def day_length_note(crop: Crop, garden: Garden, day: date) -> Note | None:
     if p.short_day_h is not None and hours < p.short_day_h:
         return Note("short_days", {"hours": hours, "limit_h": p.short_day_h})
     return None
+
+
+def cold_bolting_note(crop: Crop, gate: Gate | None, climate: Climate | None, day: date) -> Note | None:
+    """Whether a kind that bolts after cool nights as a young plant would have them at planting. Source: planting_estimate."""
+    p = crop.planting
+    if p.hardiness == "tender" or p.least_night_c < BOLTS_UNDER_C:
+        return None
+    if climate is not None:
+        night_c: float | None = climate.night_c(day)
+        cold = climate.night_c(day) < p.least_night_c
+    else:
+        night_c, cold = None, gate is not None and gate.opens is not None and day < gate.opens
+    return Note("cold_bolting", {"night_c": night_c, "wants_c": p.least_night_c}) if cold else None
 
 
 def cold_weeks_after(climate: Climate | None, day: date, under_c: float = 10.0, weeks: int = 12) -> float | None:

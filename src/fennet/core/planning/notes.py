@@ -10,7 +10,7 @@ from typing import Any
 GRAVE = frozenset({
     "never_frost_safe", "never_warm", "no_frost_known", "frost_not_told", "past", "buy_plants", "later_than_wished",
     "too_cold_to_grow", "never_up", "short_of_seed", "dead_seed", "autumn_unknown", "autumn_too_late", "autumn_wish_late",
-    "no_cold_spell", "moved_outside", "overdue",
+    "no_cold_spell", "moved_outside", "overdue", "frost_by_latitude", "cold_bolting",
 })  # fmt: skip
 
 

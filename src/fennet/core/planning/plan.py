@@ -149,6 +149,29 @@ def beyond(wants: Sequence[Want]) -> list[int]:
     return out
 
 
+def by_id(journal: Journal, crops: Mapping[str, Crop]) -> Journal:
+    """A journal whose wants, packets and batches name each kind by its id: a packet of bok choy is one for pak choi. `crops` by
+    id or name as they spell them.
+
+    >>> from fennet.core.records import SeedLot
+    >>> from fennet.crops import shipped
+    >>> said = Journal(wants=[Want(crop="bok choy")], seed_lots=[SeedLot(id="s", crop="Pak-Choi")])
+    >>> named = by_id(said, {name: shipped().get(name) for name in ("bok choy", "Pak-Choi")})
+    >>> named.wants[0].crop, named.seed_lots[0].crop
+    ('pak_choi', 'pak_choi')
+    """
+
+    def of(name: str) -> str:
+        return crops[name].id if name in crops else name
+
+    return replace(
+        journal,
+        wants=[w if w.crop == of(w.crop) else replace(w, crop=of(w.crop)) for w in journal.wants],
+        seed_lots=[x if x.crop == of(x.crop) else replace(x, crop=of(x.crop)) for x in journal.seed_lots],
+        batches=[b if b.crop == of(b.crop) else replace(b, crop=of(b.crop)) for b in journal.batches],
+    )
+
+
 def plan(
     journal: Journal, crops: Mapping[str, Crop], nights: Outdoors, today: date, at_s: float, assumed: Assumed = Assumed(),
     leave_out: Collection[int] = (),
@@ -159,6 +182,7 @@ def plan(
     counts, seconds UTC. Wants of a crop that is not in `crops`, and those whose place in the list is in `leave_out`, are passed
     over. Range: up to a few hundred sowings.
     """
+    journal, named = by_id(journal, crops), {**crops, **{c.id: c for c in crops.values()}}
     events = effective_events(journal.events, at_s)
     room = _told(planned_room(journal, events, at_s), assumed)
     tray = tray_kind(journal.trays)
@@ -169,15 +193,15 @@ def plan(
     all_drafts: list[Draft] = []
     have = capacity(journal, at_s)
     for at, want in enumerate(journal.wants):
-        if at in leave_out or want.crop not in crops:
+        if at in leave_out or want.crop not in named:
             continue
-        for d in drafts(want, at, crops[want.crop], journal.seed_lots, left, around, begun_on(want, journal)):
+        for d in drafts(want, at, named[want.crop], journal.seed_lots, left, around, begun_on(want, journal)):
             rest = still_to_sow(d, in_parts(d, have.mat_places, tray.cells), journal)
             all_drafts += rest
             # What one sowing takes the next cannot count on.
             if d.lot is not None and d.lot.id in left:
                 left[d.lot.id] = max(0, left[d.lot.id] - sum(x.much.seeds for x in rest))
-    using = tuple(in_use(journal, dict(crops), events, room, at_s))
+    using = tuple(in_use(journal, named, events, room, at_s))
     groups = tuple(groups_of([d for d in all_drafts if d.sow_from is not None], tray))
     start = min([today, *(d.sow_aim for g in groups for d in g if d.sow_aim)], default=today)
     ways = [ways_of(group, tray, start) for group in groups]
