@@ -164,12 +164,13 @@ class Sowing(unittest.TestCase):
             self.assertTrue(0.0 < getattr(lower, part) <= 1.0)
 
     def test_light_is_lost_by_degrees_and_an_open_cover_lets_some_through(self) -> None:
-        shares = [self.effect("lettuce", depth_mm=mm).light_share for mm in (0, 3, 6, 12)]
-        self.assertEqual(shares[0], 1.0)
-        for share, low, high in zip(shares[1:], (0.9, 0.75, 0.4), (1.0, 0.85, 0.6), strict=True):
+        own_mm = shipped().get("lettuce").depth_mm
+        shares = [self.effect("lettuce", depth_mm=mm).light_share for mm in (own_mm, 6, 9, 14)]
+        self.assertEqual(shares[0], 1.0, "its own depth is as light as it should be")
+        for share, low, high in zip(shares[1:], (0.8, 0.6, 0.35), (0.95, 0.8, 0.55), strict=True):
             self.assertTrue(low <= share <= high, shares)
         self.assertLess(self.effect("petunia", depth_mm=5).light_share, 0.3)
-        self.assertGreater(self.effect("lettuce", depth_mm=12, covered_with="vermiculite").light_share, shares[3] + 0.1)
+        self.assertGreater(self.effect("lettuce", depth_mm=14, covered_with="vermiculite").light_share, shares[3] + 0.1)
 
     def test_no_school_buries_what_would_not_come(self) -> None:
         """Dust at six millimetres "always" would ask for seed by the hundred."""

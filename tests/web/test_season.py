@@ -87,6 +87,8 @@ class OnThePhone(SeasonCase):
         button = lines[0].find_element(By.CSS_SELECTOR, ".btn-primary")
         self.assertGreaterEqual(button.size["height"], 44)
         name = button.text.removeprefix("Sown: ")
+        # As a thumb would: out from under the bar at the foot.
+        d.execute_script("arguments[0].scrollIntoView({block: 'center'})", button)
         button.click()
         self.wait_for(f"cells of {name}")
         self.assertEqual(len(d.find_elements(By.CSS_SELECTOR, ".sheet-line")), len(lines) - 1)

@@ -182,6 +182,13 @@ EVIDENCE: dict[str, Callable[[Mapping[str, Any], Formatter], str]] = {
     "long_in_cell": _pot_words,
     "not_long_in_cell": _pot_words,
     "sun_hours": lambda g, fmt: f"stood out in about {fmt.number(_n(g['hours']))} hours of sun",
+    "hot_days_bolt": lambda g, fmt: (
+        f"warm days reached {fmt.temperature(_n(g['warm_c']))}: this kind bolts over {fmt.temperature(_n(g['limit_c']))}"
+    ),
+    "cold_nights_bolt": lambda g, fmt: (
+        f"cool spells of {fmt.temperature(_n(g['cool_c']))}: young it wants {fmt.temperature(_n(g['wants_c']))} and more"
+    ),
+    "stands_in_sun": lambda g, fmt: f"it stands on {g['place']}, where the sun comes in",
     "days_bring_flower": lambda g, fmt: f"lit {fmt.number(_n(g['hours']))} hours a day, which brings this kind to flower",
     "purple_kind": lambda g, fmt: str(g["words"]),
 }

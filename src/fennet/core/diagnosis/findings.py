@@ -12,6 +12,7 @@ from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.leggy_finding import leggy
 from fennet.core.diagnosis.signs_finding import other_signs
 from fennet.core.diagnosis.slow_finding import slow_germination
+from fennet.core.diagnosis.together import chosen_together
 from fennet.core.history import counts_of, effective_events, over_s
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.stages import ENDED, stage_at, stage_spans
@@ -40,7 +41,7 @@ def findings(
     if ended is None and counts.up < counts.of:
         out.append(slow_germination(journal, crops, complaints["slow_germination"], batch, events, at_s))
     if stage_at(stage_spans(batch, events, at_s), at_s) in ENDED:
-        return [f for f in out if f is not None]
+        return chosen_together([f for f in out if f is not None])
     if any(len(s.at_s) and s.at_s[-1] > at_s for s in journal.series):
         # Asked about the past: nothing read later is known.
         journal = replace(journal, series=[s.until(at_s) for s in journal.series])
@@ -48,4 +49,4 @@ def findings(
         out.append(leggy(journal, crops, complaints["leggy"], batch, events, at_s))
         out.append(damping_off(journal, crops, complaints["damping_off"], batch, events, at_s))
     out.append(other_signs(journal, crops, complaints["other"], batch, events, at_s))
-    return [f for f in out if f is not None]
+    return chosen_together([f for f in out if f is not None])

@@ -22,6 +22,7 @@ from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, STEP_S, moisture_record, readings_for, soil_record
 from fennet.core.history import counts_of, fresh_mix_s
 from fennet.core.light import days_of_light, lamp_states, least_mm
+from fennet.core.planning.gate import BOLTS_UNDER_C
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import canopy_mm, leaf_distance_mm, tray_of
 from fennet.core.targets import practice_of, targets_for
@@ -43,6 +44,8 @@ SURFACE, PRESENT_WITH_FILM = ("green_film", "white_fluff"), 0.1
 HARMLESS = frozenset(("by_nature",))
 #: Unfed for so long mix without feed is spent, d. Source: growers_rule.
 SPENT_D = 18.0
+#: Weeks of heat or of cool nights that make a plant run to flower, d. Source: growers_rule.
+BOLTS_OVER_D = 28.0
 #: Wet over this for days keeps air out, % of capacity. Source: growers_rule.
 AIRLESS_PCT = 85.0
 
@@ -130,7 +133,7 @@ def _light(
     at_s: float,
 ) -> None:  # fmt: skip
     tray = next((t for t in journal.trays if t.id == tray_id), None)
-    lamps = []
+    lamps, place = [], None
     if tray is not None:
         place = next((e.fields["place"] for e in reversed(events) if e.kind == "placed" and e.fields["tray"] == tray_id), None)
         for lamp in journal.lamps:
@@ -152,6 +155,15 @@ def _light(
     if near is None:
         w.times("lamp_too_near", 0.4 if lamps or not journal.lamps else 0.2)
         w.lack("lamp_height", "lamp_too_near")
+    if not lamps:
+        # Under no lamp no lamp bleaches: what does is the sun, or cold.
+        w.times("too_much_light", 0.1, "no_lamp_over")
+        w.times("lamp_too_near", 0.05, "no_lamp_over")
+        where = next((p for p in journal.places if tray is not None and p.id == place), None)
+        if where is not None and where.kind in ("sill", "porch", "outdoors"):
+            w.times("sun_scald", 6.0, "stands_in_sun", place=where.id)
+        else:
+            w.times("sun_scald", 2.0)
     if not lamps and journal.lamps:
         w.times("one_sided_light", 3.0, "no_lamp_over")
     elif lamps:
@@ -280,6 +292,7 @@ def _days(
     w: Weighed, journal: Journal, crop: Crop, batch: Batch, tray_id: str | None, events: Sequence[Event], at_s: float
 ) -> None:  # fmt: skip
     p = crop.planting
+    _bolts_by_warmth(w, journal, crop, batch, events, at_s)
     if p.long_day_h is None and p.short_day_h is None and not p.cold_weeks:
         w.times("bolting", 0.5)
         return
@@ -294,6 +307,23 @@ def _days(
         return
     wrong = (p.long_day_h is not None and hours > p.long_day_h) or (p.short_day_h is not None and 2 < hours < p.short_day_h)
     w.times("bolting", 5.0 if wrong else 0.6, "days_bring_flower" if wrong else "", hours=hours)
+
+
+def _bolts_by_warmth(w: Weighed, journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at_s: float) -> None:
+    """Heat makes cool kinds run to flower, and cool nights as young plants those that take them for a winter."""
+    p = crop.planting
+    _, found = readings_for(journal, batch, events, "air_temperature", at_s)
+    if not found:
+        _, found = readings_for(journal, batch, events, "soil_temperature", at_s)
+    values = np.concatenate([s.value[s.at_s > at_s - BOLTS_OVER_D * DAY_S] for s in found]) if found else np.zeros(0)
+    if not len(values):
+        w.lack("growing_temperature", "bolting")
+        return
+    warm_c, cool_c = float(np.percentile(values, 75)), float(np.percentile(values, 25))
+    if p.summer_to_c is not None and warm_c > p.summer_to_c + 2.0:
+        w.times("bolting", 3.0, "hot_days_bolt", warm_c=warm_c, limit_c=p.summer_to_c)
+    if p.hardiness != "tender" and p.least_night_c >= BOLTS_UNDER_C and cool_c < p.least_night_c:
+        w.times("bolting", 3.0, "cold_nights_bolt", cool_c=cool_c, wants_c=p.least_night_c)
 
 
 def suppositions(complaint: Complaint, w: Weighed, seen: Sequence[str]) -> Suppositions:

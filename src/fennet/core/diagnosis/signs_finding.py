@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.engine import Complaint, argue
 from fennet.core.diagnosis.finding import ArguedCause, Finding, Remedy, SignsFigures, checks_of, split_said
-from fennet.core.diagnosis.signs import HARMLESS, RECENT_D, SIGNS, Weighed, suppositions, weigh_record
+from fennet.core.diagnosis.signs import HARMLESS, RECENT_D, SIGNS, SURFACE, Weighed, suppositions, weigh_record
 from fennet.core.diagnosis.witnesses import heard
 from fennet.core.exposure import DAY_S
 from fennet.core.records import Batch, Event, Journal
@@ -22,10 +22,14 @@ ACTIONS = {
     "hungry": ("feed_quarter",), "overfed": ("flush",), "too_much_light": ("less_light",), "lamp_too_near": ("raise_lamp",),
     "cold_roots": ("warm_roots",), "airless_mix": ("let_dry_out", "lighter_mix"), "thirsty": ("water_now",),
     "overwatered": ("let_dry_out",), "root_bound": ("pot_up_now",), "sun_scald": ("shade_again",), "wind_burn": ("shelter",),
-    "chilled": ("bring_in",), "gnats": ("dry_top_traps",), "aphids": ("wash_off",), "bolting": ("mend_hours",),
+    "chilled": ("bring_in",), "gnats": ("dry_top_traps",), "aphids": ("wash_off",), "bolting": ("bolted_resow", "mend_hours"),
     "eaten": ("look_at_night",), "one_sided_light": ("turn_tray",), "thin_cover": ("mist_coats",),
     "unexplained": ("wait_a_week",),
 }  # fmt: skip
+
+
+#: What a green film or a white fluff asks for.
+WET_TOP = ("let_top_dry", "fan_on", "water_from_below")
 
 
 def other_signs(
@@ -53,9 +57,13 @@ def other_signs(
     told = argue(suppositions(complaint, w, [str(e.fields["sign"]) for e in seen]), complaint, said, asked_not)
     every = sorted((c for c in complaint.causes if c not in HARMLESS), key=lambda c: -told.shares.get(c, 0.0))
     top = told.shares.get(every[0], 0.0)
-    state = "by_nature" if told.present < 0.5 and crop.growth.purple and "purple_under" in said else (
-        "nothing" if told.present < 0.5 else "told" if top >= TELLS_FROM else "cannot_tell"
-    )  # fmt: skip
+    surface_only = {str(e.fields["sign"]) for e in seen} <= set(SURFACE)
+    if told.present >= 0.5:
+        state = "told" if top >= TELLS_FROM else "cannot_tell"
+    elif crop.growth.purple and "purple_under" in said:
+        state = "by_nature"
+    else:
+        state = "surface" if surface_only else "nothing"
     causes = []
     for c in every:
         heard_for, heard_against = split_said(told.said.get(c, ()))
@@ -69,6 +77,9 @@ def other_signs(
     checks = checks_of(told)
     figures = SignsFigures(tuple(dict.fromkeys(str(e.fields["sign"]) for e in seen)), crop.growth.purple or "")
     remedies = _remedies(journal, causes, events, tray, at_s) if told.present >= 0.5 else ()
+    if state == "surface":
+        # Harmless in themselves, a witness of a wet top: there is something to do all the same.
+        remedies = tuple(Remedy(action, "", None, at_s + DAY_S, tray) for action in WET_TOP)
     working = Working(
         "what the signs mean",
         tuple(

@@ -11,6 +11,7 @@ from fennet.core.exposure import DAY_S
 from fennet.core.heat_mat import mat_without_lift
 from fennet.core.records import Event, Journal
 from fennet.core.room import room_at, tray_of
+from fennet.core.seed_advice import gives_up
 from fennet.core.working import Interval
 
 #: Deeds against each cause, in order. Source: growers_rule.
@@ -26,6 +27,8 @@ ACTIONS = {
     "coarse_or_crusted_mix": ("break_crust",),
     "unexplained": ("dig_and_see", "sow_more"),
 }
+#: Soil this near the middle of its band is neither warmed nor cooled, °C. Source: growers_rule.
+NEAR_C = 1.0
 #: Causes from this share on get a remedy of their own.
 MENDED_FROM = 0.15
 
@@ -46,7 +49,9 @@ def remedies_for(
                 continue
             remedy = Remedy(action, c.cause, None, today if action != "wait" else None, tray)
             if action in ("warm_soil", "cool_soil"):
-                if not case.soil.n_readings:
+                warmer_c = case.soil.recent_c - case.crop.target_soil_c
+                if not case.soil.n_readings or (warmer_c > -NEAR_C if action == "warm_soil" else warmer_c < NEAR_C):
+                    # Soil that is warm, or cool, as it should be now is left alone, whatever it was.
                     continue
                 remedy = replace(
                     remedy, gain_days=_gain_days(case, effects), mat=here.mat if here else None, to_c=case.crop.target_soil_c,
@@ -55,6 +60,12 @@ def remedies_for(
                 if mat_without_lift(journal, case.batch, events, case.at_s, case.soil.recent_c) is not None:
                     out.append(replace(remedy, action="check_plug"))
                     continue
+            if action in ("sow_more", "test_packet") and gives_up(case.seed):
+                # Nobody sows more of what the seed box gives up.
+                action = "sow_other_seed"
+                if any(r.action == action for r in out):
+                    continue
+                remedy = replace(remedy, action=action)
             if action in ("sow_more", "sow_shallower"):
                 remedy = replace(remedy, alive=case.seed.mean, depth_mm=case.crop.depth_mm)
             out.append(remedy)

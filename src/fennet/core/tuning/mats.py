@@ -9,12 +9,13 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from fennet.core.crop import Crop
+from fennet.core.exposure import HOUR_S
 from fennet.core.history import effective_events
 from fennet.core.records import Event, FloatArray, Journal, Mat
 from fennet.core.room import MatState, room_at
 from fennet.core.tuning.mat_fit import LEAST_HOURS, usual_lift_c
-from fennet.core.tuning.on_mat import CEILING_C, OnMat, tray_on
-from fennet.core.tuning.probes import probe_faults
+from fennet.core.tuning.on_mat import CEILING_C, MOST_DAYS, OnMat, tray_on
+from fennet.core.tuning.probes import SHOWN_AFTER_H, probe_faults
 from fennet.core.working import Input, Interval, Working
 
 __all__ = ["CAP_C", "CEILING_C", "LEAST_SETPOINT_C", "SHORT_BY_C", "Instead", "MatSetting", "tune_mat", "tune_mats"]
@@ -33,6 +34,11 @@ INSTEAD_C = {"cover_on": 3.0, "insulate": 1.5, "fewer_trays": 2.0, "draught_off"
 LEAVES_FROM_D = 1.5
 #: Thermometers in one tray that read so far apart are worth a word, °C. Source: starting_estimate.
 APART_C = 1.5
+
+
+#: A mat is seen to run flat out where its soil stays so far under its set-point for so long, h, within the last days. Source:
+#: growers_rule.
+WELL_UNDER_C, SEEN_FOR_H, SEEN_WITHIN_H = 1.5, 6.0, 96.0
 
 
 @dataclass(frozen=True)
@@ -136,7 +142,9 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
     saturated = means[top] - means[max(0, top - 6)] < 2.0
     # Where neither its soil nor its air was ever read, nothing can be said of a limit.
     known = np.array([t.fit.hours >= LEAST_HOURS or t.air_known for t in busy])
-    flat_out = bool(((short >= MAY_FALL_SHORT) & saturated & known).any())
+    at_limit = (short >= MAY_FALL_SHORT) & saturated & known
+    seen = np.array([ran_flat(journal, mat, now.setpoint_c, t.tray, events, at_s) for t in busy])
+    flat_out = bool((at_limit & seen).any())
     inside = safe & ((means >= _bands(busy)[:, 0]) & (means <= _bands(busy)[:, 1])).all(axis=1)
     range_c = (float(grid[inside][0]), float(grid[inside][-1])) if inside.any() else (chosen_c, chosen_c)
     if not range_c[0] <= chosen_c <= range_c[1]:
@@ -146,6 +154,9 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
     instead = [Instead("take_off", t.tray) for t in trays if not t.waiting]
     if flat_out:
         instead += _instead(mat, now, busy, journal)
+    elif at_limit.any():
+        # By what mats usually lift it may not get there; nobody has seen it run flat out: the next two days will show.
+        instead += [Instead("two_days_show", t.tray, p50) for t, limit in zip(busy, at_limit, strict=True) if limit]
     instead += _leaving(busy, grid, courses, safe, losses) or _parting(busy)
     instead += [Instead("no_soil_reading", t.tray) for t in busy if not len(t.record) and t.now_c is None]
     instead += [Instead("probes_apart", t.tray, t.apart_c) for t in busy if t.apart_c is not None and t.apart_c >= APART_C]
@@ -165,6 +176,24 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
         losses,
         workings={"setpoint": _working(busy[0], chosen_c, p50, middle_c)},
     )
+
+
+def ran_flat(journal: Journal, mat: Mat, setpoint_c: float | None, tray: str, events: Sequence[Event], at_s: float) -> bool:
+    """Whether a mat was seen to run flat out under a tray: its soil well under the set-point for hours, long after it was set.
+
+    Source: growers_rule.
+    """
+    if setpoint_c is None:
+        return False
+    set_s = max((e.at_s for e in events if e.kind == "mat" and e.fields["mat"] == mat.id and e.at_s <= at_s), default=at_s)
+    from_s = max(set_s + SHOWN_AFTER_H * HOUR_S, at_s - SEEN_WITHIN_H * HOUR_S)
+    read = [s.only((s.at_s >= from_s) & (s.at_s <= at_s)) for s in journal.series
+            if s.quantity == "soil_temperature" and s.place == tray]  # fmt: skip
+    at = np.concatenate([s.at_s for s in read]) if read else np.zeros(0)
+    soil_c = np.concatenate([s.value for s in read]) if read else np.zeros(0)
+    if len(at) < 2 or float(np.ptp(at)) < SEEN_FOR_H * HOUR_S:
+        return False
+    return float(np.median(soil_c)) <= setpoint_c - WELL_UNDER_C
 
 
 # -- choosing -------------------------------------------------------------------------------------------------------------------
@@ -213,7 +242,9 @@ def _gain(t: OnMat, soil_c: FloatArray) -> float:
     """Days that the batches of a tray come sooner, the middle seed of each, against going on as now."""
     if t.now_c is None:
         return 0.0
-    return float(sum(w.days(t.now_c) - w.days(soil_c) for w in t.waiting))
+    pairs = [(w.days(t.now_c), w.days(soil_c)) for w in t.waiting]
+    # What would hardly ever come tells no number of days: the cap of the model is no gain.
+    return float(sum(now - then for now, then in pairs if now < MOST_DAYS))
 
 
 def _best(

@@ -22,6 +22,8 @@ from fennet.core.working import Interval
 
 #: No soil over this for any crop, °C. Source: growers_rule.
 CEILING_C = 35.0
+#: Nobody waits longer, d.
+MOST_DAYS = 120.0
 #: Stages in which a batch still wants warmth to come up.
 WAITING = ("sown", "towel", "emerging")
 
@@ -35,9 +37,9 @@ class Waiting:
     left: float
 
     def days(self, soil_c: FloatArray) -> float:
-        """Days its middle seed still needs at a day's course of soil temperature, at most 120."""
+        """Days its middle seed still needs at a day's course of soil temperature, at most so many."""
         rate = float(self.crop.response.rate_per_day(soil_c).mean() * self.crop.response.share(soil_c).mean())
-        return float(min(120.0, self.left / rate)) if rate > 0 else 120.0
+        return float(min(MOST_DAYS, self.left / rate)) if rate > 0 else MOST_DAYS
 
 
 @dataclass(frozen=True)
