@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.cli.score_water import score_water
-from fennet.core.care.feeding import BURNS_MG, FeedDue, Product, dose_for, feed_due, product_of, too_strong
+from fennet.core.care.feeding import BURNS_MG, FeedDue, Product, dose_for, feed_due, label_dose, product_of, too_strong
 from fennet.core.care.handling import Handling, PotUp, buries, handling_due, pot_ml
 from fennet.core.care.leaves import leaf_there_s, leaves_made
 from fennet.core.care.spells import moisture_spells
@@ -57,6 +57,23 @@ def handled(day: float, *events: Event, crop: str = "cabbage", tray: Tray = CELL
     return {h.action: h for h in handling_due(kind, journal.batches[0], tray, stood, at_s, school, age, seed, ready_in_d)}
 
 
+class LabelsAsTheyAre(unittest.TestCase):
+    def test_a_feed_without_nitrogen_goes_by_parts_of_its_label(self) -> None:
+        bloom = product_of({"name": "bloom", "n_pct": 0, "p_pct": 10, "k_pct": 20, "dose_ml_per_l": 4})
+        quarter, half, over = (dose_for(bloom, mg, 2.0) for mg in (50.0, 100.0, 900.0))
+        self.assertEqual((quarter.per_litre, quarter.total, quarter.of_label), (1.0, 2.0, 0.25))
+        self.assertEqual((half.of_label, over.of_label, over.burns), (0.5, 1.0, False), "never over the label")
+        with self.assertRaisesRegex(ValueError, "without nitrogen"):
+            product_of({"name": "bloom", "n_pct": 0})
+
+    def test_spoons_cups_and_gallons(self) -> None:
+        for amount, measure, into, powder, per_l in (
+            (1.0, "tbsp", "US gallon", False, 3.906), (2.0, "tsp", "US gallon", False, 2.604), (1.0, "tsp", "litre", True, 4.436),
+            (15.0, "g", "10 litres", True, 1.5), (5.0, "ml", "litre", False, 5.0), (1.0, "cup", "imperial gallon", False, 52.042),
+        ):  # fmt: skip
+            self.assertAlmostEqual(label_dose(amount, measure, into, powder), per_l, places=3)
+
+
 class Doses(unittest.TestCase):
     @given(st.floats(0.5, 40), st.floats(10, 300), st.floats(0.1, 20), st.booleans())
     def test_what_is_poured_holds_the_strength_that_was_wanted(self, n: float, mg: float, litres: float, liquid: bool) -> None:
@@ -69,7 +86,8 @@ class Doses(unittest.TestCase):
 
     def test_a_label_that_cannot_be_is_refused_by_its_figure(self) -> None:
         for entry, name in (
-            ({"n_pct": 0}, "n_pct"),
+            ({"n_pct": 0}, "without nitrogen"),
+            ({}, "n_pct"),
             ({"n_pct": 400}, "n_pct"),
             ({"n_pct": 4, "dose_ml_per_l": -1}, "dose_ml_per_l"),
         ):

@@ -39,6 +39,10 @@ def _number(value: float, locale: str) -> str:
     return str(format_decimal(value, locale=_locale(locale), decimal_quantization=False))
 
 
+#: Parts that a spoon or a cup measures, in words.
+PARTS = {0.125: "an eighth", 0.25: "a quarter", 1 / 3: "a third", 0.5: "half", 0.75: "three quarters", 1.0: "all"}
+
+
 @dataclass(frozen=True)
 class Formatter:
     """One reader: locale, temperature unit, and the garden's zone."""
@@ -90,6 +94,11 @@ class Formatter:
         if self.imperial:
             return f"{self.number(litres / 3.785411784)} US gal"
         return f"{self.number(litres)} l" if litres >= 1 else f"{self.number(litres * 1000, 0)} ml"
+
+    def part_of(self, share: float) -> str:
+        """A part as a spoon measures it, where it is near one: a half, a quarter; else per cent."""
+        near = min(PARTS, key=lambda p: abs(p - share))
+        return PARTS[near] if abs(near - share) <= 0.06 * near else self.percent(share)
 
     def percent(self, share: float) -> str:
         if 0 < share < 0.01:

@@ -19,6 +19,8 @@ from fennet.core.working import Input, Working
 #: Nitrogen of a quarter and a half strength, of a weak feed in every watering, and from which seedlings burn, mg/l. Source:
 #: growers_rule.
 QUARTER_MG, HALF_MG, WEAK_MG, BURNS_MG = 50.0, 100.0, 25.0, 150.0
+#: The strength of which these are the quarter and the half. Source: growers_rule.
+FULL_MG = 200.0
 #: A dose over this many times the burning one is a slip of the decimal point. Source: starting_estimate.
 SLIP_TIMES = 5.0
 #: Density of a liquid feed whose label does not say, g/ml. Source: starting_estimate.
@@ -59,10 +61,14 @@ class Product:
         return self.n_pct * 10.0 * (self.density_g_per_ml if self.liquid else 1.0)
 
     @property
+    def dose_per_l(self) -> float | None:
+        """The label's own dose a litre, in ml of a liquid, in g of a powder."""
+        return self.dose_ml_per_l if self.liquid else self.dose_g_per_l
+
+    @property
     def label_mg_per_l(self) -> float | None:
         """Nitrogen of the label's own dose, mg/l."""
-        dose = self.dose_ml_per_l if self.liquid else self.dose_g_per_l
-        return None if dose is None else dose * self.n_mg_per_unit
+        return None if self.dose_per_l is None else self.dose_per_l * self.n_mg_per_unit
 
 
 def product_of(entry: Mapping[str, Any]) -> Product:
@@ -82,8 +88,13 @@ def product_of(entry: Mapping[str, Any]) -> Product:
         if isinstance(value, bool) or not isinstance(value, int | float) or not least <= value <= most:
             raise ValueError(f"{name}: {value!r}; accepted: {least:g} to {most:g}")
         found[name] = float(value)
-    if not found.get("n_pct"):
-        raise ValueError("n_pct: missing; accepted: the first of the three figures on the label, in %")
+    doses = found.get("dose_g_per_l") or found.get("dose_ml_per_l")
+    if "n_pct" not in found:
+        raise ValueError(
+            "n_pct: missing; accepted: the first of the three figures on the label, in %; 0 for a feed without nitrogen"
+        )
+    if not found["n_pct"] and not doses:
+        raise ValueError("dose_ml_per_l: missing; a feed without nitrogen goes by its label’s dose; accepted: ml or g a litre")
     return Product(
         str(entry.get("id") or entry.get("name") or "feed"), str(entry.get("name") or entry.get("id") or "feed"), **found
     )
@@ -115,9 +126,11 @@ def dose_for(product: Product, n_mg_per_l: float, litres: float) -> Dose:
     """
     if n_mg_per_l <= 0 or litres <= 0:
         raise ValueError(f"{n_mg_per_l:g} mg/l in {litres:g} l; both must be above 0")
-    per = n_mg_per_l / product.n_mg_per_unit
     unit = "ml" if product.liquid else "g"
     label = product.label_mg_per_l
+    if not product.n_pct:
+        return _by_label(product, n_mg_per_l, litres, unit)
+    per = n_mg_per_l / product.n_mg_per_unit
     working = Working(
         "feed",
         (
@@ -146,6 +159,46 @@ def dose_for(product: Product, n_mg_per_l: float, litres: float) -> Dose:
         n_mg_per_l > BURNS_MG,
         working,
     )
+
+
+def _by_label(product: Product, n_mg_per_l: float, litres: float, unit: str) -> Dose:
+    """A feed without nitrogen goes by parts of its label's dose: a quarter where a quarter strength is wanted."""
+    share = min(1.0, n_mg_per_l / FULL_MG)
+    per = share * (product.dose_per_l or 0.0)
+    working = Working(
+        "feed",
+        (
+            Input("nitrogen on the label", 0.0, "%", product.name),
+            Input("the label’s own dose", product.dose_per_l, f"{unit} a litre", product.name),
+            Input("part of it wanted", round(share, 2), "share", "growers_rule"),
+        ),
+        f"part × the label’s dose = {unit} a litre",
+        ("arithmetic", "growers_rule"),
+        "a feed without nitrogen burns by salt all the same: the label is the most",
+        round(per, 3),
+        f"{unit} a litre",
+    )
+    return Dose(product, n_mg_per_l, per, unit, share, litres, per * litres, False, working)
+
+
+#: What labels measure in, ml; what they measure it into, l. Source: arithmetic.
+MEASURE_ML = {"ml": 1.0, "tsp": 4.92892159375, "tbsp": 14.78676478125, "cup": 236.5882365, "fl oz": 29.5735295625}
+INTO_L = {"litre": 1.0, "10 litres": 10.0, "US gallon": 3.785411784, "imperial gallon": 4.54609, "US quart": 0.946352946}
+#: A level spoon of powder or crystals, g/ml. Source: starting_estimate.
+SPOON_G_PER_ML = 0.9
+
+
+def label_dose(amount: float, measure: str, into: str, powder: bool) -> float:
+    """The dose a litre that a label asks for in its own measures: ml of a liquid, g of a powder.
+
+    Raises KeyError for a measure that is not listed. Source: arithmetic; what a spoon of powder weighs is starting_estimate.
+
+    >>> round(label_dose(1.0, "tbsp", "US gallon", False), 2), label_dose(15.0, "g", "10 litres", True)
+    (3.91, 1.5)
+    """
+    if measure == "g":
+        return amount / INTO_L[into]
+    return amount * MEASURE_ML[measure] * (SPOON_G_PER_ML if powder else 1.0) / INTO_L[into]
 
 
 def takes_up_l(tray: Tray) -> float:

@@ -39,17 +39,34 @@ def watered(s: Statement, word: Word) -> None:
 
 
 def fed(s: Statement, word: Word) -> None:
-    names, dose = [], None
+    names: list[str] = []
+    dose, spooned = None, ""
     while (after := s.peek()) is not None:
         found = number_of(after.text)
         if found is not None:
+            start = s.i
             dose, unit = s.number("feed", "fed tomato feed 50mg")
+            if unit in VOLUMES_ML or unit == "g":
+                # By the spoon: what a label says of a spoon in a can is known to its reader, so it is kept as said.
+                spooned = " ".join(w.text for w in s.words[start : s.i])
+                dose = None
+                continue
             if unit not in ("", "mg", "mg/l", "ppm"):
-                raise s.fault(s.words[s.i - 1], f"{unit!r} is no strength.", "mg of nitrogen in a litre, like 50mg")
+                raise s.fault(s.words[s.i - 1], f"{unit!r} is no strength.", "50mg of nitrogen a litre, or a spoon: 1tbsp in 4l")
             break
+        if after.low in ("in", "per", "to"):
+            spooned = f"{spooned} {s.take().text}"
+            if (ahead := s.peek()) is not None and ahead.low in VOLUMES_ML:
+                spooned = f"{spooned} {s.take().text}"
+            elif ahead is not None and number_of(ahead.text) is not None:
+                start = s.i
+                s.number("feed", "fed 1tbsp in 4l")
+                spooned = f"{spooned} {' '.join(w.text for w in s.words[start : s.i])}"
+            continue
         names.append(s.take().text)
+    feed = " ".join(w for w in (*names, spooned.strip()) if w)
     for tray in s.trays(word):
-        s.action("fed", tray=tray, feed=" ".join(names) or None, n_mg_per_l=dose)
+        s.action("fed", tray=tray, feed=feed or None, n_mg_per_l=dose)
 
 
 def cover(s: Statement, word: Word) -> None:

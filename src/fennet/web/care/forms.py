@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from fennet.core.care.feeding import INTO_L
 from fennet.web.forms import Choice, Figure, Form, Hidden, Length, Many, Tick, Whole, Words
 
 
@@ -17,8 +18,10 @@ class ProductForm(Form):
     n_pct = Figure("N, %", 0, 60, required="The share of nitrogen is missing: the first of the three figures on the label.")
     p_pct = Figure("P, %", 0, 60)
     k_pct = Figure("K, %", 0, 60)
-    form = Choice("It is", {"liquid": "liquid, ml", "powder": "powder, g"})
-    dose = Figure("Label’s dose a litre", 0.001, 200, required="The label’s dose is missing.")
+    form = Choice("It is", {"liquid": "a liquid", "powder": "a powder"})
+    dose = Figure("Label’s dose", 0.001, 2_000, required="The label’s dose is missing.")
+    measure = Choice("In", {"ml": "ml", "g": "g", "tsp": "teaspoons", "tbsp": "tablespoons", "cup": "cups", "fl oz": "fl oz"})
+    into = Choice("To a", {name: name for name in INTO_L})
 
 
 class DropForm(Form):

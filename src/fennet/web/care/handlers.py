@@ -6,6 +6,7 @@ from typing import Any
 
 from flask import abort, flash, redirect, render_template, url_for
 
+from fennet.core.care.feeding import label_dose
 from fennet.core.records import Event, Journal
 from fennet.operations import care
 from fennet.operations.acting import Refusal, WriteContext
@@ -66,7 +67,9 @@ def products() -> Any:
             form.take()
             entry: dict[str, Any] = {"id": form.name.data, "name": form.name.data, "n_pct": form.n_pct.data}
             entry |= {"p_pct": form.p_pct.data or 0.0, "k_pct": form.k_pct.data or 0.0}
-            entry["dose_g_per_l" if form.form.data == "powder" else "dose_ml_per_l"] = form.dose.data
+            powder = form.form.data == "powder" or form.measure.data == "g"
+            dose = label_dose(form.dose.data or 0.0, form.measure.data or "ml", form.into.data or "litre", powder)
+            entry["dose_g_per_l" if powder else "dose_ml_per_l"] = round(dose, 4)
             write(lambda w: care.put_feed(w, entry))
             flash(f"{form.name.data} is on the shelf.")
     except Refusal as e:

@@ -139,16 +139,17 @@ def feed_view(a: Answers, fmt: Formatter) -> FeedView:
 def _product(p: Product, strengths: list[float], litres: float, fmt: Formatter) -> ProductView:
     dose = f"{p.dose_ml_per_l:g} ml" if p.liquid else f"{p.dose_g_per_l:g} g" if p.dose_g_per_l is not None else "no dose"
     label = f"N-P-K {p.n_pct:g}-{p.p_pct:g}-{p.k_pct:g}, label {dose} a litre"
-    if p.label_mg_per_l is not None:
+    if p.label_mg_per_l:
         label += f" = {fmt.number(p.label_mg_per_l, 0)} mg N a litre"
         if p.label_mg_per_l > BURNS_MG:
             label += ", which burns seedlings: dilute"
     doses: list[Dose] = [dose_for(p, mg, litres) for mg in strengths]
     told = []
     for d in doses:
-        part = f"{fmt.percent(d.of_label)} of the label’s dose" if d.of_label else ""
+        part = f"{fmt.part_of(d.of_label)} of the label’s dose" if d.of_label and p.n_pct else ""
         whole = f"{fmt.number(d.total, 2)} {d.unit} in {fmt.litres(litres)}"
-        told.append((f"{fmt.number(d.n_mg_per_l, 0)} mg N", f"{fmt.number(d.per_litre, 2)} {d.unit} a litre", whole, part))
+        strength = f"{fmt.number(d.n_mg_per_l, 0)} mg N" if p.n_pct else fmt.part_of(d.of_label or 0.0)
+        told.append((strength, f"{fmt.number(d.per_litre, 2)} {d.unit} a litre", whole, part))
     view = working_view(f"w-feed-{p.id}".replace(".", "-").replace(" ", "-"), doses[0].working, fmt)
     return ProductView(p.name, label, told, view)
 
