@@ -10,9 +10,10 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fennet.core.drying import DRIES_COVERED, DRIES_OPEN, dry_down, moisture_by_deeds
-from fennet.core.records import Calibration, Journal, Series, Source
-from tests.building import SOWN, event, on
+from fennet.core.drying import DRIES_COVERED, DRIES_OPEN, creep_pct, dry_down, moisture_by_deeds
+from fennet.core.exposure import moisture_record
+from fennet.core.records import Batch, Calibration, Journal, Series, Source
+from tests.building import DAY_S, SOWN, event, on
 
 
 def cycles(per_day: float, n: int, noise: float = 0.0, seed: int = 1) -> Journal:
@@ -75,3 +76,40 @@ class DryDowns(unittest.TestCase):
             SOWN.timestamp(), on(12).timestamp(), [*waters, event("watered", 8.0, tray="A", how="below")], "A"
         )
         self.assertGreater(wet[-1], dry[-1] + 10.0)
+
+
+class Creep(unittest.TestCase):
+    def weighed(self, creep_a_day: float, days: int = 24) -> tuple[np.ndarray, np.ndarray, list[float]]:
+        at_s = np.arange(0.0, days, 0.5) * DAY_S
+        waters = [d * DAY_S for d in range(0, days, 4)]
+        since_d = (at_s / DAY_S) % 4.0
+        return at_s, 100.0 * np.exp(-0.12 * np.maximum(0.0, since_d - 0.25)) + creep_a_day * at_s / DAY_S, waters
+
+    def test_a_steady_balance_is_left_alone(self) -> None:
+        at_s, pct, waters = self.weighed(0.0)
+        self.assertFalse(creep_pct(at_s, pct, waters).any())
+        once = pct.copy()
+        once[1] += 12.0
+        self.assertFalse(creep_pct(at_s, once, waters).any(), "one heavy hand is no creep")
+
+    @given(st.floats(0.4, 1.5))
+    def test_what_grows_on_the_balance_is_taken_off(self, creep_a_day: float) -> None:
+        at_s, pct, waters = self.weighed(creep_a_day)
+        true = self.weighed(0.0)[1]
+        mended = pct - creep_pct(at_s, pct, waters)
+        late = at_s > 12 * DAY_S
+        self.assertLess(float(np.abs(mended - true)[late].mean()), 0.5 * float(np.abs(pct - true)[late].mean()))
+        self.assertTrue((creep_pct(at_s, pct, waters) >= 0).all())
+
+    def test_thirst_shows_though_the_plants_weigh_more_than_the_water(self) -> None:
+        at_s, pct, _ = self.weighed(1.2)
+        points = Calibration(quantity="moisture", dry=300.0, capacity=900.0, unit="g", from_at=SOWN)
+        scale = Source(id="bal", kind="moisture", calibration=[points])
+        series = Series("A", "moisture", "bal", SOWN.timestamp() + at_s, pct, np.zeros(len(at_s), bool))
+        deeds = [event("watered", d, tray="A", how="below") for d in range(0, 24, 4)]
+        b = Batch(id="b", crop="leek", tray="A", cells=12, sown_at=SOWN)
+        j = Journal(batches=[b], events=deeds, series=[series], sources=[scale])
+        end_s = SOWN.timestamp() + 23.5 * DAY_S
+        grid = np.arange(SOWN.timestamp(), end_s, 1800.0)
+        held, _ = moisture_record(j, j.batches[0], deeds, grid, end_s)
+        self.assertLess(float(held[-1]), 82.0, "the balance alone would say 93")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -36,6 +36,9 @@ SOAKED_PCT, MIST_PCT = 95.0, 10.0
 POURED_LONG_AGO_D = 400
 #: Water held at capacity as a share of mix volume. Source: growers_rule.
 HELD_SHARE = 0.5
+#: A soak has drained within so many hours of it, from and to; it is one that brings the tray so full at least; so many in a row
+#: show a creep, from so much on; and what a drained tray holds, % of capacity. Source: growers_rule, starting_estimate.
+SOAK_DRAINED_H, SOAKED_LEAST_PCT, SOAKS_LEAST, CREEP_FROM_PCT, FULL_PCT = (3.0, 30.0), 85.0, 3, 4.0, 100.0
 
 
 @dataclass(frozen=True)
@@ -128,10 +131,12 @@ def _cycles(
     """Stretches without water as (start, loss a day, its log sd), from the tray's own moisture readings."""
     waters = [e.at_s for e in events if e.kind == "watered" and e.fields["tray"] == tray]
     out = []
-    for series in journal.series:
-        if series.quantity != "moisture" or series.place != tray:
+    for whole in journal.series:
+        if whole.quantity != "moisture" or whole.place != tray:
             continue
-        known = series.only((series.at_s <= at_s) & ~np.isnan(series.value) & (series.value > 5.0) & (series.value < MOST_PCT))
+        read = whole.only((whole.at_s <= at_s) & ~np.isnan(whole.value) & (whole.value > 5.0))
+        series = anchored(journal, read, [*waters])
+        known = series.only(series.value < MOST_PCT)
         marks = np.array(sorted([*waters, *breaks]))
         edges = np.flatnonzero(np.diff(np.searchsorted(marks, known.at_s, side="right"))) + 1
         read_sd_pct = _read_sd_pct(journal, series)
@@ -140,6 +145,19 @@ def _cycles(
             if found is not None:
                 out.append((float(at[0]), *found))
     return out
+
+
+def anchored(journal: Journal, series: Series, watered_s: Sequence[float]) -> Series:
+    """A series with the creep of its balance taken off; one that was not weighed as it is. Source: growers_rule."""
+    if not _weighed(journal, series):
+        return series
+    crept = creep_pct(series.at_s, series.value, watered_s)
+    return replace(series, value=series.value - crept, revision=None) if crept.any() else series
+
+
+def _weighed(journal: Journal, series: Series) -> bool:
+    source = next((s for s in journal.sources if s.id == series.source), None)
+    return source is not None and any(c.quantity == "moisture" and (c.unit or "raw") == "g" for c in source.calibration)
 
 
 def _read_sd_pct(journal: Journal, series: Series) -> float:
@@ -185,6 +203,39 @@ def moisture_by_deeds(
                     now = min(SOAKED_PCT, now + MIST_PCT) if mist else SOAKED_PCT
         out[i] = now
     return at, out
+
+
+def creep_pct(at_s: FloatArray, moisture_pct: FloatArray, watered_s: Sequence[float]) -> FloatArray:
+    """How far weights of a tray have crept over what it holds, at each reading: plants grow, a balance drifts.
+
+    A tray that was soaked and has drained holds its capacity, whatever the balance says: where several soaks in a row stand over
+    it the rest is creep, taken between soaks by a line. Arrays of one length in order of time, % of capacity. Zero where fewer than
+    three soaks show it. Source: growers_rule.
+
+    >>> day = np.arange(0, 40) * 86_400.0
+    >>> weighed = np.where(np.arange(40) % 4 == 1, 100.0, 70.0) + 0.5 * np.arange(40)
+    >>> round(float(creep_pct(day, weighed, day[::4].tolist())[-1]))
+    18
+    """
+    soaks: list[tuple[float, float]] = []
+    waters = sorted(watered_s)
+    for w, following in zip(waters, [*waters[1:], float("inf")], strict=True):
+        drained = (at_s >= w + SOAK_DRAINED_H[0] * HOUR_S) & (at_s <= min(w + SOAK_DRAINED_H[1] * HOUR_S, following))
+        if drained.any():
+            i = int(np.argmax(drained))
+            if moisture_pct[i] >= SOAKED_LEAST_PCT:
+                soaks.append((float(at_s[i]), float(moisture_pct[i])))
+    out = np.zeros(len(at_s))
+    if len(soaks) < SOAKS_LEAST:
+        return out
+    when, over = np.array(soaks).T
+    # The middle of three neighbours: one heavy hand is no creep.
+    padded = np.concatenate([over[1:2], over, over[-2:-1]])
+    middle = np.median(np.array([padded[:-2], padded[1:-1], padded[2:]]), axis=0) - FULL_PCT
+    middle = np.maximum(0.0, middle)
+    if float(middle.max()) < CREEP_FROM_PCT:
+        return out
+    return np.asarray(np.interp(at_s, when, middle))
 
 
 def drained_pct(at_s: FloatArray, moisture_pct: FloatArray, watered_s: Sequence[float]) -> FloatArray:

@@ -12,7 +12,7 @@ from operator import itemgetter
 import numpy as np
 from numpy.typing import NDArray
 
-from fennet.core.drying import drained_pct, dry_down
+from fennet.core.drying import anchored, drained_pct, dry_down
 from fennet.core.heat_mat import soil_from_air
 from fennet.core.history import Stay, life_stays, place_stays, tray_stays
 from fennet.core.kept import of_batch, shared
@@ -311,11 +311,12 @@ def _moisture(journal: Journal, batch: Batch, grid_s: FloatArray, at_s: float) -
     level, found = readings_for(journal, batch, events, "moisture", at_s)
     if not found:
         return np.full(len(grid_s), np.nan), "none"
+    trays = {stay.where for stay in life_stays(journal, batch, events)}
+    watered_s = [e.at_s for e in events if e.kind == "watered" and e.fields["tray"] in trays]
+    found = [anchored(journal, s, watered_s) for s in found]
     times = np.concatenate([s.at_s for s in found])
     order = np.argsort(times, kind="stable")
     times, values = times[order], np.concatenate([s.value for s in found])[order]
-    trays = {stay.where for stay in life_stays(journal, batch, events)}
-    watered_s = [e.at_s for e in events if e.kind == "watered" and e.fields["tray"] in trays]
     values = drained_pct(times, values, watered_s)
     marks = [(float(t), float(v)) for t, v in zip(times, values, strict=True)]
     for e in events:
