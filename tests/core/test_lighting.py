@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from dataclasses import replace
+from datetime import datetime
 from itertools import pairwise
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -13,7 +14,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from fennet.cli.score_lamps import score_lamps
-from fennet.core.light import least_mm
+from fennet.core.light import LampState, least_mm, lit_at
 from fennet.core.lighting.compared import area_in_band
 from fennet.core.lighting.curve import LightPoint, fit_curve, light_points
 from fennet.core.lighting.energy import cost_of_lamp, light_cost
@@ -23,6 +24,7 @@ from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Place, Seri
 from fennet.core.tray_light import light_at_tray
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
 from fennet.crops import shipped
+from fennet.journal.reader import read_journal
 from tests.building import event, on
 
 LED = Lamp(id="l", place="p", kind="white_led", min_distance_mm=50.0)
@@ -404,3 +406,47 @@ class Photothermal(unittest.TestCase):
         c = light_cost(36, 420, 30, None, 2, 0)
         self.assertEqual((c.kwh, c.cost, c.per_plant), (15.12, None, None))
         self.assertRaises(ValueError, light_cost, -1, 4, 1, 0.3, 1, 1)
+
+
+class Together(unittest.TestCase):
+    def setting(self, lamps: int, ppfd: float) -> list[LampSetting]:
+        at = "2026-02-{:02}T10:00:00+00:00".format
+        data: dict[str, Any] = {
+            "format": "fennet-journal", "version": 1, "garden": {"timezone": "UTC"}, "rooms": [{"id": "r"}],
+            "places": [{"id": "s", "room": "r", "kind": "shelf"}],
+            "lamps": [{"id": f"l{i}", "place": "s", "kind": "white_led", "watts": 30} for i in range(lamps)],
+            "trays": [{"id": "A", "kind": "cells", "rows": 3, "columns": 4}],
+            "batches": [{"id": "b", "tray": "A", "crop": "tomato", "sown_at": at(1), "cells": 12}],
+            "events": [
+                {"at": at(1), "kind": "placed", "tray": "A", "place": "s"},
+                {"at": at(8), "kind": "count", "batch": "b", "cells_up": 12},
+                {"at": at(16), "kind": "height", "batch": "b", "mm": 40},
+                *({"at": at(1), "kind": "lamp", "lamp": f"l{i}", "height_mm": 300, "on": "06:00", "off": "21:00"}
+                  for i in range(lamps)),
+            ],
+            "readings": [
+                {"at": at(d), "place": "A", "quantity": "light", "value": ppfd, "unit": "umol/m2/s"} for d in (14, 15, 16)
+            ],
+        }  # fmt: skip
+        read = read_journal(data)
+        crops = {"tomato": read.crops.get("tomato")}
+        return tune_lamps(read.with_series(), crops, datetime(2026, 2, 16, 12, tzinfo=UTC).timestamp(), ZoneInfo("UTC"))
+
+    def test_lamps_over_one_tray_are_tuned_to_each_other(self) -> None:
+        """Each by what the other is to be set to: the light of both together is in band, not twice over it."""
+        both = self.setting(2, 120.0)
+        self.assertEqual(len(both), 2)
+        for s in both:
+            e = s.expected[0]
+            self.assertTrue(e.low <= e.dli.p50 <= e.low * 1.6, f"{s.case.lamp.id}: {e.dli.p50:.1f} of {e.low}")
+            self.assertGreater(s.case.trays[0].other_umol, 0.0)
+        self.assertAlmostEqual(both[0].expected[0].dli.p50, both[1].expected[0].dli.p50, delta=2.5)
+
+    def test_what_was_read_while_the_other_was_dark_is_this_ones_alone(self) -> None:
+        zone = ZoneInfo("UTC")
+        day, night = (
+            LampState("a", 0.0, float("inf"), periods=((360, 1200),)),
+            LampState("b", 0.0, float("inf"), periods=((1260, 300),)),
+        )
+        noon, midnight = 12 * 3600.0, 0.5 * 3600.0
+        self.assertEqual([lit_at([s], zone, t) for s in (day, night) for t in (noon, midnight)], [True, False, False, True])

@@ -208,14 +208,14 @@ def moisture_by_deeds(
 def creep_pct(at_s: FloatArray, moisture_pct: FloatArray, watered_s: Sequence[float]) -> FloatArray:
     """How far weights of a tray have crept over what it holds, at each reading: plants grow, a balance drifts.
 
-    A tray that was soaked and has drained holds its capacity, whatever the balance says: where several soaks in a row stand over
-    it the rest is creep, taken between soaks by a line. Arrays of one length in order of time, % of capacity. Zero where fewer than
-    three soaks show it. Source: growers_rule.
+    A tray that was soaked and has drained holds its capacity, whatever the balance says: where several soaks in a row stand
+    over it the rest is creep, taken between soaks by a line. Arrays of one length in order of time, % of capacity. Zero where
+    fewer than three soaks show it. Source: growers_rule.
 
     >>> day = np.arange(0, 40) * 86_400.0
     >>> weighed = np.where(np.arange(40) % 4 == 1, 100.0, 70.0) + 0.5 * np.arange(40)
     >>> round(float(creep_pct(day, weighed, day[::4].tolist())[-1]))
-    18
+    16
     """
     soaks: list[tuple[float, float]] = []
     waters = sorted(watered_s)

@@ -161,6 +161,21 @@ def local_days(from_s: float, to_s: float, zone: ZoneInfo) -> list[tuple[date, f
     return out
 
 
+def lit_at(states: Sequence[LampState], zone: ZoneInfo, at_s: float) -> bool:
+    """Whether a lamp's timer has it lit at a moment; one whose timer is not known may be.
+
+    >>> day = LampState("l", 0.0, float("inf"), periods=((360, 1200),))
+    >>> [lit_at([day], ZoneInfo("UTC"), hour * 3600.0) for hour in (5, 7)]
+    [False, True]
+    """
+    state = next((s for s in reversed(states) if s.from_s <= at_s), None)
+    if state is None or state.periods is None:
+        return True
+    local = datetime.fromtimestamp(at_s, zone)
+    minute = local.hour * 60 + local.minute
+    return any(on <= minute < off if on < off else minute >= on or minute < off for on, off in state.periods)
+
+
 def lit_spans(
     states: Sequence[LampState], zone: ZoneInfo, from_s: float, to_s: float, switch_s: FloatArray | None = None,
     switched: FloatArray | None = None,

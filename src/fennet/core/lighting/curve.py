@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from zoneinfo import ZoneInfo
 
 import numpy as np
 
 from fennet.core.history import Stay, place_stays, tray_stays
 from fennet.core.kept import shared
-from fennet.core.light import DAY_S, FACE_DEPTH_MM, FALL_OFF, FALL_OFF_SD, LampState, from_lumens_umol, lamp_states
+from fennet.core.light import DAY_S, FACE_DEPTH_MM, FALL_OFF, FALL_OFF_SD, LampState, from_lumens_umol, lamp_states, lit_at
 from fennet.core.records import Event, FloatArray, Journal, Lamp, Tray
 from fennet.core.room import canopy_mm, leaf_distance_mm
 from fennet.core.working import Input, Interval, Working
@@ -221,6 +222,7 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
     """
     used: list[LightPoint] = []
     out: list[LightPoint] = []
+    zone = ZoneInfo(journal.garden.timezone)
     # Of the whole record only these bear on where a tray is, how a lamp hung, where a batch is, and how tall.
     hung = [e for e in events if e.kind == "lamp"]
     placed = [e for e in events if e.kind == "placed"]
@@ -250,6 +252,11 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
             if tray is None:
                 tray = _tray_at(journal, placed, place, spot[0], t)
             others = [x for x in journal.lamps if x.id != lamp.id and _hangs(others_hung[x.id], t) == place]
+            if others:
+                # Lamps on different timers are not all lit at once: a reading is of those that were.
+                others = [x for x in others if lit_at(others_hung[x.id], zone, t)]
+                if others and not lit_at(states, zone, t):
+                    continue
             share = _share(lamp, others)
             # Gone by long ago or by a logger every few minutes: one figure an hour is enough.
             dim = (state.dim_pct if state.dim_pct is not None else 100.0) / 100

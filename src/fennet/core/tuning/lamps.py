@@ -34,6 +34,10 @@ EDGE_LOG = 0.02
 USUAL_ON_MIN = 360
 
 
+#: Turns in which lamps over the same trays are tuned to each other: two settle them, the third is for the last.
+TURNS = 3
+
+
 @dataclass(frozen=True)
 class LampSetting:
     """What a lamp should be set to. `height_mm` None: nothing under it wants light yet, or nothing is known of it (`why_not`)."""
@@ -90,14 +94,25 @@ def tune_lamps(
         # Asked about the past: nothing read later is known.
         journal = replace(journal, series=[s.until(at_s) for s in journal.series])
     state = room_at(journal, events, at_s)
-    out = []
+    beside: dict[str, list[Lamp]] = {}
     for lamp in journal.lamps:
         place = state.lamps[lamp.id].place
-        if (lamp.until is not None and lamp.until.timestamp() <= at_s) or place is None:
-            continue
-        if any(t.place == place for t in state.trays.values()):
-            out.append(tune_lamp(journal, crops, lamp, state, events, at_s, zone, own))
-    return out
+        hangs = (lamp.until is None or lamp.until.timestamp() > at_s) and place is not None
+        if hangs and any(t.place == place for t in state.trays.values()):
+            beside.setdefault(str(place), []).append(lamp)
+    found: dict[str, LampSetting] = {}
+    for together in beside.values():
+        # Lamps that light the same trays are tuned to each other: each by what the others are to be set to, until they agree.
+        meant = dict(state.lamps)
+        for _ in range(TURNS if len(together) > 1 else 1):
+            for lamp in together:
+                around = replace(state, lamps={**meant, lamp.id: state.lamps[lamp.id]})
+                s = tune_lamp(journal, crops, lamp, around, events, at_s, zone, own)
+                found[lamp.id] = s
+                if s.height_mm is not None and s.on_min is not None and s.off_min is not None:
+                    periods = ((s.on_min, s.off_min),)
+                    meant[lamp.id] = replace(state.lamps[lamp.id], height_mm=s.height_mm, periods=periods)
+    return [found[lamp.id] for lamp in journal.lamps if lamp.id in found]
 
 
 def tune_lamp(
@@ -194,7 +209,7 @@ def _best(case: LampCase, heights: FloatArray, hours: FloatArray, school: str) -
         loss += ((log_dli - math.log(aim)) / AIM_LOG) ** 2
         outside = np.maximum(0.0, math.log(b.light.low) - log_dli) + np.maximum(0.0, log_dli - math.log(b.light.high))
         loss += (outside / EDGE_LOG) ** 2
-        over = np.maximum(0.0, np.log(ppfd * t.brightest / b.ceiling_umol))
+        over = np.maximum(0.0, np.log((ppfd * t.brightest + t.other_umol) / b.ceiling_umol))
         loss += (over / 0.02)[:, None] ** 2
         miss = np.array([b.hours.misses(float(h)) for h in grid_h])
         loss += (miss / STEP_H)[None, :] ** 2

@@ -14,7 +14,7 @@ from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import Crop
 from fennet.core.growth import heights_ahead
 from fennet.core.history import counts_of, life_events, lost_of, place_stays
-from fennet.core.light import DAY_S, HOUR_S, LampState, constant_dli_mol, days_of_light, hours_of, local_days
+from fennet.core.light import DAY_S, HOUR_S, LampState, Minutes, constant_dli_mol, days_of_light, hours_of, local_days
 from fennet.core.lighting.curve import LEAST_GAP_MM, LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal, Lamp, Place, Target, Tray
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, canopy_mm, tray_of
@@ -60,7 +60,8 @@ class LitBatch:
 
 @dataclass(frozen=True)
 class UnderLamp:
-    """A tray under a lamp: height of its top and of its leaves over the place (mm), what grows in it, light it has besides."""
+    """A tray under a lamp: height of its top and of its leaves over the place (mm), what grows in it, light it has besides: in a
+    day from window and other lamps, and from lamps lit at the same time."""
 
     tray: Tray
     top_mm: float
@@ -69,6 +70,7 @@ class UnderLamp:
     batches: tuple[LitBatch, ...]
     other_mol: float
     brightest: float = BRIGHTEST
+    other_umol: float = 0.0
 
     @property
     def leaf_mm(self) -> float:
@@ -127,7 +129,11 @@ def expected_at(case: LampCase, height_mm: float, hours: float) -> tuple[Expecte
         dli = Interval(*(t.other_mol + mol * q for q in (ppfd.p10, ppfd.p50, ppfd.p90)))
         aim = (b.light.ideal_low + b.light.ideal_high) / 2
         fits = b.hours.low - 1e-6 <= hours <= b.hours.high + 1e-6
-        out.append(ExpectedLight(t.tray.id, b.batch.id, ppfd, dli, b.light.low, b.light.high, aim, fits, b.ceiling_umol))
+        out.append(
+            ExpectedLight(
+                t.tray.id, b.batch.id, ppfd, dli, b.light.low, b.light.high, aim, fits, max(1.0, b.ceiling_umol - t.other_umol)
+            )
+        )
     return tuple(out)
 
 
@@ -159,11 +165,11 @@ def lamp_case(
         logged = canopy_mm([x.batch for x in lit], events, at_s, journal.series)
         guessed = max(float(x.height_ahead(np.zeros(1))[0]) for x in lit)
         canopy = guessed if logged is None else max(logged, guessed if _stale(lit, at_s) else 0.0)
+        mol, umol = _besides(journal, lamp, tray, [x.batch for x in lit], state, events, at_s, zone)
         under.append(
             UnderLamp(
-                tray, tray.height_mm or USUAL_TRAY_HEIGHT_MM, canopy, logged is not None, tuple(lit),
-                _besides(journal, lamp, tray, [x.batch for x in lit], state, events, at_s, zone),
-                (brightest or {}).get(tray.id, BRIGHTEST),
+                tray, tray.height_mm or USUAL_TRAY_HEIGHT_MM, canopy, logged is not None, tuple(lit), mol,
+                (brightest or {}).get(tray.id, BRIGHTEST), umol,
             )
         )  # fmt: skip
     curve = lamp_curve(journal, lamp, events, at_s, [u.tray.id for u in under])
@@ -203,12 +209,14 @@ def _lit(
 def _besides(
     journal: Journal, lamp: Lamp, tray: Tray, batches: Sequence[Batch], state: RoomState, events: Sequence[Event], at_s: float,
     zone: ZoneInfo,
-) -> float:  # fmt: skip
-    """Light a tray has a day from the window and from other lamps over it, mol m⁻² d⁻¹: the mean of the last days."""
+) -> tuple[float, float]:  # fmt: skip
+    """Light a tray has a day from the window and from other lamps over it, mol m⁻² d⁻¹: the mean of the last days; and the
+    brightness of those lamps that are lit while this one is, µmol m⁻² s⁻¹."""
     days = local_days(at_s - WINDOW_D * DAY_S, at_s, zone)
     from_s, to_s = days[0][1], days[-1][1]
     place = state.trays[tray.id].place
-    total = 0.0
+    total, at_once = 0.0, 0.0
+    mine = state.lamps[lamp.id].periods
     if _sees_window(journal, tray, events, from_s):
         light = light_at_tray(journal, tray, batches, events, zone, from_s, to_s)
         window = days_of_light(
@@ -225,8 +233,20 @@ def _besides(
         distance = hung.height_mm - (tray.height_mm or USUAL_TRAY_HEIGHT_MM) - canopy
         hours = hours_of(hung.periods)
         dim = (hung.dim_pct if hung.dim_pct is not None else 100.0) / 100
-        total += curve.ppfd(max(distance, 10.0), tray.id, dim).p50 * hours * HOUR_S / 1e6
-    return total
+        ppfd = curve.ppfd(max(distance, 10.0), tray.id, dim).p50
+        total += ppfd * hours * HOUR_S / 1e6
+        if not mine or _overlapping(mine, hung.periods):
+            at_once += ppfd
+    return total, at_once
+
+
+def _overlapping(one: Sequence[Minutes], other: Sequence[Minutes]) -> bool:
+    """Whether two timers light at the same time."""
+
+    def minutes(periods: Sequence[Minutes]) -> set[int]:
+        return {m % 1440 for on, off in periods for m in range(on, off if off > on else off + 1440, 15)}
+
+    return bool(minutes(one) & minutes(other))
 
 
 def _sees_window(journal: Journal, tray: Tray, events: Sequence[Event], from_s: float) -> bool:
