@@ -88,6 +88,7 @@ class Creep(unittest.TestCase):
     def test_a_steady_balance_is_left_alone(self) -> None:
         at_s, pct, waters = self.weighed(0.0)
         self.assertFalse(creep_pct(at_s, pct, waters).any())
+        self.assertFalse(creep_pct(at_s, pct, []).any(), "never watered by the record")
         once = pct.copy()
         once[1] += 12.0
         self.assertFalse(creep_pct(at_s, once, waters).any(), "one heavy hand is no creep")

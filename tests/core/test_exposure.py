@@ -10,9 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fennet.core import emergence as em
-from fennet.core.exposure import grid_from, moisture_record, readings_for, soil_record
+from fennet.core.exposure import SoilRecord, grid_from, moisture_record, readings_for, soil_record
 from fennet.core.heat_mat import LIFT_BARE_C, LIFT_COVERED_C, soil_from_air
-from fennet.core.records import Batch, Journal, Series
+from fennet.core.records import Batch, Event, Journal, Series
 from fennet.core.seed import seed_state
 from fennet.crops import shipped
 from tests.building import DAY_S, SOWN, asked, counts, event, on, record, soil
@@ -172,3 +172,37 @@ class LainOpen(unittest.TestCase):
         for series in (cooling, by_hand):
             journal = record([series], crop="tomato")
             self.assertEqual(soil_record(journal, journal.batches[0], [], on(6).timestamp()).open_d, 0.0)
+
+
+class HourByHour(unittest.TestCase):
+    def lived(self, series: list[Series], events: list[Event], days: float = 10.0) -> SoilRecord:
+        j = record(series, events)
+        return soil_record(j, j.batches[0], j.events, on(days).timestamp())
+
+    def test_one_lone_reading_hides_no_logger(self) -> None:
+        air = soil(16.0, 10, "A", quantity="air_temperature")
+        lone = soil(24.0, 2.01, "A", first_day=2.0)
+        got = self.lived([air, lone], [])
+        self.assertEqual(got.gap_reason, "", "the air speaks for all the hours that nobody read the soil")
+        self.assertAlmostEqual(got.mean_c, 16.0, delta=1.0)
+        near, far = soil(24.0, 2.01, "b1", first_day=2.0), soil(16.0, 10, "A")
+        self.assertAlmostEqual(self.lived([near, far], []).mean_c, 16.0, delta=1.2)
+
+    def test_soil_where_it_was_read_and_air_where_it_was_not(self) -> None:
+        got = self.lived([soil(22.0, 4), soil(15.0, 10, "A", quantity="air_temperature")], [])
+        day = (got.grid_s - SOWN.timestamp()) / DAY_S
+        self.assertAlmostEqual(float(got.soil_c[day < 3.5].mean()), 22.0, delta=0.3)
+        self.assertAlmostEqual(float(got.soil_c[day > 5.0].mean()), 15.0, delta=0.5)
+        self.assertGreater(float(got.sd_c[day > 5.0].mean()), float(got.sd_c[day < 3.5].mean()))
+
+    def test_a_mat_that_is_switched_off_or_on_a_timer_warms_no_more_than_that(self) -> None:
+        air = soil(15.0, 10, "A", quantity="air_temperature")
+        laid = event("mat", 0, "m1", mat="m", tray="A", on=True, setpoint_c=23.0)
+        off = event("mat", 4, "m2", mat="m", on=False)
+        timer = event("mat", 0.01, "m3", mat="m", periods=[["06:00", "18:00"]])
+        always, thrown, timed = (self.lived([air], [laid, *more]) for more in ([], [off], [timer]))
+        day = (always.grid_s - SOWN.timestamp()) / DAY_S
+        self.assertAlmostEqual(always.mean_c, 23.0, delta=0.3)
+        self.assertAlmostEqual(float(thrown.soil_c[day > 5].mean()), 15.0, delta=0.3)
+        self.assertAlmostEqual(timed.mean_c, 19.0, delta=0.8)
+        self.assertGreater(float(np.ptp(timed.soil_c[day > 1])), 5.0)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 
@@ -219,7 +220,7 @@ def creep_pct(at_s: FloatArray, moisture_pct: FloatArray, watered_s: Sequence[fl
     """
     soaks: list[tuple[float, float]] = []
     waters = sorted(watered_s)
-    for w, following in zip(waters, [*waters[1:], float("inf")], strict=True):
+    for w, following in pairwise([*waters, float("inf")]):
         drained = (at_s >= w + SOAK_DRAINED_H[0] * HOUR_S) & (at_s <= min(w + SOAK_DRAINED_H[1] * HOUR_S, following))
         if drained.any():
             i = int(np.argmax(drained))

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from operator import itemgetter
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
@@ -62,21 +63,37 @@ def readings_for(journal: Journal, batch: Batch, events: Sequence[Event], quanti
                         found.append(series.only(keep))
         return found
 
-    own = during([Stay(batch.id, start, float("inf"))], 0.0)
-    if own:
-        return "batch", own
     told, out = "none", []
+    own = during([Stay(batch.id, start, float("inf"))], 0.0)
     for i, tray in enumerate(life_stays(journal, batch, events)):
         stood = [Stay(p.where, max(p.from_s, tray.from_s), min(p.to_s, tray.to_s)) for p in place_stays(tray.where, events)]
         places = [s for s in stood if s.to_s > s.from_s]
         rooms = [Stay(str(room_of[p.where]), p.from_s, p.to_s) for p in places if p.where in room_of]
+        nearer = [*own]
         for level, stays in (("tray", [tray]), ("place", places), ("room", rooms)):
-            found = during(stays, JOIN_S if i == 0 else 0.0)
-            if found:
-                told = level
-                out += found
-                break
-    return told, out
+            found = _beyond(during(stays, JOIN_S if i == 0 else 0.0), nearer)
+            if not found:
+                continue
+            out += found
+            nearer += found
+            told = level if told == "none" or len(nearer) == len(found) else told
+    return ("batch" if own else told), [*own, *out]
+
+
+def _beyond(found: list[Series], nearer: Sequence[Series]) -> list[Series]:
+    """Of readings taken farther off those that no nearer one speaks for: a lone nearer reading hides its own hours, not a
+    logger."""
+    if not nearer or not found:
+        return found
+    at = np.sort(np.concatenate([s.at_s for s in nearer]))
+
+    def alone(series: Series) -> Series:
+        i = np.searchsorted(at, series.at_s)
+        before = np.where(i > 0, series.at_s - at[np.maximum(i - 1, 0)], np.inf)
+        after = np.where(i < len(at), at[np.minimum(i, len(at) - 1)] - series.at_s, np.inf)
+        return series.only((before > JOIN_S) & (after > JOIN_S))
+
+    return [s for s in map(alone, found) if len(s.at_s)]
 
 
 def lain_open(series: Series) -> NDArray[np.bool_]:
@@ -214,9 +231,9 @@ def _soil_record(journal: Journal, batch: Batch, at_s: float) -> SoilRecord:
     n = len(grid_s)
     level, found = readings_for(journal, batch, events, "soil_temperature", at_s)
     basis = "soil"
+    air_level, air = readings_for(journal, batch, events, "air_temperature", at_s)
     if not found:
-        level, found = readings_for(journal, batch, events, "air_temperature", at_s)
-        basis = "air"
+        level, found, basis = air_level, air, "air"
     if not found:
         nothing = np.full(n, np.nan)
         return SoilRecord(
@@ -241,6 +258,17 @@ def _soil_record(journal: Journal, batch: Batch, at_s: float) -> SoilRecord:
         moments.append(series.at_s)
     known_well = weight > 0
     sd_c[known_well] = SD_METER_C
+    if basis == "soil" and air:
+        # Hours in which nobody read the soil take the air with what the mat made of it then.
+        judged_c, judged = _judged_from_air(journal, batch, events, air, grid_s)
+        by_air = judged & ~known_well
+        total += np.where(by_air, judged_c, 0.0)
+        weight += by_air
+        sd_c[by_air] = SD_AIR_C
+        moments += [s.at_s for s in air]
+        if by_air.sum() > known_well.sum():
+            basis = "air"
+        known_well = weight > 0
     for series in guessed:
         values, trusted = _on_grid(series, grid_s)
         use = trusted & ~known_well
@@ -260,9 +288,8 @@ def _soil_record(journal: Journal, batch: Batch, at_s: float) -> SoilRecord:
     pattern = _day_pattern(grid_s, soil_c, known)[_slots(grid_s)]
     shift = np.interp(grid_s, grid_s[known], (soil_c - pattern)[known])
     soil_c = np.where(known, soil_c, pattern + shift)
-    if basis == "air":
-        trays = tray_stays(batch, events)
-        soil_c = soil_from_air(soil_c, grid_s, trays[-1].where, events) if trays else soil_c
+    if basis == "air" and found is air:
+        soil_c = _over_mats(journal, batch, events, soil_c, grid_s)
         sd_c = np.maximum(sd_c, SD_AIR_C)
     last_s = float(times[-1]) if len(times) else start_s
     recent = (grid_s >= last_s - RECENT_S) & (grid_s <= last_s) & known
@@ -277,6 +304,29 @@ def _soil_record(journal: Journal, batch: Batch, at_s: float) -> SoilRecord:
         basis = "guess"
     n_readings = sum(len(s.at_s) for s in found)
     return SoilRecord(grid_s, soil_c, sd_c, pattern_c, basis, level, last_s, n_readings, gap_reason, gap_from, gap_to, open_d)
+
+
+def _judged_from_air(
+    journal: Journal, batch: Batch, events: Sequence[Event], air: Sequence[Series], grid_s: FloatArray
+) -> tuple[FloatArray, NDArray[np.bool_]]:
+    """Soil as its air and its mats make it on a grid, and where the air was read near enough to say so."""
+    total, weight = np.zeros(len(grid_s)), np.zeros(len(grid_s))
+    for series in air:
+        values, trusted = _on_grid(series, grid_s)
+        total += np.where(trusted, values, 0.0)
+        weight += trusted
+    judged = weight > 0
+    return _over_mats(journal, batch, events, total / np.maximum(weight, 1), grid_s), judged
+
+
+def _over_mats(journal: Journal, batch: Batch, events: Sequence[Event], air_c: FloatArray, grid_s: FloatArray) -> FloatArray:
+    """Soil over the mats of each tray a batch stood in, while it stood there."""
+    out, zone = air_c.copy(), ZoneInfo(journal.garden.timezone)
+    for i, stay in enumerate(life_stays(journal, batch, events)):
+        there = (grid_s >= (stay.from_s if i else 0.0)) & (grid_s < stay.to_s)
+        if there.any():
+            out[there] = soil_from_air(air_c[there], grid_s[there], stay.where, events, zone)
+    return out
 
 
 def _between(a: tuple[float, float], b: tuple[float, float], t: float) -> float:

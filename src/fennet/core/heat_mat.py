@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fennet.core.light import minutes_of
 from fennet.core.records import Batch, Event, FloatArray, Journal
 from fennet.core.room import room_at, tray_of
 
@@ -15,13 +18,17 @@ DAY_S = 86_400.0
 
 #: What a mat flat out adds over air, bare and under a cover. Source: starting_estimate (8–12 bare, 10–16 covered).
 LIFT_BARE_C, LIFT_COVERED_C = 10.0, 13.0
+#: Soil follows a timer over so many half hours. Source: starting_estimate.
+LATE_STEPS = 8
+UTC = ZoneInfo("UTC")
 
 
-def soil_from_air(air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequence[Event]) -> FloatArray:
-    """Soil temperature guessed from air and what the mat under the tray was set to, °C on the same grid.
+def soil_from_air(air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequence[Event], zone: ZoneInfo = UTC) -> FloatArray:
+    """Soil temperature guessed from air and what the mat under the tray was set to, °C on the same grid of half hours.
 
-    Without a mat soil is taken as air. With one it is driven to the set-point as far as the mat can lift, or lifted in
-    full where no set-point is known. Range: still rooms, steady weather; ± 2 °C. Source: starting_estimate.
+    Without a mat, or while it is switched off, soil is taken as air. With one it is driven to the set-point as far as the mat can
+    lift, or lifted in full where no set-point is known; by a timer it follows its hours in `zone`, some hours late. Range: still
+    rooms, steady weather; ± 2 °C. Source: starting_estimate.
     """
     covered = _switch(
         grid_s,
@@ -30,6 +37,11 @@ def soil_from_air(air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequ
     mats = [e for e in events if e.kind == "mat"]
     on_mat = _switch(grid_s, [(e.at_s, e.fields.get("on") is not False) for e in mats if e.fields.get("tray") == tray])
     under = {e.fields["mat"] for e in mats if e.fields.get("tray") == tray}
+    # A switch thrown on the mat itself, with no tray named, holds for all that lie on it.
+    alone = [e for e in mats if e.fields["mat"] in under and e.fields.get("tray") is None and "on" in e.fields]
+    thrown = [(e.at_s, e.fields["on"] is not False) for e in alone]
+    heats = on_mat & (_switch(grid_s, [(float("-inf"), True), *thrown]) if thrown else True)
+    timed = [(e.at_s, e.fields["periods"]) for e in mats if e.fields["mat"] in under and e.fields.get("periods")]
     points = [(e.at_s, float(e.fields["setpoint_c"])) for e in mats if e.fields["mat"] in under and "setpoint_c" in e.fields]
     lift = np.where(covered, LIFT_COVERED_C, LIFT_BARE_C)
     if points:
@@ -37,7 +49,25 @@ def soil_from_air(air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequ
         index = np.searchsorted(times, grid_s, side="right") - 1
         setpoint = np.where(index >= 0, np.array([v for _, v in points])[np.maximum(index, 0)], np.inf)
         lift = np.minimum(lift, np.maximum(0.0, setpoint - air_c))
-    return air_c + np.where(on_mat, lift, 0.0)
+    share = heats.astype(float)
+    if timed:
+        share *= _by_timer(grid_s, timed, zone)
+    return np.asarray(air_c + lift * share)
+
+
+def _by_timer(grid_s: FloatArray, timed: Sequence[tuple[float, Sequence[Sequence[str]]]], zone: ZoneInfo) -> FloatArray:
+    """What part of a mat's lift its timer brings at each half hour: soil follows some hours late. 1 before the first timer."""
+    out = np.ones(len(grid_s))
+    offset_s = (datetime.fromtimestamp(float(grid_s[len(grid_s) // 2]), zone).utcoffset() or timedelta()).total_seconds()
+    minute = ((grid_s + offset_s) // 60) % 1440
+    for at_s, periods in timed:
+        lit = np.zeros(len(grid_s), dtype=bool)
+        for on, off in ((minutes_of(a), minutes_of(b)) for a, b in periods):
+            lit |= ((minute >= on) & (minute < off)) if on < off else ((minute >= on) | (minute < off))
+        out[grid_s >= at_s] = lit[grid_s >= at_s]
+    late = np.ones(LATE_STEPS) / LATE_STEPS
+    padded = np.concatenate([np.full(LATE_STEPS - 1, out[:48].mean()), out])
+    return np.asarray(np.convolve(padded, late, "valid"))
 
 
 def _switch(grid_s: FloatArray, marks: Sequence[tuple[float, bool]]) -> NDArray[np.bool_]:
