@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import unittest
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -11,6 +13,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fennet.cli.journal_file import moment_of
 from fennet.core.heat_mat import mat_without_lift
 from fennet.core.records import Batch, Event, Journal, Mat, Place, Series, Tray
 from fennet.core.tuning.guards import forbidden
@@ -18,6 +21,7 @@ from fennet.core.tuning.mat_fit import MatRecord, air_over, fit_mat, mat_record
 from fennet.core.tuning.mats import CAP_C, LEAST_SETPOINT_C, MatSetting, tune_mats
 from fennet.core.tuning.probes import SILENT_H, STUCK_READINGS
 from fennet.crops import shipped
+from fennet.journal.reader import read_journal
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.tuning import setting_sentence
 from tests.building import SOWN, event, on, soil
@@ -211,3 +215,25 @@ class Timers(unittest.TestCase):
         s = tune_mats(journal, {"pepper": shipped().get("pepper")}, on(1.0).timestamp())[0]
         self.assertEqual(s.why_not, "no_thermostat")
         self.assertGreater(s.instead[0].days or 0.0, 0.2)
+
+
+class Cases(unittest.TestCase):
+    def test_every_case_is_set_or_refused_as_it_should_be(self) -> None:
+        files = sorted((Path(__file__).parent.parent / "cases").glob("tune_*.json"))
+        self.assertGreaterEqual(len(files), 9)
+        for file in files:
+            case = json.loads(file.read_text(encoding="utf-8"))
+            truth, read = case["truth"], read_journal(case)
+            with self.subTest(file.stem):
+                self.assertFalse(read.rejected)
+                crops = {b.crop: read.crops.get(b.crop) for b in read.journal.batches}
+                s = tune_mats(read.with_series(), crops, moment_of(read, truth.get("at")))[0]
+                if truth["expect"] != "setpoint":
+                    self.assertEqual((s.why_not, s.setpoint_c), (truth["expect"], None))
+                    self.assertTrue(s.instead or s.why_not == "no_thermostat", "it says what to do first")
+                    continue
+                assert s.setpoint_c is not None
+                self.assertLessEqual(s.setpoint_c, truth.get("at_most_c", 38.0))
+                self.assertEqual(s.flat_out, truth.get("flat_out", s.flat_out))
+                wanted = set(truth.get("instead", ()))
+                self.assertTrue(not wanted or wanted & {i.action for i in s.instead})

@@ -15,7 +15,7 @@ from fennet.core.records import Event, FloatArray, Journal, Mat
 from fennet.core.room import MatState, room_at
 from fennet.core.tuning.mat_fit import LEAST_HOURS, usual_lift_c
 from fennet.core.tuning.on_mat import CEILING_C, MOST_DAYS, OnMat, tray_on
-from fennet.core.tuning.probes import SHOWN_AFTER_H, probe_faults
+from fennet.core.tuning.probes import NO_SOIL_C, SHOWN_AFTER_H, probe_faults
 from fennet.core.working import Input, Interval, Working
 
 __all__ = ["CAP_C", "CEILING_C", "LEAST_SETPOINT_C", "SHORT_BY_C", "Instead", "MatSetting", "tune_mat", "tune_mats"]
@@ -36,6 +36,8 @@ LEAVES_FROM_D = 1.5
 APART_C = 1.5
 
 
+#: Bands that share less than this do not meet: no thermostat holds an edge, °C. Source: growers_rule.
+SHARED_C = 1.0
 #: A mat is seen to run flat out where its soil stays so far under its set-point for so long, h, within the last days. Source:
 #: growers_rule.
 WELL_UNDER_C, SEEN_FOR_H, SEEN_WITHIN_H = 1.5, 6.0, 96.0
@@ -103,7 +105,10 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
     if not busy:
         off = tuple(Instead("take_off", t.tray) for t in trays)
         return replace(nothing, instead=off, why_not="nothing_waits")
-    hot = tuple(Instead("too_hot", t.tray, t.last_c) for t in busy if t.last_c is not None and t.last_c > t.ceiling_c())
+    # What no soil reaches is asked about below: a slip of °F, or a probe on the mat.
+    hot = tuple(
+        Instead("too_hot", t.tray, t.last_c) for t in busy if t.last_c is not None and t.ceiling_c() < t.last_c <= NO_SOIL_C
+    )
     if hot:
         # Whatever the fit says, nothing is set while something is burning hot: the probe first.
         return replace(nothing, instead=hot, middle_c=_middle(busy), why_not="too_hot")
@@ -218,7 +223,7 @@ def _parting(busy: Sequence[OnMat]) -> list[Instead]:
     """Kinds whose bands do not meet are parted and not averaged: the tray that stands the least heat goes off; in one tray, the
     kind."""
     bands = [(w.crop.soil_low_c, w.crop.soil_high_c, t.tray) for t in busy for w in t.waiting]
-    if max(low for low, _, _ in bands) <= min(high for _, high, _ in bands):
+    if max(low for low, _, _ in bands) + SHARED_C <= min(high for _, high, _ in bands):
         return []
     coolest = min(bands, key=lambda b: b[1])[2]
     return [Instead("leave" if len(busy) > 1 else "part", coolest)]
