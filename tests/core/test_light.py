@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from datetime import UTC, date, datetime
+from typing import Any
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -12,6 +13,7 @@ from hypothesis import strategies as st
 
 from fennet.core.light import (
     Brightness,
+    DayOfLight,
     LampState,
     TrayLight,
     constant_dli_mol,
@@ -20,6 +22,7 @@ from fennet.core.light import (
     lamp_states,
     lit_spans,
     local_days,
+    sun_all_day,
     sun_span,
 )
 from fennet.core.records import Batch, Garden, Journal, Lamp, Place, Series, Tray
@@ -155,3 +158,30 @@ class AtATray(unittest.TestCase):
         said = Series("A", "photoperiod", "by-hand", at_s, np.array([9.0]), np.array([False]))
         days = days_of_light(self.light(self.journal([said]), self.EVENTS), ZoneInfo("UTC"), on(0).timestamp(), on(3).timestamp())
         self.assertEqual([round(d.lit_h, 2) for d in days[1:3]], [9.0, 14.0])
+
+
+class WhatNobodyLogged(unittest.TestCase):
+    def days(self, lamp: dict[str, Any] | None, place: str = "shelf", **garden: Any) -> list[DayOfLight]:
+        tray = Tray(id="A")
+        events = [event("placed", 0, tray="A", place="p")]
+        if lamp is not None:
+            events.append(event("lamp", 0, "l1", lamp="l", **lamp))
+        j = Journal(
+            garden=Garden(**garden), places=[Place(id="p", kind=place)], trays=[tray], events=events,
+            lamps=[Lamp(id="l", place="p", kind="white_led")] if lamp is not None else [],
+        )  # fmt: skip
+        zone = ZoneInfo("UTC")
+        light = light_at_tray(j, tray, [], events, zone, on(1).timestamp(), on(4).timestamp())
+        return days_of_light(light, zone, on(1).timestamp(), on(4).timestamp())
+
+    def test_a_lamp_without_hours_is_not_darkness(self) -> None:
+        self.assertEqual(self.days({"height_mm": 200.0}), [])
+        self.assertTrue(all(d.lit_h == 14.0 or d.so_far or d.lit_h > 0 for d in self.days({"on": "06:00", "off": "20:00"})))
+        off = self.days({"on": False})
+        self.assertTrue(off and all(d.lit_h == 0.0 and d.mol == 0.0 for d in off), "said to be off, it is dark")
+
+    def test_midnight_sun_is_no_night(self) -> None:
+        self.assertTrue(sun_all_day(date(2026, 6, 21), 70.0, 23.0))
+        self.assertFalse(sun_all_day(date(2026, 12, 21), 70.0, 23.0))
+        self.assertTrue(sun_all_day(date(2026, 12, 21), -72.0, 170.0), "the south has its own")
+        self.assertFalse(sun_all_day(date(2026, 6, 21), 52.0, 4.5))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from datetime import date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from functools import lru_cache
 from operator import itemgetter
 from typing import Any
@@ -13,7 +13,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 from astral import Observer
-from astral.sun import sunrise, sunset
+from astral.sun import elevation, sunrise, sunset
 
 from fennet.core.records import Event, FloatArray, Lamp, Place
 from fennet.core.units import lux_factor
@@ -255,6 +255,17 @@ def sun_span(day: date, latitude: float, longitude: float) -> tuple[float, float
     return (rise, down) if down > rise else (rise, down + DAY_S)
 
 
+def sun_all_day(day: date, latitude: float, longitude: float) -> bool:
+    """Whether the sun is up all through a day on which it neither rises nor sets. Source: astronomy.
+
+    >>> sun_all_day(date(2026, 6, 21), 70.0, 23.0), sun_all_day(date(2026, 12, 21), 70.0, 23.0)
+    (True, False)
+    """
+    # Midnight by the sun is twelve hours from the noon of the longitude.
+    midnight = datetime(day.year, day.month, day.day, tzinfo=UTC) - timedelta(hours=longitude / 15.0)
+    return sun_span(day, latitude, longitude) is None and elevation(Observer(latitude, longitude), midnight) > -0.833
+
+
 def day_length_h(day: date, latitude: float, longitude: float) -> float | None:
     """Hours from sunrise to sunset; None beyond the polar circles on days without one or the other."""
     span = sun_span(day, latitude, longitude)
@@ -325,6 +336,8 @@ class DayOfLight:
     basis: str
     so_far: bool = False
     hours_from: str = "timer"
+    #: A lamp hung there whose hours nobody logged.
+    unlogged: bool = False
 
 
 @dataclass
@@ -341,16 +354,18 @@ class TrayLight:
     window_s: FloatArray = field(default_factory=lambda: np.zeros(0))
     window_umol: FloatArray = field(default_factory=lambda: np.zeros(0))
     hours_from: str = "timer"
+    #: When a lamp hung there whose hours nobody logged: neither light nor darkness.
+    unlogged: list[tuple[float, float]] = field(default_factory=list)
 
 
 def days_of_light(light: TrayLight, zone: ZoneInfo, from_s: float, to_s: float) -> list[DayOfLight]:
-    """Daily light and lit hours of each local day between two moments.
+    """Daily light and lit hours of each local day between two moments; days of a lamp whose hours nobody logged are left out.
 
     Light is the sum of brightness times time: a reading by hand stands while the lamp is lit until the next reading or a
     move of the lamp; window readings add their own for three hours each; a logger's series is taken as it is. What has no
     brightness is not counted, and `known_h` says so. Source: arithmetic (DLI), growers_rule (how long a reading stands).
     """
-    return spans_of_light(light, local_days(from_s, to_s, zone), from_s, to_s)
+    return [d for d in spans_of_light(light, local_days(from_s, to_s, zone), from_s, to_s) if not d.unlogged]
 
 
 def spans_of_light(light: TrayLight, days: Sequence[tuple[date, float, float]], from_s: float, to_s: float) -> list[DayOfLight]:
@@ -381,13 +396,16 @@ def spans_of_light(light: TrayLight, days: Sequence[tuple[date, float, float]], 
     for day, start, end in days:
         here = slice(*np.searchsorted(middle, (start, end)))
         lit_h, is_bright = float(lit_s[here].sum()) / HOUR_S, bright[here]
+        # A lamp whose hours nobody logged is not dark: of such a day nothing is known, but what a logger wrote.
+        unlogged = lit_h == 0 and not has_log[here].any() and any(min(b, end) - max(a, start) > HOUR_S for a, b in light.unlogged)
         mol = float(umol[here].sum()) * MICRO if is_bright.any() else (0.0 if len(is_bright) and lit_h == 0 else None)
+        mol = None if unlogged else mol
         worst = BASES[int(basis[here][is_bright].max())] if is_bright.any() else "none"
         # The spans are joined, so that their ends rise as their starts do.
         there = light.lit[bisect_right(light.lit, start, key=itemgetter(1)) : bisect_left(light.lit, end, key=itemgetter(0))]
         spans = tuple((max(a, start), min(b, end)) for a, b in there)
         known_h = float(known_s[here].sum()) / HOUR_S
-        out.append(DayOfLight(day, start, end, lit_h, spans, mol, known_h, worst, end > to_s, light.hours_from))
+        out.append(DayOfLight(day, start, end, lit_h, spans, mol, known_h, worst, end > to_s, light.hours_from, unlogged))
     return out
 
 

@@ -20,6 +20,7 @@ from fennet.core.light import (
     lamp_states,
     lit_spans,
     local_days,
+    sun_all_day,
     sun_span,
 )
 from fennet.core.lighting.curve import DOUBTED, FAR_OFF, LEAST_GAP_MM, LampCurve, lamp_curve
@@ -47,6 +48,7 @@ def light_at_tray(
     lit: list[tuple[float, float]] = []
     brightness: list[Brightness] = []
     hours_from = "timer"
+    unlogged: list[tuple[float, float]] = []
     own = _light_series(journal, {tray.id, *(b.id for b in batches)})
     logged, by_hand, window = _sorted_out(own)
     for stay in stays:
@@ -60,13 +62,22 @@ def light_at_tray(
             spans = lit_spans(states, zone, first, last, switch.at_s if switch else None, switch.value if switch else None)
             lit += spans
             hours_from = "switches" if switch is not None and len(switch.at_s) else hours_from
+            if switch is None or not len(switch.at_s):
+                # A lamp without a timer on record is not a lamp that is off.
+                unlogged += [
+                    (max(first, s.from_s), min(last, s.to_s))
+                    for s in states
+                    if s.periods is None and s.to_s > first and s.from_s < last
+                ]
             over += [s for s in states if s.to_s > stay.from_s and s.from_s < last]
         if not lamps and place is not None and place.kind in SKY_KINDS:
             hours_from = "day length"
             garden = journal.garden
             if garden.latitude is not None and garden.longitude is not None:
-                for day, _, _ in local_days(first, last, zone):
+                for day, day_from, day_to in local_days(first, last, zone):
                     span = sun_span(day, garden.latitude, garden.longitude)
+                    if span is None and sun_all_day(day, garden.latitude, garden.longitude):
+                        span = (day_from, day_to)
                     if span and min(span[1], last) > max(span[0], first):
                         lit.append((max(span[0], first), min(span[1], last)))
         there = _at_tray(_light_series(journal, {stay.where}), tray, events, first)
@@ -84,7 +95,7 @@ def light_at_tray(
     log_s, log_v = _merged(logged)
     win_s, win_v = _merged(window)
     brightness.sort(key=lambda b: b.from_s)
-    return TrayLight(joined_spans(lit), brightness, log_s, log_v, win_s, win_v, hours_from)
+    return TrayLight(joined_spans(lit), brightness, log_s, log_v, win_s, win_v, hours_from, unlogged)
 
 
 def _light_series(journal: Journal, places: set[str]) -> list[Series]:

@@ -143,6 +143,8 @@ def _light(
             part = min(DAY_S, end_s - float(a)) / DAY_S
             if part < 0.3:
                 continue
+            if day.unlogged:
+                continue
             hours = day.lit_h
             # Without a lamp, a window reading or a meter on record nothing is known: that is no night.
             if light.lit or light.brightness or len(light.logged_s) or len(light.window_s) or lamps_known:
