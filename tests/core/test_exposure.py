@@ -10,9 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fennet.core import emergence as em
-from fennet.core.exposure import SoilRecord, grid_from, moisture_record, readings_for, soil_record
+from fennet.core.exposure import SoilRecord, grid_from, lain_open, moisture_record, readings_for, soil_record
 from fennet.core.heat_mat import LIFT_BARE_C, LIFT_COVERED_C, soil_from_air
-from fennet.core.records import Batch, Event, Journal, Series
+from fennet.core.records import Batch, Event, Journal, Series, is_logger
 from fennet.core.seed import seed_state
 from fennet.crops import shipped
 from tests.building import DAY_S, SOWN, asked, counts, event, on, record, soil
@@ -206,3 +206,21 @@ class HourByHour(unittest.TestCase):
         self.assertAlmostEqual(float(thrown.soil_c[day > 5].mean()), 15.0, delta=0.3)
         self.assertAlmostEqual(timed.mean_c, 19.0, delta=0.8)
         self.assertGreater(float(np.ptp(timed.soil_c[day > 1])), 5.0)
+
+    def test_a_probe_out_of_the_mix_is_seen_by_the_hour_and_from_the_start(self) -> None:
+        def day(d: np.ndarray) -> np.ndarray:
+            return np.where((d > 3) & (d < 4), 16.0, 25.0)
+
+        hourly = soil(day, 8, every_h=1.0)
+        self.assertAlmostEqual(float(lain_open(hourly).sum()), 23, delta=2)
+        bench = soil(lambda d: np.where(d < 0.4, 17.0, 25.0), 8, every_h=0.5)
+        self.assertEqual(int(lain_open(bench).sum()), int((bench.at_s < SOWN.timestamp() + 0.4 * DAY_S).sum()))
+        self.assertFalse(lain_open(soil(lambda d: 18 + 6 * np.sin(2 * np.pi * d), 8, every_h=1.0)).any(), "a swing is no jump")
+
+    def test_a_handful_of_readings_is_no_logger(self) -> None:
+        afternoon = soil(20.0, 0.5, every_h=0.02)
+        steps_s = np.tile([60.0, 5400.0, 300.0, 9000.0], 7)[: len(afternoon.at_s)]
+        irregular = dataclasses.replace(afternoon, at_s=SOWN.timestamp() + np.cumsum(steps_s))
+        self.assertFalse(is_logger(irregular))
+        self.assertTrue(is_logger(soil(20.0, 1, every_h=0.5)))
+        self.assertFalse(is_logger(soil(20.0, 1, every_h=0.5), {"probe": "person"}))

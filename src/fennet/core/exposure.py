@@ -35,6 +35,8 @@ PATTERN_NEEDS_S, RECENT_S = 2 * DAY_S, 3 * DAY_S
 #: A jump that a probe in the mix cannot show, °C within seconds; and the longest it is believed to have lain out, s. Source:
 #: starting_estimate.
 JUMP_C, JUMP_WITHIN_S, OPEN_AT_MOST_S = 3.5, 40 * 60.0, 5 * DAY_S
+#: The same of a logger that writes by the hour; and the longest a probe is believed to have begun on the bench, s.
+HOURLY_JUMP_C, HOURLY_WITHIN_S, BENCH_AT_MOST_S, HOURLY_MOST = 4.5, 70 * 60.0, 1.5 * DAY_S, 4
 #: A guess at the room ("about 18 °C") speaks for this long, not for a moment only. Source: starting_estimate.
 GUESS_HOLDS_S = 14 * DAY_S
 #: Standard deviations in °C: a thermometer's offset, a filled gap, a guess, soil judged from air. Source: starting_estimate.
@@ -100,7 +102,8 @@ def lain_open(series: Series) -> NDArray[np.bool_]:
     """Which readings of a logger were taken out of the mix: between a jump that no mix can make and the jump back.
 
     Mix warms and cools over hours; a step of 3.5 °C within forty minutes is the probe being pulled out, one the other way within
-    five days its being put back. By hand, hours apart, nothing can be told. Source: starting_estimate.
+    five days its being put back; a logger by the hour must show 4.5 °C. A first jump without a second is a probe that began on
+    the bench. By hand, hours apart, nothing can be told. Source: starting_estimate.
 
     >>> at = np.arange(8) * 1800.0
     >>> s = Series("A", "soil_temperature", "p", at, np.array([25.0, 25, 17, 17, 17, 25, 25, 25]), np.zeros(8, bool))
@@ -111,8 +114,17 @@ def lain_open(series: Series) -> NDArray[np.bool_]:
     if len(out) < 3:
         return out
     step_s, step_c = np.diff(series.at_s), np.diff(series.value)
-    jumps = np.flatnonzero((step_s <= JUMP_WITHIN_S) & (np.abs(step_c) >= JUMP_C) & ~series.estimated[1:])
+    quick = (step_s <= JUMP_WITHIN_S) & (np.abs(step_c) >= JUMP_C)
+    hourly = (step_s <= HOURLY_WITHIN_S) & (np.abs(step_c) >= HOURLY_JUMP_C)
+    if int(hourly.sum()) > HOURLY_MOST:
+        # What jumps day after day is a mat on a timer, no probe that is pulled out every morning.
+        hourly[:] = False
+    jumps = np.flatnonzero((quick | hourly) & ~series.estimated[1:])
     i = 0
+    if len(jumps) % 2 and series.at_s[jumps[0]] - series.at_s[0] <= BENCH_AT_MOST_S:
+        # It began on the bench: the first jump is its being put in.
+        out[: int(jumps[0]) + 1] = True
+        i = 1
     while i + 1 < len(jumps):
         first, back = int(jumps[i]), int(jumps[i + 1])
         if step_c[first] * step_c[back] < 0 and series.at_s[back] - series.at_s[first] <= OPEN_AT_MOST_S:

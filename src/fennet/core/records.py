@@ -349,6 +349,30 @@ class Series:
         return replace(self, at_s=self.at_s[:n], value=self.value[:n], estimated=self.estimated[:n], daylight=sky, revision=known)
 
 
+#: A logger writes at even steps no longer than so: so many of them in a row, and this part of them within a quarter of the middle
+#: one. A handful of readings on an afternoon is none. Source: growers_rule.
+LOGGER_STEP_S, LOGGER_STEPS, LOGGER_EVEN, LOGGER_WITHIN = 3 * 3600.0, 5, 0.7, 0.25
+
+
+def is_logger(series: Series, kinds: Mapping[str, str | None] | None = None) -> bool:
+    """Whether a device wrote a series: its source says so, or its even steps do. `kinds` source id → kind.
+
+    >>> at = np.arange(8) * 1800.0
+    >>> by = Series("A", "light", None, at, np.zeros(8), np.zeros(8, bool))
+    >>> is_logger(by), is_logger(by.only(at < 5000.0)), is_logger(by, {"x": "person"})
+    (True, False, True)
+    """
+    kind = (kinds or {}).get(series.source or "")
+    if kind == "logger" and len(series.at_s):
+        return True
+    steps = np.diff(series.at_s[-200:])
+    if kind == "person" or len(steps) < LOGGER_STEPS:
+        return False
+    middle = float(np.median(steps))
+    even = np.abs(steps - middle) <= LOGGER_WITHIN * middle
+    return 0.0 < middle <= LOGGER_STEP_S and float(even.mean()) >= LOGGER_EVEN
+
+
 @dataclass(frozen=True)
 class RecordFault:
     """A value that was stored and cannot be: in which record, which field, what stands there. Where the record can do without

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from zoneinfo import ZoneInfo
 
@@ -24,7 +24,7 @@ from fennet.core.light import (
     sun_span,
 )
 from fennet.core.lighting.curve import DOUBTED, FAR_OFF, LEAST_GAP_MM, LampCurve, lamp_curve
-from fennet.core.records import Batch, Event, Journal, Series, Tray
+from fennet.core.records import Batch, Event, Journal, Series, Tray, is_logger
 from fennet.core.room import canopy_mm, leaf_distance_mm
 from fennet.core.stretch import measured_heights
 
@@ -49,8 +49,9 @@ def light_at_tray(
     brightness: list[Brightness] = []
     hours_from = "timer"
     unlogged: list[tuple[float, float]] = []
+    kinds = {s.id: s.kind for s in journal.sources}
     own = _light_series(journal, {tray.id, *(b.id for b in batches)})
-    logged, by_hand, window = _sorted_out(own)
+    logged, by_hand, window = _sorted_out(own, kinds)
     for stay in stays:
         first, last = max(from_s, stay.from_s), min(to_s, stay.to_s)
         place = places.get(stay.where)
@@ -81,7 +82,7 @@ def light_at_tray(
                     if span and min(span[1], last) > max(span[0], first):
                         lit.append((max(span[0], first), min(span[1], last)))
         there = _at_tray(_light_series(journal, {stay.where}), tray, events, first)
-        more_logged, there_by_hand, there_window = _sorted_out(there)
+        more_logged, there_by_hand, there_window = _sorted_out(there, kinds)
         logged = logged or [_cut(s, first, last) for s in more_logged]
         # What was read earlier in the same stay still stands, so its whole length is looked at.
         hand = [_cut(s, stay.from_s, last) for s in by_hand or there_by_hand]
@@ -102,7 +103,7 @@ def _light_series(journal: Journal, places: set[str]) -> list[Series]:
     return [s for s in journal.series if s.quantity == "light" and s.place in places and len(s.at_s)]
 
 
-def _sorted_out(series: Sequence[Series]) -> tuple[list[Series], list[Series], list[Series]]:
+def _sorted_out(series: Sequence[Series], kinds: Mapping[str, str | None]) -> tuple[list[Series], list[Series], list[Series]]:
     """Logger's series, readings by hand under a lamp, and readings of window light."""
     logged, hand, window = [], [], []
     for s in series:
@@ -110,7 +111,7 @@ def _sorted_out(series: Sequence[Series]) -> tuple[list[Series], list[Series], l
         s = s.only(keep)
         if not len(s.at_s):
             continue
-        if len(s.at_s) > 12 and float(np.median(np.diff(s.at_s))) <= LOGGED_S:
+        if is_logger(s, kinds) and float(np.median(np.diff(s.at_s))) <= LOGGED_S:
             logged.append(s)
             continue
         sky = s.daylight if s.daylight is not None else np.zeros(len(s.at_s), dtype=bool)

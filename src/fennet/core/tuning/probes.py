@@ -13,13 +13,12 @@ import numpy as np
 
 from fennet.core.exposure import HOUR_S
 from fennet.core.heat_mat import IDLE_ASKS_C, IDLE_SHARE
-from fennet.core.records import Event, Journal, Series
+from fennet.core.records import Event, Journal, Series, is_logger
 from fennet.core.room import MatState
 from fennet.core.tuning.mat_fit import air_over
 
-#: A logger is silent after so long, h; what was read by hand speaks for three days. A logger steps by so much at most. Source:
-#: growers_rule.
-SILENT_H, BY_HAND_H, LOGGER_STEP_H = 14.0, 72.0, 3.0
+#: A logger is silent after so long, h; what was read by hand speaks for three days. Source: growers_rule.
+SILENT_H, BY_HAND_H = 14.0, 72.0
 #: So many readings over so long, h, without the least change are a stuck probe; of one that reads to half degrees, over a day:
 #: soil that a thermostat holds may stay within one step for hours. Source: starting_estimate.
 STUCK_READINGS, STUCK_H, COARSE_STUCK_H, COARSE_C = 10, 12.0, 24.0, 0.5
@@ -55,7 +54,7 @@ def _fault(journal: Journal, mat: MatState, tray: str, events: Sequence[Event], 
     if newest is None:
         return None
     last_s, last_c = float(newest.at_s[-1]), float(newest.value[-1])
-    logged = len(newest.at_s) > 5 and float(np.median(np.diff(newest.at_s[-50:]))) <= LOGGER_STEP_H * HOUR_S
+    logged = is_logger(newest, {s.id: s.kind for s in journal.sources})
     if at_s - last_s > (SILENT_H if logged else BY_HAND_H) * HOUR_S:
         return ProbeFault("silent", tray, last_c)
     if last_c > NO_SOIL_C:
