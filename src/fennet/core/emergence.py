@@ -26,7 +26,7 @@ from fennet.core.seed import SeedState
 
 #: Prior spread of the rate multiplier k: with trials, and for an estimated response. A spread of 0.30 for the latter held 83 % of
 #: simulated outcomes where 80 % were promised: wider than need be. Sources: growers_rule, starting_estimate.
-K_CV, K_CV_ESTIMATED = 0.22, 0.23
+K_CV, K_CV_ESTIMATED = 0.24, 0.25
 #: One batch in twenty is out of the ordinary (a probe in a warm corner, a hard coat): its k may lie twice as far off.
 #: Source: starting_estimate.
 K_ODD_WEIGHT, K_ODD_SPREAD = 0.05, 2.0

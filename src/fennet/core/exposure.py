@@ -36,7 +36,7 @@ PATTERN_NEEDS_S, RECENT_S = 2 * DAY_S, 3 * DAY_S
 #: starting_estimate.
 JUMP_C, JUMP_WITHIN_S, OPEN_AT_MOST_S = 3.5, 40 * 60.0, 5 * DAY_S
 #: The same of a logger that writes by the hour; and the longest a probe is believed to have begun on the bench, s.
-HOURLY_JUMP_C, HOURLY_WITHIN_S, BENCH_AT_MOST_S, HOURLY_MOST = 4.5, 70 * 60.0, 1.5 * DAY_S, 4
+HOURLY_JUMP_C, HOURLY_WITHIN_S, BENCH_AT_MOST_S, HOURLY_MOST = 4.5, 70 * 60.0, 1.5 * DAY_S, 2
 #: A guess at the room ("about 18 °C") speaks for this long, not for a moment only. Source: starting_estimate.
 GUESS_HOLDS_S = 14 * DAY_S
 #: Standard deviations in °C: a thermometer's offset, a filled gap, a guess, soil judged from air. Source: starting_estimate.

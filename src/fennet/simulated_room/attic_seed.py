@@ -211,12 +211,12 @@ def attic_slow(seed: int, noting: tuple[float, float] = (0.65, 1.0)) -> Told:
     return Told(_noted(seed, tray, come, lot, keen, rng), main, tuple(tray.ills), missing, START + timedelta(days=tray.days))
 
 
-def attic_waits(seed: int) -> tuple[dict[str, Any], np.ndarray]:
-    """One drawn tray to be forecast: its journal, and when each cell really shows, seconds UTC (inf: never)."""
+def attic_waits(seed: int) -> tuple[dict[str, Any], np.ndarray, tuple[str, ...]]:
+    """One drawn tray to be forecast: its journal, when each cell really shows, seconds UTC (inf: never), and what ails it."""
     tray, lot, rng = _drawn(seed, days_on=90.0)
     come = lot.cells_d(frozenset(tray.ills))
     journal = _noted(seed, tray, come, lot, float(rng.uniform(0.75, 1.0)), rng, read_to_end=True)
-    return journal, START.timestamp() + come * 86_400
+    return journal, START.timestamp() + come * 86_400, tuple(tray.ills)
 
 
 def _at(day: float) -> str:

@@ -329,7 +329,7 @@ def _lot(d: Ill, batch: dict[str, Any], keen: float, rng: np.random.Generator) -
         lot["packed"] = 2025
     elif rng.random() < 0.75:
         long_lived = d.kind not in ("leek", "onion", "parsley", "shiso", "statice")
-        lot["packed"] = int(2026 - (6 if long_lived else 4) - round(4 * d.ills["weak_seed"]))
+        lot["packed"] = int(2026 - (12 if long_lived else 7) - round((8 if long_lived else 5) * d.ills["weak_seed"]))
     else:
         lot["packed"] = 2025
         if rng.random() < 0.5:
