@@ -255,7 +255,8 @@ def _remedy(r: Remedy, fmt: Formatter) -> RemedyView:
     there = CARRIED_OUT.get(r.action)
     if there == MATS and not r.mat:
         there = None
-    return RemedyView(do, effect, fmt.day(r.by_s) if r.by_s else "", CAUTIONS.get(r.action, ""), there)
+    by = fmt.day(r.by_s) if r.by_s else ""
+    return RemedyView(do, effect, "" if by in do else by, CAUTIONS.get(r.action, ""), there)
 
 
 def _cause(cause: str, f: Finding, fmt: Formatter) -> CauseView:
