@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unittest
-from datetime import date, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 import numpy as np
 import pint
@@ -15,9 +15,9 @@ from fennet.core.attribution import shapley
 from fennet.core.history import counts_of, effective_events, ended_s, occupancies, place_stays
 from fennet.core.kinds import PRACTICES
 from fennet.core.moisture import advance, survival
-from fennet.core.records import Batch, Calibration, Lamp, SeedLot, SeedTest
+from fennet.core.records import Batch, Calibration, Garden, Journal, Lamp, SeedLot, SeedTest
 from fennet.core.response import Response
-from fennet.core.seed import aged, aged_belief, fresh_state, seed_state
+from fennet.core.seed import aged, aged_belief, fresh_seed, seed_state, sown_seed
 from fennet.core.sowing import depth_by_school_mm, sowing_effect
 from fennet.crops import shipped
 from tests.building import SOWN, event, on
@@ -136,7 +136,20 @@ class Seed(unittest.TestCase):
     def test_old_seed_is_slow_and_fresh_is_not(self) -> None:
         crop, lot = shipped().get("leek"), SeedLot(id="s", crop="leek", packed=2022)
         self.assertLess(seed_state(crop, lot, SOWN.date()).speed, 0.9)
-        self.assertEqual(fresh_state(crop, lot, SOWN).speed, 1.0)
+        batch = Batch(id="b", crop="leek", seed_lot="s", sown_at=SOWN, cells=6)
+        journal = Journal(seed_lots=[lot], batches=[batch])
+        self.assertEqual(fresh_seed(journal, crop, batch).speed, 1.0)
+
+    def test_a_test_of_the_sowing_morning_counts_by_the_gardens_own_day(self) -> None:
+        crop, at = shipped().get("leek"), datetime(2026, 2, 14, 20, tzinfo=UTC)
+        lot = SeedLot(id="s", crop="leek", packed=2025, tests=[SeedTest(on=date(2026, 2, 15), sown=20, germinated=4)])
+        batch = Batch(id="b", crop="leek", seed_lot="s", sown_at=at, cells=6)
+        alive = [
+            sown_seed(Journal(garden=Garden(timezone=zone), seed_lots=[lot], batches=[batch]), crop, batch).mean
+            for zone in ("Pacific/Auckland", "UTC")
+        ]
+        self.assertLess(alive[0], 0.65)
+        self.assertGreater(alive[1], 0.7, "there it is a day later")
 
 
 class Sowing(unittest.TestCase):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unittest
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from fennet.core.diagnosis.finding import Finding
@@ -139,3 +139,25 @@ class EachTrace(unittest.TestCase):
         self.assertIsNotNone(f.next_check)
         known = told(journal_of("wilt_dry", [wet(70.0)], "tomato"))
         self.assertNotIn("moisture", next(c for c in known.causes if c.cause == "thirsty").missing)
+
+
+class HeatOfTheDay(unittest.TestCase):
+    """Leaves that hang over moist mix at noon on a sill are left alone; in the morning, or over wet mix, they are not."""
+
+    def seen(self, zone: str, moisture_pct: float = 65.0, place: str = "sill") -> Finding:
+        made = journal_of("wilt_wet", [wet(moisture_pct)], "cucumber")
+        there = [Place(id="p", kind=place, width_mm=1000.0, depth_mm=400.0)]
+        return told(replace(made, garden=Garden(timezone=zone), places=there, lamps=[]))
+
+    def test_at_noon_on_a_sill_it_is_nothing_and_is_looked_at_again_at_dusk(self) -> None:
+        noon = self.seen("Asia/Tokyo")
+        self.assertEqual(noon.state, "midday_wilt")
+        self.assertLess(noon.present, 0.5)
+        self.assertEqual([r.action for r in noon.remedies], ["look_at_dusk"])
+
+    def test_in_the_morning_or_over_wet_mix_it_is_the_roots(self) -> None:
+        for zone, moisture_pct in (("UTC", 65.0), ("Asia/Tokyo", 98.0)):
+            with self.subTest(zone=zone, moisture_pct=moisture_pct):
+                f = self.seen(zone, moisture_pct)
+                self.assertGreaterEqual(f.present, 0.5)
+                self.assertNotIn("look_at_dusk", [r.action for r in f.remedies])

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fennet.cli.score_tune import score_mats
+from fennet.core.exposure import soil_record
 from fennet.core.records import Batch, Event, Journal, Mat, Place, Series, Tray
 from fennet.core.tuning.mat_fit import MatRecord, fit_mat, soil_by
 from fennet.core.tuning.mats import CAP_C, MatSetting, tune_mats
@@ -178,6 +179,17 @@ class Settings(unittest.TestCase):
             }
         )
         self.assertIn("probes_apart", [i.action for i in tuned(j).instead])
+
+    def test_of_two_probes_the_one_that_goes_with_the_air_is_not_heard(self) -> None:
+        alone = tuned(room({"A": "tomato"}, 22.0, 24.0))
+        j = room({"A": "tomato"}, 22.0, 24.0)
+        fallen = soil(16.3, 1.0, "A", first_day=-2.0)
+        j = replace(j, series=[*j.series, replace(fallen, source="fallen")])
+        s = tuned(j)
+        self.assertIn("one_in_air", [i.action for i in s.instead])
+        self.assertEqual(s.setpoint_c, alone.setpoint_c)
+        batch, at_s = j.batches[0], on(1.0).timestamp()
+        self.assertAlmostEqual(float(soil_record(j, batch, j.events, at_s).soil_c.mean()), 22.0, delta=0.1)
 
     def test_every_setting_can_be_told(self) -> None:
         fmt = Formatter(SOWN.tzinfo)  # type: ignore[arg-type]

@@ -201,6 +201,9 @@ class Demo(SiteCase):
         self.assertIn("aubergine", visitor.see(f"{G}/crops?q=eggplant"))
         self.assertIn("Nearest: tomato", visitor.see(f"{G}/crops?q=tomatto"))
         self.assertIn("Ellis &amp; Roberts", visitor.see(f"{G}/crops/leek"))
+        days, share = visitor.see(f"{G}/crops/zinnia").split("Share that comes")
+        never = days.split(">Days<")[1].count("never")
+        self.assertEqual(share.split("</tr>")[0].count(">0 %"), never, "where none come, no share does")
 
     def test_what_is_not_there(self) -> None:
         visitor = self.gardener()

@@ -20,7 +20,7 @@ from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_rec
 from fennet.core.history import counts_of, place_stays
 from fennet.core.records import Batch, Event, Fan, FloatArray, Journal
 from fennet.core.room import tray_of
-from fennet.core.seed import seed_state
+from fennet.core.seed import sown_seed
 from fennet.core.working import Input, Working
 
 #: What each condition multiplies risk by when it holds in full: growers' starting figures (3, 2.5, 2, 3, 1.7, 2, 1.5, 4, 2),
@@ -290,8 +290,7 @@ def _above(mine: Sequence[Event], edges: FloatArray, sown_s: float) -> tuple[Flo
 def _crowded(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], n: int) -> tuple[FloatArray, float]:
     counts = counts_of(batch, events)
     thinned = any(e.kind == "thinned" and e.fields["batch"] == batch.id for e in events)
-    lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
-    alive = seed_state(crop, lot, batch.sown_at.date()).mean
+    alive = sown_seed(journal, crop, batch).mean
     a_cell = batch.n_seeds_per_cell * alive
     if counts.unit == "seedlings" and counts.up:
         a_cell = counts.up / batch.n_cells

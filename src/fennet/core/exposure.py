@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from operator import itemgetter
-from zoneinfo import ZoneInfo
 
 import numpy as np
 from numpy.typing import NDArray
@@ -37,6 +36,9 @@ PATTERN_NEEDS_S, RECENT_S = 2 * DAY_S, 3 * DAY_S
 JUMP_C, JUMP_WITHIN_S, OPEN_AT_MOST_S = 3.5, 40 * 60.0, 5 * DAY_S
 #: The same of a logger that writes by the hour; and the longest a probe is believed to have begun on the bench, s.
 HOURLY_JUMP_C, HOURLY_WITHIN_S, BENCH_AT_MOST_S, HOURLY_MOST = 4.5, 70 * 60.0, 1.5 * DAY_S, 2
+#: Of thermometers in one place that read so far apart, °C, one that keeps by the day so near to the air is in the air. Source:
+#: starting_estimate.
+APART_C, WITH_AIR_C = 1.5, 0.7
 #: A guess at the room ("about 18 °C") speaks for this long, not for a moment only. Source: starting_estimate.
 GUESS_HOLDS_S = 14 * DAY_S
 #: Standard deviations in °C: a thermometer's offset, a filled gap, a guess, soil judged from air. Source: starting_estimate.
@@ -80,6 +82,53 @@ def readings_for(journal: Journal, batch: Batch, events: Sequence[Event], quanti
             nearer += found
             told = level if told == "none" or len(nearer) == len(found) else told
     return ("batch" if own else told), [*own, *out]
+
+
+def with_air(soil: Sequence[Series], air: Sequence[Series]) -> list[NDArray[np.bool_]]:
+    """Which readings of several thermometers in one place are of the air: those of days on which one stood as the air did while
+    another stood well off it. One alone tells nothing: soil without heat stands as the room does. Source: starting_estimate.
+
+    >>> at, quiet = np.arange(48) * 3600.0, np.zeros(48, bool)
+    >>> air, wrong, right = (Series("A", "", k, at, np.full(48, c), quiet) for k, c in (("a", 17.0), ("b", 17.3), ("c", 23.0)))
+    >>> [bool(m.all()) for m in with_air([wrong, right], [air])], [bool(m.any()) for m in with_air([wrong], [air])]
+    ([True, False], [False])
+    """
+    none = [np.zeros(len(s.at_s), dtype=bool) for s in soil]
+    if len(soil) < 2 or not any(len(a.at_s) for a in air):
+        return none
+    off_by_day: list[dict[int, float]] = []
+    for s in soil:
+        total, n = np.zeros(len(s.at_s)), np.zeros(len(s.at_s))
+        for a in air:
+            if len(a.at_s):
+                values, near = _on_grid(a, s.at_s)
+                total, n = total + np.where(near, values, 0.0), n + near
+        known = n > 0
+        days, which = np.unique((s.at_s[known] // DAY_S).astype(int), return_inverse=True)
+        off_c = (s.value - total / np.maximum(n, 1))[known]
+        mean_c = np.bincount(which, off_c) / np.maximum(np.bincount(which), 1) if len(off_c) else off_c
+        off_by_day.append(dict(zip(days.tolist(), mean_c.tolist(), strict=True)))
+    for i, s in enumerate(soil):
+        others = [off for j, off in enumerate(off_by_day) if j != i]
+        airy = [
+            d for d, c in off_by_day[i].items()
+            if abs(c) <= WITH_AIR_C and any(abs(o.get(d, 0.0)) >= WITH_AIR_C + APART_C for o in others)
+        ]  # fmt: skip
+        none[i] = np.isin((s.at_s // DAY_S).astype(int), airy)
+    return none
+
+
+def soil_series(journal: Journal, tray: str, events: Sequence[Event], at_s: float) -> list[Series]:
+    """What the thermometers in a tray's mix read until a moment (seconds UTC), without what one of them read in the air."""
+    soil = [s for whole in journal.series if whole.quantity == "soil_temperature" and whole.place == tray
+            and len((s := whole.until(at_s)).at_s)]  # fmt: skip
+    if len(soil) < 2:
+        return soil
+    place = next((s.where for s in reversed(place_stays(tray, events)) if s.from_s <= at_s), None)
+    around = {tray, place, next((p.room for p in journal.places if p.id == place), None)} - {None}
+    air = [s.until(at_s) for s in journal.series if s.quantity == "air_temperature" and s.place in around]
+    kept = [s.only(~airy) for s, airy in zip(soil, with_air(soil, air), strict=True)]
+    return [s for s in kept if len(s.at_s)]
 
 
 def _beyond(found: list[Series], nearer: Sequence[Series]) -> list[Series]:
@@ -255,7 +304,7 @@ def _soil_record(journal: Journal, batch: Batch, at_s: float) -> SoilRecord:
     open_d = 0.0
     if basis == "soil":
         # Readings of a probe that lay in the open are of the room: left out, and filled like any gap.
-        out_of_mix = [lain_open(x) for x in found]
+        out_of_mix = [lain_open(x) | airy for x, airy in zip(found, with_air(found, air), strict=True)]
         open_d = max(float(np.diff(x.at_s, prepend=x.at_s[0])[o].sum()) / DAY_S for x, o in zip(found, out_of_mix, strict=True))
         kept = [x.only(~o) for x, o in zip(found, out_of_mix, strict=True)]
         found = [x for x in kept if len(x.at_s)] or found
@@ -333,7 +382,7 @@ def _judged_from_air(
 
 def _over_mats(journal: Journal, batch: Batch, events: Sequence[Event], air_c: FloatArray, grid_s: FloatArray) -> FloatArray:
     """Soil over the mats of each tray a batch stood in, while it stood there."""
-    out, zone = air_c.copy(), ZoneInfo(journal.garden.timezone)
+    out, zone = air_c.copy(), journal.garden.zone
     for i, stay in enumerate(life_stays(journal, batch, events)):
         there = (grid_s >= (stay.from_s if i else 0.0)) & (grid_s < stay.to_s)
         if there.any():

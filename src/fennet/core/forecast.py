@@ -17,7 +17,7 @@ from fennet.core.exposure import moisture_record, soil_record
 from fennet.core.forecast_workings import workings
 from fennet.core.history import counts_of, effective_events, ended_s, forgotten_s
 from fennet.core.records import Batch, Journal
-from fennet.core.seed import fresh_state, rooted, seed_state
+from fennet.core.seed import fresh_seed, rooted, sown_seed
 from fennet.core.sowing import rooted_sowing, sowing_effect
 from fennet.core.working import Interval
 
@@ -60,10 +60,9 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
             chance_of_more=0.0 if done else None,
         )
     moisture_pct, _ = moisture_record(journal, batch, events, soil.grid_s, at_s)
-    lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
     seed, fresh, sowing = (
-        seed_state(crop, lot, batch.sown_at.date()),
-        fresh_state(crop, lot, batch.sown_at),
+        sown_seed(journal, crop, batch),
+        fresh_seed(journal, crop, batch),
         sowing_effect(crop, batch),
     )
     mother = next((b for b in journal.batches if b.id == batch.from_batch), None)

@@ -9,8 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Mapping
 from dataclasses import dataclass, field, replace
+from datetime import date, datetime
 from functools import cached_property
 from typing import Annotated, Any, Literal, Protocol, TypeVar
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from annotated_types import Ge, Le, Len
@@ -61,6 +63,19 @@ class Garden:
     tariff_per_kwh: NonNegative | None = None
     currency: Annotated[Word, Len(1, 8)] | None = None
     practice: Annotated[dict[Word, Word], Len(0, 60)] = field(default_factory=dict)
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """Its clock."""
+        return ZoneInfo(self.timezone)
+
+    def day_of(self, at: datetime) -> date:
+        """The garden's own day of a moment, wherever that was written down.
+
+        >>> Garden(timezone="Pacific/Auckland").day_of(datetime.fromisoformat("2026-11-28T20:00:00+00:00")).isoformat()
+        '2026-11-29'
+        """
+        return at.astimezone(self.zone).date()
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import date, datetime
+from datetime import date
 
 import numpy as np
 from scipy.special import betaincinv, ndtr, ndtri
 
 from fennet.core.crop import Crop
-from fennet.core.records import FloatArray, SeedLot, SeedTest
+from fennet.core.records import Batch, FloatArray, Journal, SeedLot, SeedTest
 from fennet.core.working import Input, Working
 
 #: What a label is worth, in seeds; and the rate where there is no label. Source: starting_estimate.
@@ -150,9 +150,17 @@ def rooted(seed: SeedState) -> SeedState:
     return replace(seed, a=ROOTED_A, b=ROOTED_B)
 
 
-def fresh_state(crop: Crop, lot: SeedLot | None, sown_at: datetime) -> SeedState:
+def sown_seed(journal: Journal, crop: Crop, batch: Batch) -> SeedState:
+    """What the seed of a batch was worth on the garden's own day of its sowing."""
+    return seed_state(crop, lot_of(journal, batch), journal.garden.day_of(batch.sown_at))
+
+
+def fresh_seed(journal: Journal, crop: Crop, batch: Batch) -> SeedState:
     """The same seed as it was when packed: what `weak_seed` is measured against."""
-    if lot is None:
-        return seed_state(crop, None, sown_at.date())
-    young = SeedLot(id=lot.id, crop=lot.crop, rate=max(lot.rate or USUAL_RATE, USUAL_RATE))
-    return seed_state(crop, young, sown_at.date())
+    lot = lot_of(journal, batch)
+    young = lot and SeedLot(id=lot.id, crop=lot.crop, rate=max(lot.rate or USUAL_RATE, USUAL_RATE))
+    return seed_state(crop, young, journal.garden.day_of(batch.sown_at))
+
+
+def lot_of(journal: Journal, batch: Batch) -> SeedLot | None:
+    return next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)

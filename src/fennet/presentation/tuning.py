@@ -26,6 +26,7 @@ INSTEAD = {
     "probe_no_soil": "The thermometer of {tray} shows more than any soil reaches: was it in °F, or is it touching the mat",
     "too_hot": "Take {tray} off {mat} and look to its probe: its soil was last read too hot for anything in it",
     "probes_apart": "Two thermometers in {tray} do not agree: trust the one at seed depth in the middle",
+    "one_in_air": "Of the two thermometers in {tray} one goes with the air and is not heard: push it back in at seed depth",
     "two_days_show": "Whether {mat} can warm {tray} so far nobody has seen yet: set it, and the next two days will show",
     "log_setpoint": "Log what {mat} is set to",
 }
@@ -40,7 +41,7 @@ def instead_words(i: Instead, s: MatSetting, fmt: Formatter) -> str:
     words = INSTEAD[i.action].format(tray=i.tray or "the tray", mat=s.mat.id)
     if (i.action == "too_hot" or i.action.startswith("probe_")) and i.action != "probes_apart" and i.lift_c is not None:
         return f"{words} ({fmt.temperature(i.lift_c)} when last read)."
-    if i.action == "probes_apart" and i.lift_c is not None:
+    if i.action in ("probes_apart", "one_in_air") and i.lift_c is not None:
         return f"{words} ({fmt.temperature_span(i.lift_c)} apart)."
     if i.action == "two_days_show" and i.lift_c is not None:
         return f"{words} ({fmt.temperature(i.lift_c)} is what such mats usually bring)."

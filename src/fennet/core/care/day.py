@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from zoneinfo import ZoneInfo
 
 from fennet.core.care.feeding import FeedDue, feed_due
 from fennet.core.care.handling import Handling, handling_due
@@ -17,7 +16,7 @@ from fennet.core.light import DAY_S
 from fennet.core.planning.growing import PlannedRoom, growing
 from fennet.core.planning.resow import opens_s
 from fennet.core.records import Batch, Event, Journal, Tray
-from fennet.core.seed import seed_state
+from fennet.core.seed import sown_seed
 from fennet.core.stretch import Stretch, ThermalAge, stretch_of, thermal_age
 
 #: A height or a sign of the last days speaks of now; a sign that was looked into since is known. Source: growers_rule.
@@ -53,9 +52,8 @@ def care_day(
     wanted, ready = timing(journal, crop, batch, age, at_s)
     moisture, hours = conditions.channels["moisture"].value, conditions.channels["light_hours"].value
     feed = feed_due(crop, batch, events, at_s, practice, age, moisture, hours, ready, wanted)
-    lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
     handling = handling_due(
-        crop, batch, tray, events, at_s, practice, age, seed_state(crop, lot, batch.sown_at.date()), ready
+        crop, batch, tray, events, at_s, practice, age, sown_seed(journal, crop, batch), ready
     )  # fmt: skip
     mine = [
         e
@@ -73,7 +71,7 @@ def care_day(
 def timing(journal: Journal, crop: Crop, batch: Batch, age: ThermalAge, at_s: float) -> tuple[float | None, float | None]:
     """Days until hardening is wanted to begin, and until the plants are ready for it; None where not known. Source:
     planting_estimate."""
-    zone = ZoneInfo(journal.garden.timezone)
+    zone = journal.garden.zone
     out_s = None
     wants = [w for w in journal.wants if w.out_by is not None and (w.id == batch.want if batch.want else w.crop == batch.crop)]
     if wants:

@@ -18,7 +18,7 @@ from fennet.core.light import DAY_S, lamp_states, least_mm, spans_of_light
 from fennet.core.lighting.curve import LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, canopy_mm, tray_of
-from fennet.core.seed import seed_state
+from fennet.core.seed import sown_seed
 from fennet.core.stretch import Stretch, ThermalAge, stretch_of, thermal_age
 from fennet.core.targets import Band, practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
@@ -223,5 +223,4 @@ def _plants(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event],
         return float(thinned[-1].fields["left"]) / max(1, counts.up if counts.unit == "cells" else batch.n_cells)
     if counts.unit == "seedlings" and counts.up:
         return counts.up / batch.n_cells
-    lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
-    return max(1.0, batch.n_seeds_per_cell * min(0.9, seed_state(crop, lot, batch.sown_at.date()).mean))
+    return max(1.0, batch.n_seeds_per_cell * min(0.9, sown_seed(journal, crop, batch).mean))

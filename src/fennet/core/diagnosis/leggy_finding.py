@@ -53,7 +53,7 @@ def leggy(
 
     Source: growers_rule (effects), growth_estimate (heights), starting_estimate (spreads).
     """
-    zone = ZoneInfo(journal.garden.timezone)
+    zone = journal.garden.zone
     case = leggy_case(journal, crops[batch.crop], batch, events, at_s, zone)
     if case is None or not len(case.mol):
         return None

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from zoneinfo import ZoneInfo
 
 import numpy as np
 
@@ -41,7 +40,10 @@ PRESENT_WITH_SIGN, PRESENT_WITHOUT = 0.88, 0.03
 #: Film and fluff are harmless in themselves: only what they stand for matters. Source: starting_estimate.
 SURFACE, PRESENT_WITH_FILM = ("green_film", "white_fluff"), 0.1
 #: Causes under which nothing is wrong, however it looks.
-HARMLESS = frozenset(("by_nature",))
+HARMLESS = frozenset(("by_nature", "midday_wilt"))
+#: Leaves hang in the heat of the day over moist mix and stand by dusk: between which hours of the garden's clock. Source:
+#: growers_rule.
+MIDDAY_H = (11, 18)
 #: Unfed for so long mix without feed is spent, d. Source: growers_rule.
 SPENT_D = 18.0
 #: Weeks of heat or of cool nights that make a plant run to flower, d. Source: growers_rule.
@@ -86,6 +88,7 @@ def weigh_record(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Ev
     _pot(w, journal, batch, events, tray_id, age_d, at_s)
     _out(w, crop, own, at_s)
     _days(w, journal, crop, batch, tray_id, events, at_s)
+    _midday(w, journal, [*mine, *own])
     w.times(
         "by_nature", 4.0 if crop.growth.purple else 0.25, "purple_kind" if crop.growth.purple else "", words=crop.growth.purple
     )
@@ -171,8 +174,10 @@ def _light(
     if tray is None:
         w.lack("light", "too_much_light")
         return
-    light = light_at_tray(journal, tray, [batch], events, ZoneInfo("UTC"), at_s - 6 * DAY_S, at_s)
-    days = [d for d in days_of_light(light, ZoneInfo("UTC"), at_s - 5 * DAY_S, at_s) if d.mol is not None and d.to_s <= at_s + 1]
+    light = light_at_tray(journal, tray, [batch], events, journal.garden.zone, at_s - 6 * DAY_S, at_s)
+    days = [
+        d for d in days_of_light(light, journal.garden.zone, at_s - 5 * DAY_S, at_s) if d.mol is not None and d.to_s <= at_s + 1
+    ]
     bright = [b.ppfd_umol for b in light.brightness if b.from_s <= at_s]
     ceiling = SEED_LEAF_UMOL if age_d is not None and age_d < 10 else SEEDLING_UMOL
     band = targets_for(crop, "growing_on", practice_of(journal.garden, batch), ()).get("daily_light")
@@ -299,8 +304,8 @@ def _days(
     tray = next((t for t in journal.trays if t.id == tray_id), None)
     hours = None
     if tray is not None:
-        light = light_at_tray(journal, tray, [batch], events, ZoneInfo("UTC"), at_s - 8 * DAY_S, at_s)
-        days = [d.lit_h for d in days_of_light(light, ZoneInfo("UTC"), at_s - 7 * DAY_S, at_s) if d.to_s <= at_s + 1]
+        light = light_at_tray(journal, tray, [batch], events, journal.garden.zone, at_s - 8 * DAY_S, at_s)
+        days = [d.lit_h for d in days_of_light(light, journal.garden.zone, at_s - 7 * DAY_S, at_s) if d.to_s <= at_s + 1]
         hours = float(np.mean(days)) if days else None
     if hours is None:
         w.lack("hours", "bolting")
@@ -324,6 +329,16 @@ def _bolts_by_warmth(w: Weighed, journal: Journal, crop: Crop, batch: Batch, eve
         w.times("bolting", 3.0, "hot_days_bolt", warm_c=warm_c, limit_c=p.summer_to_c)
     if p.hardiness != "tender" and p.least_night_c >= BOLTS_UNDER_C and cool_c < p.least_night_c:
         w.times("bolting", 3.0, "cold_nights_bolt", cool_c=cool_c, wants_c=p.least_night_c)
+
+
+def _midday(w: Weighed, journal: Journal, mine: Sequence[Event]) -> None:
+    """Wilting that was seen in the heat of the day alone may be nothing; seen in the morning or late it is the roots."""
+    hours = [e.at.astimezone(journal.garden.zone).hour for e in mine if e.kind == "sign" and e.fields["sign"] == "wilt_wet"]
+    if hours and all(MIDDAY_H[0] <= h < MIDDAY_H[1] for h in hours):
+        in_sun = any(e.key in ("stands_in_sun", "sun_hours") for e in w.yes.get("sun_scald", []))
+        w.times("midday_wilt", 10.0 if in_sun else 2.0, "wilted_at_midday")
+    else:
+        w.times("midday_wilt", 0.1)
 
 
 def suppositions(complaint: Complaint, w: Weighed, seen: Sequence[str]) -> Suppositions:

@@ -62,6 +62,8 @@ def other_signs(
         state = "told" if top >= TELLS_FROM else "cannot_tell"
     elif crop.growth.purple and "purple_under" in said:
         state = "by_nature"
+    elif any(e.key == "wilted_at_midday" for e in w.yes.get("midday_wilt", [])):
+        state = "midday_wilt"
     else:
         state = "surface" if surface_only else "nothing"
     causes = []
@@ -80,6 +82,8 @@ def other_signs(
     if state == "surface":
         # Harmless in themselves, a witness of a wet top: there is something to do all the same.
         remedies = tuple(Remedy(action, "", None, at_s + DAY_S, tray) for action in WET_TOP)
+    elif state == "midday_wilt":
+        remedies = (Remedy("look_at_dusk", "", None, at_s + DAY_S, tray),)
     working = Working(
         "what the signs mean",
         tuple(

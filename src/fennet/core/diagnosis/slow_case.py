@@ -15,7 +15,7 @@ from fennet.core.exposure import DAY_S, moisture_record, soil_record
 from fennet.core.history import counts_of
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import tray_of
-from fennet.core.seed import fresh_state, rooted, seed_state
+from fennet.core.seed import fresh_seed, lot_of, rooted, sown_seed
 from fennet.core.sowing import DARK_UNDER_SHARE, rooted_sowing, sowing_effect
 
 #: Chances that a cause acts unseen, where the record gives a reason to suppose it. Source: starting_estimate.
@@ -38,7 +38,6 @@ def slow_case(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event
     counts = counts_of(batch, events)
     soil = soil_record(journal, batch, events, at_s)
     moisture_pct, _ = moisture_record(journal, batch, events, soil.grid_s, at_s)
-    lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
     sowing = sowing_effect(crop, batch)
     if batch.pretreatment is None:
         # Nobody wrote whether it was soaked: supposed below, not taken as left out.
@@ -46,7 +45,7 @@ def slow_case(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event
     looked = bool(counts.at_s) or any(
         e.kind in ("sign", "check") and (e.fields.get("batch") == batch.id or e.fields.get("tray") == batch.tray) for e in events
     )
-    seed, fresh = seed_state(crop, lot, batch.sown_at.date()), fresh_state(crop, lot, batch.sown_at)
+    seed, fresh = sown_seed(journal, crop, batch), fresh_seed(journal, crop, batch)
     mother = next((b for b in journal.batches if b.id == batch.from_batch), None)
     if mother is not None and mother.set_up == "towel":
         seed, fresh, sowing = rooted(seed), rooted(fresh), rooted_sowing(sowing)
@@ -93,7 +92,7 @@ def _supposed(
         out[cause] = (
             SUPPOSED["spell_measured"] if spell_d > 1.0 else SUPPOSED["moisture_known"] if known > 0.7 else p * (1 - known)
         )
-    lot = next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
+    lot = lot_of(journal, batch)
     if lot is None:
         out["weak_seed"] = SUPPOSED["unknown_lot"]
     elif lot.tests or lot.packed:

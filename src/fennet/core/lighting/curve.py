@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from zoneinfo import ZoneInfo
 
 import numpy as np
 
@@ -222,7 +221,7 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
     """
     used: list[LightPoint] = []
     out: list[LightPoint] = []
-    zone = ZoneInfo(journal.garden.timezone)
+    zone = journal.garden.zone
     # Of the whole record only these bear on where a tray is, how a lamp hung, where a batch is, and how tall.
     hung = [e for e in events if e.kind == "lamp"]
     placed = [e for e in events if e.kind == "placed"]

@@ -23,7 +23,7 @@ def batches_of(want: Want, journal: Journal) -> list[Batch]:
 
 def begun_on(want: Want, journal: Journal) -> date | None:
     """The day a want was first sown for; None while it was not. What follows is dated from there, not from today."""
-    return min((b.sown_at.date() for b in batches_of(want, journal)), default=None)
+    return min((journal.garden.day_of(b.sown_at) for b in batches_of(want, journal)), default=None)
 
 
 def still_to_sow(draft: Draft, parts: Sequence[Draft], journal: Journal) -> list[Draft]:
@@ -33,7 +33,7 @@ def still_to_sow(draft: Draft, parts: Sequence[Draft], journal: Journal) -> list
     day; and where nothing names the want, one of its kind sown about then.
     """
     mine = batches_of(draft.want, journal)
-    if draft.number <= len({b.sown_at.date() for b in mine if not b.sowing}):
+    if draft.number <= len({journal.garden.day_of(b.sown_at) for b in mine if not b.sowing}):
         return []
     if not mine:
         return [] if _alike_sown(draft, journal) else list(parts)
@@ -70,7 +70,8 @@ def _alike_sown(draft: Draft, journal: Journal) -> bool:
     variety = (draft.want.variety or "").casefold()
     same = [
         b for b in journal.batches
-        if b.want is None and b.from_batch is None and b.crop == draft.crop.id and first <= b.sown_at.date() <= last
+        if b.want is None and b.from_batch is None and b.crop == draft.crop.id
+        and first <= journal.garden.day_of(b.sown_at) <= last
         and (not variety or (b.variety or "").casefold() == variety)
     ]  # fmt: skip
     return len(same) >= draft.number

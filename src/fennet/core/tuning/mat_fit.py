@@ -14,7 +14,7 @@ from functools import lru_cache
 import numpy as np
 from scipy.optimize import least_squares
 
-from fennet.core.exposure import DAY_S, HOUR_S
+from fennet.core.exposure import DAY_S, HOUR_S, soil_series
 from fennet.core.heat_mat import LIFT_BARE_C, LIFT_COVERED_C
 from fennet.core.history import place_stays
 from fennet.core.records import Event, FloatArray, Journal, Series
@@ -143,14 +143,10 @@ def mat_record(journal: Journal, mat: str, tray: str, events: Sequence[Event], a
     changes = sorted([e.at_s for e in mine] + [t for t, _ in covers] + [t for t, _ in off_it])
     since = np.array([hours[i] - max((c for c in changes if c <= hours[i]), default=-np.inf) for i in range(len(hours))])
     total, n = np.zeros(len(hours)), np.zeros(len(hours))
-    for whole in journal.series:
-        if whole.quantity != "soil_temperature" or whole.place != tray:
-            continue
-        s = whole.until(at_s)
-        if len(s.at_s):
-            near = _nearest_s(s, hours) <= 1.5 * HOUR_S
-            total += np.where(near, np.interp(hours, s.at_s, s.value), 0.0)
-            n += near
+    for s in soil_series(journal, tray, events, at_s):
+        near = _nearest_s(s, hours) <= 1.5 * HOUR_S
+        total += np.where(near, np.interp(hours, s.at_s, s.value), 0.0)
+        n += near
     air = air_over(journal, tray, events, hours)
     keep = lies & ~np.isnan(setpoint) & (n > 0) & (since >= SETTLES_H * HOUR_S)
     return MatRecord(hours[keep], setpoint[keep], (total / np.maximum(n, 1))[keep], air[keep], covered[keep])

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from fennet.core.crop import Crop
-from fennet.core.exposure import HOUR_S
+from fennet.core.exposure import APART_C, HOUR_S
 from fennet.core.history import effective_events
 from fennet.core.records import Event, FloatArray, Journal, Mat
 from fennet.core.room import MatState, room_at
@@ -32,8 +32,6 @@ MAY_FALL_SHORT = 0.2
 INSTEAD_C = {"cover_on": 3.0, "insulate": 1.5, "fewer_trays": 2.0, "draught_off": 1.5, "warmer_spot": 3.0}
 #: A tray whose leaving would spare the others so many days more than it loses should leave. Source: starting_estimate.
 LEAVES_FROM_D = 1.5
-#: Thermometers in one tray that read so far apart are worth a word, °C. Source: starting_estimate.
-APART_C = 1.5
 
 
 #: Bands that share less than this do not meet: no thermostat holds an edge, °C. Source: growers_rule.
@@ -164,7 +162,11 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
         instead += [Instead("two_days_show", t.tray, p50) for t, limit in zip(busy, at_limit, strict=True) if limit]
     instead += _leaving(busy, grid, courses, safe, losses) or _parting(busy)
     instead += [Instead("no_soil_reading", t.tray) for t in busy if not len(t.record) and t.now_c is None]
-    instead += [Instead("probes_apart", t.tray, t.apart_c) for t in busy if t.apart_c is not None and t.apart_c >= APART_C]
+    instead += [
+        Instead("one_in_air" if t.one_in_air else "probes_apart", t.tray, t.apart_c)
+        for t in busy
+        if t.apart_c is not None and t.apart_c >= APART_C
+    ]
     if now.setpoint_c is None:
         instead.append(Instead("log_setpoint"))
     return MatSetting(

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fennet.core.exposure import HOUR_S
+from fennet.core.exposure import HOUR_S, soil_series
 from fennet.core.heat_mat import IDLE_ASKS_C, IDLE_SHARE
 from fennet.core.records import Event, Journal, Series, is_logger
 from fennet.core.room import MatState
@@ -49,8 +49,7 @@ def probe_faults(journal: Journal, mat: MatState, events: Sequence[Event], at_s:
 
 
 def _fault(journal: Journal, mat: MatState, tray: str, events: Sequence[Event], at_s: float) -> ProbeFault | None:
-    soil = [s.until(at_s) for s in journal.series if s.quantity == "soil_temperature" and s.place == tray]
-    newest = max((s for s in soil if len(s.at_s)), key=lambda s: float(s.at_s[-1]), default=None)
+    newest = max(soil_series(journal, tray, events, at_s), key=lambda s: float(s.at_s[-1]), default=None)
     if newest is None:
         return None
     last_s, last_c = float(newest.at_s[-1]), float(newest.value[-1])

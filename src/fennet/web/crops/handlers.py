@@ -39,6 +39,6 @@ def show(crop_id: str) -> Any:
         crop = _table().get(crop_id)
     except UnknownCrop:
         abort(404)
-    response = [(t, crop.response.days_to_half(t), float(crop.response.share(t))) for t in RESPONSE_AT_C]
+    response = [(t, crop.response.days_to_half(t), crop.response.share_expected(t)) for t in RESPONSE_AT_C]
     figures = figure_rows(crop.figures(), request_context.formatter())
     return render_template("crops/show.html", crop=crop, response=response, figures=figures)
