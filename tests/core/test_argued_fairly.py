@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -10,18 +11,18 @@ from fennet.answering.answers import Answers
 from fennet.cli.journal_file import answers_of
 from fennet.cli.score_grown import GrownScore, judged
 from fennet.cli.score_why import score_half
-from fennet.core.damping_off import lingers
+from fennet.core.damping_off import lingers, risk_days
 from fennet.core.diagnosis.finding import Finding, LeggyFigures
 from fennet.core.history import counts_of
 from fennet.core.lighting import curve
-from fennet.core.records import Batch, Lamp
+from fennet.core.records import Batch, Event, Lamp, Place
 from fennet.crops import shipped
 from fennet.journal.reader import read_journal
 from fennet.presentation.diagnosis import verdict_words
 from fennet.presentation.formatter import Formatter
 from fennet.simulated_room.attic_grown import attic_grown
 from fennet.simulated_room.attic_seed import attic_slow
-from tests.building import SOWN, event
+from tests.building import SOWN, event, record, soil
 
 UTC = ZoneInfo("UTC")
 
@@ -122,6 +123,18 @@ class TheRecordFirst(unittest.TestCase):
         beet = Batch(id="b", crop="beet", sown_at=SOWN, cells=4, seeds_per_cell=3)
         many = counts_of(beet, [event("count", 8, "1", batch="b", seedlings_up=17)])
         self.assertEqual((many.up, many.of), (17, 17), "a cluster gives more than one")
+
+    def test_a_fan_told_by_its_place_or_room_alone_moves_the_air(self) -> None:
+        def worst(*fan: Event) -> float:
+            events = [event("placed", 0, tray="A", place="s"), event("count", 6, batch="b1", cells_up=12), *fan]
+            made = replace(record([soil(20.0, 10)], events, crop="tomato"), places=[Place(id="s", room="r", kind="shelf")])
+            days = risk_days(made, shipped().get("tomato"), made.batches[0], made.events, SOWN.timestamp() + 9 * 86_400)
+            return float(days.index.max())
+
+        silent = worst()
+        for place in ("s", "r"):
+            self.assertLess(worst(event("fan", 0, place=place, hours_per_day=8.0)), silent, place)
+        self.assertEqual(worst(event("fan", 0, place="elsewhere", hours_per_day=8.0)), silent)
 
     def test_cool_soil_lingers_by_degrees_for_cool_kinds_too(self) -> None:
         for crop, good_c, cool_c in (("tomato", 25.0, 14.0), ("cabbage", 17.0, 7.0)):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Sequence
 from datetime import UTC, date, datetime
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -161,14 +162,16 @@ class AtATray(unittest.TestCase):
 
 
 class WhatNobodyLogged(unittest.TestCase):
-    def days(self, lamp: dict[str, Any] | None, place: str = "shelf", **garden: Any) -> list[DayOfLight]:
+    def days(
+        self, lamp: dict[str, Any] | None, place: str = "shelf", said: Sequence[Series] = (), **garden: Any
+    ) -> list[DayOfLight]:
         tray = Tray(id="A")
         events = [event("placed", 0, tray="A", place="p")]
         if lamp is not None:
             events.append(event("lamp", 0, "l1", lamp="l", **lamp))
         j = Journal(
-            garden=Garden(**garden), places=[Place(id="p", kind=place)], trays=[tray], events=events,
-            lamps=[Lamp(id="l", place="p", kind="white_led")] if lamp is not None else [],
+            garden=Garden(**garden), places=[Place(id="p", room="r", kind=place)], trays=[tray], events=events,
+            lamps=[Lamp(id="l", place="p", kind="white_led")] if lamp is not None else [], series=list(said),
         )  # fmt: skip
         zone = ZoneInfo("UTC")
         light = light_at_tray(j, tray, [], events, zone, on(1).timestamp(), on(4).timestamp())
@@ -179,6 +182,20 @@ class WhatNobodyLogged(unittest.TestCase):
         self.assertTrue(all(d.lit_h == 14.0 or d.so_far or d.lit_h > 0 for d in self.days({"on": "06:00", "off": "20:00"})))
         off = self.days({"on": False})
         self.assertTrue(off and all(d.lit_h == 0.0 and d.mol == 0.0 for d in off), "said to be off, it is dark")
+
+    def test_hours_said_of_the_place_count_and_those_of_the_room_where_no_nearer_are_known(self) -> None:
+        def said(place: str, hours: float) -> Series:
+            return Series(place, "photoperiod", "by-hand", np.array([on(2.2).timestamp()]), np.array([hours]), np.array([False]))
+
+        timed, untimed = {"on": "06:00", "off": "20:00"}, {"height_mm": 200.0}
+        for lamp, series, wanted_h in (
+            (timed, [said("p", 9.0)], 9.0), (timed, [said("r", 9.0)], 14.0), (untimed, [said("r", 9.0)], 9.0),
+            (None, [said("r", 9.0)], 9.0), (untimed, [said("p", 10.0), said("r", 9.0)], 10.0),
+            (untimed, [said("elsewhere", 9.0)], None), (timed, [said("A", 8.0), said("p", 9.0)], 8.0),
+        ):  # fmt: skip
+            with self.subTest(lamp=lamp, of=[(s.place, s.value[0]) for s in series]):
+                told = [d.lit_h for d in self.days(lamp, said=series) if d.from_s <= on(2.2).timestamp() < d.to_s]
+                self.assertEqual(told, [] if wanted_h is None else [wanted_h])
 
     def test_midnight_sun_is_no_night(self) -> None:
         self.assertTrue(sun_all_day(date(2026, 6, 21), 70.0, 23.0))

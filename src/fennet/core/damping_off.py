@@ -240,9 +240,13 @@ def _held(marks: Sequence[Event], at_s: FloatArray, worth: Mapping[object, float
 
 def _still(journal: Journal, tray: str | None, events: Sequence[Event], edges: FloatArray) -> tuple[FloatArray, float]:
     """Whether no air moved, 0–1, and whether that is known: a fan at its place, and how long it runs."""
-    if not journal.fans or tray is None:
+    stays = place_stays(tray, events) if tray is not None else []
+    room_of = {p.id: p.room for p in journal.places}
+    # A fan that was only ever spoken of by its place or room moves the air there too.
+    near = {x for s in stays for x in (s.where, room_of.get(s.where))} - {f.place for f in journal.fans}
+    unlisted = [e for e in events if e.kind == "fan" and not e.fields.get("fan") and e.fields.get("place") in near - {None}]
+    if not stays or not (journal.fans or unlisted):
         return np.full(len(edges), UNKNOWN["still_air"]), 0.0
-    stays = place_stays(tray, events)
     out = np.ones(len(edges))
     for i, a in enumerate(edges.tolist()):
         where = next((s.where for s in reversed(stays) if s.from_s <= a + DAY_S / 2), None)
@@ -255,6 +259,12 @@ def _still(journal: Journal, tray: str | None, events: Sequence[Event], edges: F
                 (e.fields["hours_per_day"] for e in reversed(runs) if e.fields.get("hours_per_day") is not None), FAN_FULL_H
             )
             out[i] = min(out[i], 1.0 - min(1.0, float(hours) / FAN_FULL_H))
+        here = [
+            e for e in unlisted if e.at_s <= a + DAY_S and where is not None and e.fields["place"] in (where, room_of.get(where))
+        ]
+        if here:
+            hours = here[-1].fields.get("hours_per_day")
+            out[i] = min(out[i], 1.0 - min(1.0, float(FAN_FULL_H if hours is None else hours) / FAN_FULL_H))
     return out, 1.0
 
 

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from fennet.core.history import place_stays
+from fennet.core.history import Stay, place_stays
 from fennet.core.light import (
     HOUR_S,
     LOGGED_S,
@@ -40,7 +40,8 @@ def light_at_tray(
     Readings at the tray outrank readings at its place. After a lamp is moved or dimmed, as the leaves are measured taller, and
     where the meter was held at another height than they, a reading is carried to the leaves by the lamp's own curve (basis
     `moved`); with no reading at all the lamp's lumens give a rough figure (basis `lumens`).
-    Hours come from the tray's own photoperiod readings, else the lamp's switches or timer, else sunrise to sunset on a sill.
+    Hours come from the photoperiod logged of the tray or its place, else the lamp's switches or timer, else sunrise to sunset on
+    a sill, else the photoperiod of the room.
     Source: growers_rule, starting_estimate (fall-off, lumens).
     """
     stays = [s for s in place_stays(tray.id, events) if s.to_s > from_s and s.from_s < to_s]
@@ -82,6 +83,8 @@ def light_at_tray(
                     if span and min(span[1], last) > max(span[0], first):
                         lit.append((max(span[0], first), min(span[1], last)))
         there = _at_tray(_light_series(journal, {stay.where}), tray, events, first)
+        if not there and place is not None and place.room is not None:
+            there = _light_series(journal, {place.room})
         more_logged, there_by_hand, there_window = _sorted_out(there, kinds)
         logged = logged or [_cut(s, first, last) for s in more_logged]
         # What was read earlier in the same stay still stands, so its whole length is looked at.
@@ -92,7 +95,13 @@ def light_at_tray(
             brightness += _standing(hand, over, tray, batches, events, rough, stay.from_s, last, journal)
         else:
             window += hand
-    lit, hours_from = _photoperiods(journal, tray, batches, lit, hours_from, zone, from_s, to_s)
+    said = _photoperiods(journal, tray, batches, stays, lit, zone, from_s, to_s)
+    for (start, end), hours in said.items():
+        # Laid around noon, for want of clock times; of such a day nothing is unlogged any more.
+        noon = (start + end) / 2
+        lit = [*_without(lit, start, end), (max(from_s, noon - hours * HOUR_S / 2), min(to_s, noon + hours * HOUR_S / 2))]
+        unlogged = _without(unlogged, start, end)
+    hours_from = "logged" if said else hours_from
     log_s, log_v = _merged(logged)
     win_s, win_v = _merged(window)
     brightness.sort(key=lambda b: b.from_s)
@@ -232,20 +241,32 @@ def _at_tray(series: Sequence[Series], tray: Tray, events: Sequence[Event], at_s
 
 
 def _photoperiods(
-    journal: Journal, tray: Tray, batches: Sequence[Batch], lit: list[tuple[float, float]], hours_from: str, zone: ZoneInfo,
-    from_s: float, to_s: float,
-) -> tuple[list[tuple[float, float]], str]:  # fmt: skip
-    """A day's total of hours logged by hand takes the place of that day's spans: laid around noon, for want of clock times."""
-    names = {tray.id, *(b.id for b in batches)}
+    journal: Journal, tray: Tray, batches: Sequence[Batch], stays: Sequence[Stay], lit: Sequence[tuple[float, float]],
+    zone: ZoneInfo, from_s: float, to_s: float,
+) -> dict[tuple[float, float], float]:  # fmt: skip
+    """Days (seconds UTC, from and to) whose total of hours somebody logged: of the tray or its batches, else of the place where
+    it stood then, else, where no lamp or sun is known to have lit it, of the room."""
+    own = {tray.id, *(b.id for b in batches)}
+    room_of = {p.id: p.room for p in journal.places}
+    found: dict[tuple[float, float], tuple[int, float]] = {}
     for series in journal.series:
-        if series.quantity != "photoperiod" or series.place not in names:
+        if series.quantity != "photoperiod":
             continue
         for at_s, hours in zip(series.at_s.tolist(), series.value.tolist(), strict=True):
             if not from_s <= at_s <= to_s:
                 continue
+            where = next((s.where for s in stays if s.from_s <= at_s < s.to_s), None)
+            rank = 0 if series.place in own else 1 if series.place == where else 2
+            if rank == 2 and (where is None or series.place != room_of.get(where)):
+                continue
             _, start, end = local_days(at_s, at_s, zone)[0]
-            lit = [(s, e) for a, b in lit for s, e in ((a, min(b, start)), (max(a, end), b)) if e > s]
-            noon = (start + end) / 2
-            lit.append((max(from_s, noon - hours * HOUR_S / 2), min(to_s, noon + hours * HOUR_S / 2)))
-            hours_from = "logged"
-    return lit, hours_from
+            if rank == 2 and any(a < end and b > start for a, b in lit):
+                continue
+            if rank <= found.get((start, end), (rank, 0.0))[0]:
+                found[start, end] = (rank, hours)
+    return {day: hours for day, (_, hours) in found.items()}
+
+
+def _without(spans: Sequence[tuple[float, float]], start: float, end: float) -> list[tuple[float, float]]:
+    """What of some spans lies outside one stretch."""
+    return [(s, e) for a, b in spans for s, e in ((a, min(b, start)), (max(a, end), b)) if e > s]
