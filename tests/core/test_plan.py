@@ -146,7 +146,7 @@ class Dates(unittest.TestCase):
         self.assertEqual(p.sow_on, date(2026, 5, 10))
         self.assertGreater(p.out_on, date(2026, 6, 5))
         hopeless = only(
-            planned(garden([{"crop": "pepper", "plants": 4, "out_by": "2026-06-05"}]), today=date(2026, 8, 20), station=STATION)
+            planned(garden([{"crop": "pepper", "plants": 4, "out_by": "2026-06-05"}]), today=date(2026, 6, 4), station=STATION)
         )
         self.assertTrue({"past", "buy_plants"} <= kinds(hopeless))
         late = only(planned(garden([{"crop": "pepper", "plants": 4}]), today=date(2026, 5, 20)))
@@ -192,6 +192,12 @@ class Dates(unittest.TestCase):
         self.assertTrue(date(2026, 6, 1) < late.out_on < date(2026, 7, 10))
         hardy = only(planned(garden([{"crop": "lettuce", "plants": 6}]), today=date(2026, 5, 15)))
         self.assertEqual((hardy.sow_on, hardy.out_on.year), (date(2026, 5, 15), 2026))
+
+    def test_a_wish_that_is_past_waits_for_the_next_season_and_plants_nothing_into_winter(self) -> None:
+        for crop in ("radish", "tomato", "runner_bean"):
+            stale = only(planned(garden([{"crop": crop, "plants": 6, "out_by": "2026-02-01"}]), today=date(2026, 12, 7)))
+            self.assertIn("wish_past", kinds(stale), crop)
+            self.assertGreater(stale.out_on, date(2027, 3, 1), crop)
 
     def test_cold_that_makes_them_bolt_is_told_and_kept_from(self) -> None:
         for crop in ("celeriac", "chinese_cabbage"):

@@ -109,6 +109,7 @@ _NOTES: dict[str, _Teller] = {
         f"it could stand outdoors from {day_words(v['opened'], s)}; sown now it is ready about {day_words(v['ready'], s)}, later "
         "and in good time still."
     ),
+    "wish_past": lambda v, s, c: f"wanted by {day_words(v['wish'], s)}, which is past: planned for the next season that holds.",
     "frost_by_latitude": lambda v, s, c: (
         "no last frost is set here: by the latitude alone it may be about "
         f"{day_words(v['middle'], s) if v['middle'] else 'midwinter'}, three weeks either way. Ask a neighbour and set it."

@@ -171,7 +171,12 @@ def _draft(
         warm=warm, cool=cool, growing=grows, harden_days=harden, notes=tuple(notes),
     )  # fmt: skip
     # Nothing that frost kills is dated where nobody knows when frost ends: it is asked.
-    asks = gate is not None and gate.opens is None and want.out_by is None and crop.planting.hardiness != "hardy"
+    asks = (
+        gate is not None
+        and gate.opens is None
+        and (want.out_by is None or _is_past(want, s))
+        and crop.planting.hardiness != "hardy"
+    )
     return draft if best is None or grows is None or asks else _dated(draft, best, grows, s)
 
 
@@ -222,6 +227,10 @@ def _out(
 ) -> tuple[date, Gate | None]:
     """The day it goes out (or is ready indoors), and the gate that let it."""
     wish = later or want.out_by
+    if later is None and want.where != "indoors" and _is_past(want, s):
+        # A day that is gone can no longer be met: the next season that holds is meant.
+        notes.append(Note("wish_past", {"wish": wish}))
+        wish = None
     soonest = s.today + timedelta(days=round(least_days))
     if want.where == "indoors":
         return wish or s.today + timedelta(days=round(lead_days)), None
@@ -257,6 +266,10 @@ def _out(
     _outside(out_on, crop, s, gate, notes)
     _summer(out_on, crop, s, notes)
     return out_on, gate
+
+
+def _is_past(want: Want, s: Surroundings) -> bool:
+    return want.out_by is not None and want.out_by < s.today
 
 
 def _outside(out_on: date, crop: Crop, s: Surroundings, gate: Gate | None, notes: list[Note]) -> None:
