@@ -98,7 +98,7 @@ class Verdicts(unittest.TestCase):
         tables = (ACTIONS, LEGGY_DEEDS, DAMPING_DEEDS, SIGN_DEEDS)
         actions = {d for table in tables for those in table.values() for d in those} | {"check_plug", "measure_soil"}
         actions |= {"read_light", "bury_stem", "support", "resow", "resow_too_late", "fan_on", "remove_fallen", "keep_apart"}
-        actions |= {"wash_trays", "sow_spares_clean", "sow_other_seed", *BEFORE_UP}
+        actions |= {"wash_trays", "sow_spares_clean", "sow_other_seed", "look_at_dusk", *BEFORE_UP}
         for action in actions:
             do, effect = remedy_words(replace(whole, action=action), METRIC)
             self.assertTrue(do.endswith(".") and effect.endswith("."), action)

@@ -163,4 +163,5 @@ def fresh_seed(journal: Journal, crop: Crop, batch: Batch) -> SeedState:
 
 
 def lot_of(journal: Journal, batch: Batch) -> SeedLot | None:
+    """The packet a batch was sown from; None where none is named, or none of that name is there."""
     return next((s for s in journal.seed_lots if s.id == batch.seed_lot), None)
