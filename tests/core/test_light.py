@@ -197,6 +197,22 @@ class WhatNobodyLogged(unittest.TestCase):
                 told = [d.lit_h for d in self.days(lamp, said=series) if d.from_s <= on(2.2).timestamp() < d.to_s]
                 self.assertEqual(told, [] if wanted_h is None else [wanted_h])
 
+    def test_a_sill_is_lit_by_the_sun_of_its_own_day_in_every_zone(self) -> None:
+        for zone, latitude, longitude in (
+            ("Pacific/Auckland", -41.0, 174.0), ("Europe/Tallinn", 59.0, 25.0), ("America/Denver", 40.0, -105.0),
+            ("Pacific/Apia", -13.8, -171.8), ("Pacific/Kiritimati", 1.9, -157.4),
+        ):  # fmt: skip
+            garden, tray = Garden(timezone=zone, latitude=latitude, longitude=longitude), Tray(id="A")
+            moved = [event("placed", 0, tray="A", place="p")]
+            j = Journal(garden=garden, places=[Place(id="p", kind="sill")], trays=[tray], events=moved)
+            first = datetime(2026, 2, 10, tzinfo=garden.zone).timestamp()
+            light = light_at_tray(j, tray, [], moved, garden.zone, first, first + 86_400)
+            with self.subTest(zone=zone):
+                ((start, end),) = light.lit
+                middle = datetime.fromtimestamp((start + end) / 2, garden.zone)
+                self.assertEqual((middle.day, round((end - start) / 3600) in range(9, 16)), (10, True))
+                self.assertTrue(11 <= middle.hour <= 14, middle)
+
     def test_midnight_sun_is_no_night(self) -> None:
         self.assertTrue(sun_all_day(date(2026, 6, 21), 70.0, 23.0))
         self.assertFalse(sun_all_day(date(2026, 12, 21), 70.0, 23.0))

@@ -241,18 +241,24 @@ def joined_spans(spans: Sequence[tuple[float, float]]) -> list[tuple[float, floa
 
 @lru_cache(maxsize=4096)
 def sun_span(day: date, latitude: float, longitude: float) -> tuple[float, float] | None:
-    """Sunrise and sunset of a day in seconds UTC; None where the sun does not rise or set that day. Source: astronomy.
+    """Sunrise and sunset about the noon that a day has at its longitude, in seconds UTC; None where the sun does not rise or set
+    that day. Source: astronomy.
 
     >>> a, b = sun_span(date(2026, 6, 21), 52.0, 4.5)
     >>> round((b - a) / 3600, 1)
     16.7
+    >>> datetime.fromtimestamp(sun_span(date(2026, 10, 9), -41.0, 174.0)[0], UTC).isoformat(timespec="hours")
+    '2026-10-08T17+00:00'
     """
     place = Observer(latitude, longitude)
+    noon = datetime(day.year, day.month, day.day, 12, tzinfo=UTC) - timedelta(hours=longitude / 15.0)
     try:
-        rise, down = sunrise(place, day).timestamp(), sunset(place, day).timestamp()
+        # The library tells the rise and the set that fall on a day of UTC, which far from Greenwich belong to two noons.
+        rises = [sunrise(place, noon.date() - timedelta(days=d)) for d in (0, 1)]
+        sets = [sunset(place, noon.date() + timedelta(days=d)) for d in (0, 1)]
     except ValueError:
         return None
-    return (rise, down) if down > rise else (rise, down + DAY_S)
+    return max(t for t in rises if t <= noon).timestamp(), min(t for t in sets if t >= noon).timestamp()
 
 
 def sun_all_day(day: date, latitude: float, longitude: float) -> bool:

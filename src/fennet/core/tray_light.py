@@ -10,6 +10,7 @@ import numpy as np
 
 from fennet.core.history import Stay, place_stays
 from fennet.core.light import (
+    DAY_S,
     HOUR_S,
     LOGGED_S,
     Brightness,
@@ -76,7 +77,8 @@ def light_at_tray(
             hours_from = "day length"
             garden = journal.garden
             if garden.latitude is not None and garden.longitude is not None:
-                for day, day_from, day_to in local_days(first, last, zone):
+                # A day of the calendar may be another by the sun: those on either side are looked at too.
+                for day, day_from, day_to in local_days(first - DAY_S, last + DAY_S, zone):
                     span = sun_span(day, garden.latitude, garden.longitude)
                     if span is None and sun_all_day(day, garden.latitude, garden.longitude):
                         span = (day_from, day_to)

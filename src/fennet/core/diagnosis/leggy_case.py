@@ -25,8 +25,9 @@ from fennet.core.tray_light import light_at_tray
 
 #: How rough a day's light is by what it rests on, log sd. Source: starting_estimate.
 LIGHT_SD = {"logged": 0.08, "measured": 0.12, "moved": 0.2, "lumens": 0.4}
-#: Light of a sill where nothing was read: log-normal, mol a day. Source: starting_estimate.
-SILL_MOL, SILL_SD = 4.0, 0.7
+#: Light of a sill where nothing was read: log-normal, mol on a day of so many hours; it rises with the square of the day's
+#: length, as the sun stands higher. Source: starting_estimate.
+SILL_MOL, SILL_SD, SILL_DAY_H = 4.0, 0.7, 10.0
 #: Lit for less than this, a day was dark, h.
 UNLIT_H = 0.2
 #: Days are counted from coming up, not by the calendar.
@@ -37,9 +38,9 @@ _ANY = date(2000, 1, 1)
 class LeggyCase:
     """One batch's growing days as recorded. Arrays are by local day since it came up; NaN where not known.
 
-    `mol` daily light, `lit_h` hours lit, `unlit` whether a lamp hung over it and did not burn, `temp_c` mean warmth, `covered`
-    0–1; `grown` what each day should add to the height (mm, at good light). `reach` how many times brighter the lamp would be at
-    its safe distance.
+    `mol` daily light (`supposed` where nobody read it and a sill's is taken), `lit_h` hours lit, `unlit` whether a lamp hung over
+    it and did not burn, `temp_c` mean warmth, `covered` 0–1; `grown` what each day should add to the height (mm, at good light).
+    `reach` how many times brighter the lamp would be at its safe distance.
     """
 
     batch: Batch
@@ -67,11 +68,12 @@ class LeggyCase:
     plants_a_cell: float
     cover_known: bool
     looked: bool
+    supposed: NDArray[np.bool_]
 
     @property
     def known_share(self) -> float:
-        """Share of the days whose light is known."""
-        return float((~np.isnan(self.mol)).mean()) if len(self.mol) else 0.0
+        """Share of the days whose light somebody read, or the lamp's own figures tell."""
+        return float((~np.isnan(self.mol) & ~self.supposed).mean()) if len(self.mol) else 0.0
 
 
 def leggy_case(
@@ -95,8 +97,9 @@ def leggy_case(
     n = len(edges)
     middle = edges + DAY_S / 2
     mol, lit, sd, unlit = np.full(n, np.nan), np.full(n, np.nan), np.full(n, 0.5), np.zeros(n, dtype=bool)
+    supposed = np.zeros(n, dtype=bool)
     if tray is not None:
-        _light(journal, batch, events, edges, end_s, zone, mol, lit, sd, unlit)
+        _light(journal, batch, events, edges, end_s, zone, mol, lit, sd, unlit, supposed)
     temp = np.full(n, np.nan)
     known = ~np.isnan(age.temperature_c)
     if known.any():
@@ -113,13 +116,13 @@ def leggy_case(
         batch, crop, at_s, age, stretch_of(crop, age), bands["daily_light"], bands["light_hours"],
         soil_band.high if soil_band else 24.0, edges, mol, lit, unlit, sd, temp, _covered(covers, middle), grown, age_d, reach,
         reach_sd, distance, near, lamp, _plants(journal, crop, batch, events, end_s), _cover_told(covers, age.up_s),
-        any(e.kind in ("sign", "check", "height") for e in mine),
+        any(e.kind in ("sign", "check", "height") for e in mine), supposed,
     )  # fmt: skip
 
 
 def _light(
     journal: Journal, batch: Batch, events: Sequence[Event], edges: FloatArray, end_s: float, zone: ZoneInfo, mol: FloatArray,
-    lit: FloatArray, sd: FloatArray, unlit: NDArray[np.bool_],
+    lit: FloatArray, sd: FloatArray, unlit: NDArray[np.bool_], supposed: NDArray[np.bool_],
 ) -> None:  # fmt: skip
     """Fill daily light, hours, and whether a lamp hung there unlit: each day since coming up is a day of its own, from the hour
     it came up."""
@@ -154,7 +157,8 @@ def _light(
             place = next((s.where for s in reversed(stood) if s.from_s <= a + DAY_S / 2), None)
             unlit[i] = hours < UNLIT_H and _lamps_over(journal, events, place, a, lit=False)
             if np.isnan(mol[i]) and kinds.get(place or "") in ("sill", "porch") and not _lamps_over(journal, events, place, a):
-                mol[i], sd[i] = SILL_MOL, SILL_SD
+                day_h = hours / part if light.hours_from == "day length" and hours > UNLIT_H else SILL_DAY_H
+                mol[i], sd[i], supposed[i] = SILL_MOL * (day_h / SILL_DAY_H) ** 2, SILL_SD, True
             elif (
                 np.isnan(mol[i])
                 and journal.lamps

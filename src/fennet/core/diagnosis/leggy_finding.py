@@ -196,7 +196,7 @@ def _by_record(cause: str, case: LeggyCase) -> tuple[list[Evidence], list[Eviden
     yes: list[Evidence] = []
     no: list[Evidence] = []
     lacks: list[str] = []
-    mol = float(np.nanmean(case.mol)) if case.known_share > 0 else None
+    mol = float(np.nanmean(np.where(case.supposed, np.nan, case.mol))) if case.known_share > 0 else None
     if cause in ("weak_light", "lamp_too_far"):
         if mol is None:
             lacks.append("light")
