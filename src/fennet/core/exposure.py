@@ -93,9 +93,9 @@ def with_air(soil: Sequence[Series], air: Sequence[Series]) -> list[NDArray[np.b
     >>> [bool(m.all()) for m in with_air([wrong, right], [air])], [bool(m.any()) for m in with_air([wrong], [air])]
     ([True, False], [False])
     """
-    none = [np.zeros(len(s.at_s), dtype=bool) for s in soil]
+    masks = [np.zeros(len(s.at_s), dtype=bool) for s in soil]
     if len(soil) < 2 or not any(len(a.at_s) for a in air):
-        return none
+        return masks
     off_by_day: list[dict[int, float]] = []
     for s in soil:
         total, n = np.zeros(len(s.at_s)), np.zeros(len(s.at_s))
@@ -114,21 +114,31 @@ def with_air(soil: Sequence[Series], air: Sequence[Series]) -> list[NDArray[np.b
             d for d, c in off_by_day[i].items()
             if abs(c) <= WITH_AIR_C and any(abs(o.get(d, 0.0)) >= WITH_AIR_C + APART_C for o in others)
         ]  # fmt: skip
-        none[i] = np.isin((s.at_s // DAY_S).astype(int), airy)
-    return none
+        masks[i] = np.isin((s.at_s // DAY_S).astype(int), airy)
+    return masks
 
 
 def soil_series(journal: Journal, tray: str, events: Sequence[Event], at_s: float) -> list[Series]:
     """What the thermometers in a tray's mix read until a moment (seconds UTC), without what one of them read in the air."""
+    kept = [s.only(~airy) for s, airy in _told_apart(journal, tray, events, at_s)]
+    return [s for s in kept if len(s.at_s)]
+
+
+def one_in_air(journal: Journal, tray: str, events: Sequence[Event], from_s: float, at_s: float) -> bool:
+    """Whether one of several thermometers of a tray stood in the air between two moments (seconds UTC)."""
+    return any((airy & (s.at_s > from_s)).any() for s, airy in _told_apart(journal, tray, events, at_s))
+
+
+def _told_apart(
+    journal: Journal, tray: str, events: Sequence[Event], at_s: float
+) -> list[tuple[Series, NDArray[np.bool_]]]:  # fmt: skip
+    """A tray's thermometers until a moment, and which of their readings are of the air."""
     soil = [s for whole in journal.series if whole.quantity == "soil_temperature" and whole.place == tray
             and len((s := whole.until(at_s)).at_s)]  # fmt: skip
-    if len(soil) < 2:
-        return soil
     place = next((s.where for s in reversed(place_stays(tray, events)) if s.from_s <= at_s), None)
     around = {tray, place, next((p.room for p in journal.places if p.id == place), None)} - {None}
     air = [s.until(at_s) for s in journal.series if s.quantity == "air_temperature" and s.place in around]
-    kept = [s.only(~airy) for s, airy in zip(soil, with_air(soil, air), strict=True)]
-    return [s for s in kept if len(s.at_s)]
+    return list(zip(soil, with_air(soil, air), strict=True))
 
 
 def _beyond(found: list[Series], nearer: Sequence[Series]) -> list[Series]:

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from fennet.core.crop import Crop
-from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_record, soil_record, soil_series
+from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_record, one_in_air, soil_record, soil_series
 from fennet.core.history import counts_of
 from fennet.core.kept import shared
 from fennet.core.moisture import advance
@@ -134,7 +134,7 @@ def tray_on(
         now_c,
         _apart(journal, state.tray, at_s),
         _last_c(journal, state.tray, events, at_s),
-        _one_in_air(journal, state.tray, events, at_s),
+        one_in_air(journal, state.tray, events, at_s - 2 * DAY_S, at_s),
     )
 
 
@@ -152,16 +152,6 @@ def _last_c(journal: Journal, tray: str, events: Sequence[Event], at_s: float) -
     """The last soil temperature read in a tray, °C."""
     newest = max(soil_series(journal, tray, events, at_s), key=lambda s: float(s.at_s[-1]), default=None)
     return None if newest is None else float(newest.value[-1])
-
-
-def _one_in_air(journal: Journal, tray: str, events: Sequence[Event], at_s: float) -> bool:
-    """Whether one of the tray's thermometers has stood in the air in the last two days."""
-    heard = {s.source: s for s in soil_series(journal, tray, events, at_s)}
-    return any(
-        len(s.only((s.at_s > at_s - 2 * DAY_S) & (s.at_s <= at_s)).at_s)
-        > (len(kept.only(kept.at_s > at_s - 2 * DAY_S).at_s) if (kept := heard.get(s.source)) is not None else 0)
-        for s in journal.series if s.quantity == "soil_temperature" and s.place == tray
-    )  # fmt: skip
 
 
 def _apart(journal: Journal, tray: str, at_s: float) -> float | None:
