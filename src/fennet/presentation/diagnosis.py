@@ -141,7 +141,7 @@ def _signs_verdict(g: SignsFigures, f: Finding, fmt: Formatter) -> str:
     if f.state == "by_nature":
         return f"{lead}: likely nothing wrong; {g.purple}"
     if f.state == "midday_wilt":
-        return f"{lead}: seen in the heat of the day alone, which leaves get over by dusk"
+        return f"{lead}: seen only in the heat of the day; leaves get over that by dusk"
     if f.state == "surface":
         deeds = "Let it dry between waterings, move the air, water from below"
         return f"{lead}: harmless in itself, and a sign that the top stays wet. {deeds}"

@@ -195,7 +195,7 @@ EVIDENCE: dict[str, Callable[[Mapping[str, Any], Formatter], str]] = {
 FIXED_EVIDENCE = {
     "no_lamp": "no lamp hangs over it", "fed_early": "fed before the first true leaves", "no_lamp_over": "no lamp hangs over it",
     "young_or_fed_mix": "young, or in mix that still feeds it", "never_out": "it was not outdoors",
-    "was_out": "it was outdoors lately", "wilted_at_midday": "it was seen in the heat of the day alone",
+    "was_out": "it was outdoors lately", "wilted_at_midday": "it was seen only in the heat of the day",
     "risk_no_too_wet": "the top was dry between waterings", "risk_no_covered_too_long": "the cover was off",
     "risk_no_still_air": "a fan moved the air", "risk_no_unclean_mix": "clean mix, washed tray",
     "risk_no_watered_from_above": "watered from below", "risk_no_cool_and_slow": "warm enough for the kind",

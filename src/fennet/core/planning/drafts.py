@@ -285,13 +285,21 @@ def _season_over(crop: Crop, opened: date, ready: date, s: Surroundings) -> bool
     if crop.planting.hardiness != "hardy" and (ready - opened).days > TOO_LATE_D:
         # What frost kills wants the whole summer; what it does not may be sown again and again.
         return True
-    frost = s.frosts.at(crop.planting.kills_at_c)
-    needs_d = round(crop.planting.autumn_days or SEASON_LEAST_D)
-    chance = frost.chance_before(ready + timedelta(days=needs_d)) if frost is not None else None
+    meets = _meets_frost(crop, ready, s)
+    if meets is not None:
+        return meets
     _, d = season_of(ready, s.frosts.southern)
-    if chance is not None and d >= HALF_YEAR_D - 60:
-        return chance > 0.5
-    return d > HALF_YEAR_D + AUTUMN_UNKNOWN_D - needs_d
+    return d > HALF_YEAR_D + AUTUMN_UNKNOWN_D - round(crop.planting.autumn_days or SEASON_LEAST_D)
+
+
+def _meets_frost(crop: Crop, ready: date, s: Surroundings) -> bool | None:
+    """Whether a plant ready on a day would mostly meet the killing frost of autumn before it has cropped; None where nothing
+    tells when that comes."""
+    frost = s.frosts.at(crop.planting.kills_at_c)
+    cropped = ready + timedelta(days=round(crop.planting.autumn_days or SEASON_LEAST_D))
+    chance = frost.chance_before(cropped) if frost is not None else None
+    _, d = season_of(ready, s.frosts.southern)
+    return None if chance is None else d >= HALF_YEAR_D - 60 and chance > 0.5
 
 
 def _cold_spell(out_on: date, crop: Crop, s: Surroundings, notes: list[Note]) -> None:
@@ -394,19 +402,9 @@ def _dated(draft: Draft, best: Emerging, grows: Growing, s: Surroundings) -> Dra
         ready = earliest + timedelta(days=round(best.days.p50 + grows.least_days + draft.harden_days))
         late = (ready - draft.out_on).days
         notes.append(Note("past", {"last": last, "ready": ready, "late_days": late, "wish": draft.out_on}))
-        if late > TOO_LATE_D or _autumn_comes(draft, ready, s):
+        if late > TOO_LATE_D or (not draft.indoors and _meets_frost(draft.crop, ready, s)):
             notes.append(Note("buy_plants", {"ready": ready, "wish": draft.out_on}))
         return replace(draft, out_on=ready, sow_from=earliest, sow_aim=earliest, sow_to=earliest, notes=tuple(notes))
     return replace(
         draft, sow_from=max(first, earliest), sow_aim=max(aim, earliest), sow_to=last, notes=tuple(notes)
     )  # fmt: skip
-
-
-def _autumn_comes(draft: Draft, ready: date, s: Surroundings) -> bool:
-    """Whether a plant ready on a day would meet the killing frost before it has cropped."""
-    frost = s.frosts.at(draft.crop.planting.kills_at_c)
-    if draft.indoors or frost is None:
-        return False
-    chance = frost.chance_before(ready + timedelta(days=round(draft.crop.planting.autumn_days or SEASON_LEAST_D)))
-    _, d = season_of(ready, s.frosts.southern)
-    return d >= HALF_YEAR_D - 60 and chance is not None and chance > 0.5
