@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from fennet.core.crop import Crop
-from fennet.core.exposure import APART_C, HOUR_S
+from fennet.core.exposure import APART_C, HOUR_S, soil_series
 from fennet.core.history import effective_events
 from fennet.core.records import Event, FloatArray, Journal, Mat
 from fennet.core.room import MatState, room_at
@@ -194,8 +194,7 @@ def ran_flat(journal: Journal, mat: Mat, setpoint_c: float | None, tray: str, ev
         return False
     set_s = max((e.at_s for e in events if e.kind == "mat" and e.fields["mat"] == mat.id and e.at_s <= at_s), default=at_s)
     from_s = max(set_s + SHOWN_AFTER_H * HOUR_S, at_s - SEEN_WITHIN_H * HOUR_S)
-    read = [s.only((s.at_s >= from_s) & (s.at_s <= at_s)) for s in journal.series
-            if s.quantity == "soil_temperature" and s.place == tray]  # fmt: skip
+    read = [s.only(s.at_s >= from_s) for s in soil_series(journal, tray, events, at_s)]
     at = np.concatenate([s.at_s for s in read]) if read else np.zeros(0)
     soil_c = np.concatenate([s.value for s in read]) if read else np.zeros(0)
     if len(at) < 2 or float(np.ptp(at)) < SEEN_FOR_H * HOUR_S:
