@@ -81,7 +81,12 @@ def readings_for(journal: Journal, batch: Batch, events: Sequence[Event], quanti
             out += found
             nearer += found
             told = level if told == "none" or len(nearer) == len(found) else told
-    return ("batch" if own else told), [*own, *out]
+    every = [*own, *out]
+    if quantity == "soil_temperature" and len(every) > 1:
+        # What one of several thermometers read in the air speaks for no soil, whoever asks.
+        airy = with_air(every, readings_for(journal, batch, events, "air_temperature", at_s)[1])
+        every = [s for s in (s.only(~of_air) for s, of_air in zip(every, airy, strict=True)) if len(s.at_s)]
+    return ("batch" if own else told), every
 
 
 def with_air(soil: Sequence[Series], air: Sequence[Series]) -> list[NDArray[np.bool_]]:
@@ -314,7 +319,7 @@ def _soil_record(journal: Journal, batch: Batch, at_s: float) -> SoilRecord:
     open_d = 0.0
     if basis == "soil":
         # Readings of a probe that lay in the open are of the room: left out, and filled like any gap.
-        out_of_mix = [lain_open(x) | airy for x, airy in zip(found, with_air(found, air), strict=True)]
+        out_of_mix = [lain_open(x) for x in found]
         open_d = max(float(np.diff(x.at_s, prepend=x.at_s[0])[o].sum()) / DAY_S for x, o in zip(found, out_of_mix, strict=True))
         kept = [x.only(~o) for x, o in zip(found, out_of_mix, strict=True)]
         found = [x for x in kept if len(x.at_s)] or found
