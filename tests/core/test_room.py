@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
+
+from hypothesis import given
+from hypothesis import strategies as st
 
 from fennet.core.records import Batch, Event, Fan, Journal, Lamp, Mat, Outlet, Place, Tray
-from fennet.core.room import canopy_mm, leaf_distance_mm, outlet_loads, room_at, room_problems
+from fennet.core.room import canopy_mm, in_trays, leaf_distance_mm, outlet_loads, room_at, room_problems, tray_of, trays_at
 from tests.building import SOWN, event, on
 
 JOURNAL = Journal(
@@ -45,6 +49,19 @@ class OverTime(unittest.TestCase):
         self.assertEqual(then(2), ("p", 100.0, 0.0, "on", "m", 24.0))
         self.assertEqual(then(4.5), ("p", 100.0, 180.0, "vented", "m", 24.0))
         self.assertEqual(then(8), ("q", None, 180.0, "vented", None, 26.0))
+
+    @given(st.lists(st.tuples(st.sampled_from("xyz"), st.integers(-3, 20), st.sampled_from(["A", "B", None])), max_size=8),
+           st.floats(-4, 24))  # fmt: skip
+    def test_all_batches_are_where_each_is(self, moves: list[tuple[str, int, str | None]], day: float) -> None:
+        x = Batch(id="x", crop="leek", sown_at=SOWN, tray="A", cells=4)
+        batches = [x, replace(x, id="y", tray=None), replace(x, id="z", tray="B", from_batch="x")]
+        events = [event("potted_up", d, batch=b, tray=tray) for b, d, tray in sorted(moves, key=lambda m: m[1])]
+        events += [event("moved", 6, batch="x", to_batch="z", count=2)]
+        events, at_s = sorted(events, key=lambda e: e.at), on(day).timestamp()
+        one_by_one = {b.id: tray_of(b, events, at_s) for b in batches}
+        self.assertEqual(trays_at(batches, events, at_s), one_by_one)
+        inside = {tray: [b.id for b in there] for tray, there in in_trays(batches, events, at_s).items()}
+        self.assertEqual({b: t for t, there in inside.items() for b in there}, {b: t for b, t in one_by_one.items() if t})
 
     def test_the_distance_to_the_leaf(self) -> None:
         batch = Batch(id="b1", crop="leek", sown_at=SOWN, tray="A", cells=4)

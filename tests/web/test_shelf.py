@@ -52,7 +52,7 @@ class Shelf(SiteCase):
         self.me.see(f"{G}/today")
         with (
             patch.object(queries, "series", side_effect=queries.series) as read,
-            patch.object(queries, "things_record", side_effect=queries.things_record) as things,
+            patch.object(queries, "things_of", side_effect=queries.things_of) as things,
         ):
             self.me.send(f"{G}/log", line="S note nothing new", back=f"{G}/today")
             self.assertEqual((self.again(read), things.call_count), (0, 0))

@@ -21,10 +21,11 @@ from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, Target, Tray, Want
 from fennet.core.room import RoomState, room_at
 from fennet.core.scoring import Promise, ScoredPromise, score_promises
+from fennet.core.stages import ENDED, stages_now
 from fennet.core.targets import practice_of
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
 from fennet.core.tuning.mats import MatSetting, tune_mats
-from fennet.core.tuning.on_mat import waiting_in
+from fennet.core.tuning.on_mat import waiting_by_stage
 from fennet.core.tuning.places import Exchange, exchanges
 from fennet.core.work.task import BatchDay, Task
 from fennet.core.work.worklist import worklist
@@ -95,6 +96,18 @@ class Answers:
     def room(self) -> RoomState:
         return room_at(self.journal, self.events, self.at_s)
 
+    @cached_property
+    def stages(self) -> dict[str, str]:
+        """The stage of every batch, by its id; of one that is not sown yet, the first."""
+        part = self.record.garden()
+        at_s = self.moment_s(part)
+        return self._answer("stages", part, lambda: stages_now(self.journal.batches, self.events, at_s))
+
+    @cached_property
+    def living(self) -> list[Batch]:
+        """The batches that are sown and have not ended."""
+        return [b for b in self.journal.batches if b.sown_at.timestamp() <= self.at_s and self.stages[b.id] not in ENDED]
+
     def moment_s(self, part: Part) -> float:
         """The moment that a question on a part is answered for, seconds UTC."""
         return self.now_s if self._exactly else part.moment_s(self.now_s)
@@ -151,7 +164,8 @@ class Answers:
     def mats(self) -> tuple[list[MatSetting], list[Exchange]]:
         """A setting for every mat in use, and what exchanges of places would gain."""
         on_mats = {t for m in self.room.mats.values() for t in m.trays}
-        part = self.record.heat(frozenset(on_mats | waiting_in(self.journal, self.events, self.at_s).keys()))
+        waiting = waiting_by_stage(self.journal.batches, self.events, self.stages, self.at_s)
+        part = self.record.heat(frozenset(on_mats | waiting.keys()))
         at_s = self.moment_s(part)
 
         def made() -> tuple[list[MatSetting], list[Exchange]]:

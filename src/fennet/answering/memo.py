@@ -47,6 +47,7 @@ class Memo:
         self._kept: LRUCache[Hashable, tuple[int, Any]] = LRUCache(most_bytes, getsizeof=lambda entry: entry[0])
         self._lock = Lock()
         self._hits = self._misses = 0
+        self._weighed: dict[type, tuple[int, float]] = {}
 
     def get(self, key: Hashable, make: Callable[[], T], keep: Callable[[T], bool] = lambda _: True) -> T:
         """The answer filed under a key, made now if there is none; kept where `keep` says so of it."""
@@ -58,7 +59,7 @@ class Memo:
             self._misses += 1
         made = make()
         if keep(made):
-            weight = ENTRY_BYTES + weight_of(made)
+            weight = ENTRY_BYTES + self._weight(made)
             with self._lock:
                 # One that is larger than all there is room for is not kept.
                 if weight <= self._kept.maxsize:
@@ -66,6 +67,17 @@ class Memo:
                 while len(self._kept) > self._most_entries:
                     self._kept.popitem()
         return made
+
+    def _weight(self, made: Any) -> int:
+        """What an answer weighs. Of many of one kind one in so many is weighed for the others: a page waits for the weighing."""
+        kind = type(made)
+        n, mean = self._weighed.get(kind, (0, 0.0))
+        self._weighed[kind] = (n + 1, mean)
+        if n >= MANY and n % MANY and kind is not np.ndarray:
+            return int(mean)
+        weight = weight_of(made)
+        self._weighed[kind] = (n + 1, mean + (weight - mean) / (1 + min(n, MANY)))
+        return weight
 
     def forget(self) -> None:
         """Empty it, as after a start."""

@@ -272,12 +272,17 @@ class BatchModel:
             ]
         )
         reached: dict[tuple[bool, bool, bool], FloatArray] = {}
-        was_hot = bool((self.soil.soil_c > t_hi_c).any() or (self.soil.pattern_c > t_hi_c).any())
-        was_measured = not np.isnan(self.moisture_pct).all()
+        # A cause that never acted costs nothing and changes no other's part.
+        acted = {
+            "cold_soil": True,
+            "hot_soil": bool((self.soil.soil_c > t_hi_c).any() or (self.soil.pattern_c > t_hi_c).any()),
+            "dry_spell": not np.isnan(self.moisture_pct).all(),
+            "weak_seed": weak_half_d / self.seed.speed != self.fresh_half_d / self.fresh.speed,
+            "sown_deep": self.sowing.deep_wait != 1.0,
+        }
 
         def days(in_force: frozenset[str]) -> float:
-            # A cause that never acted makes no second course.
-            key = ("cold_soil" in in_force, "hot_soil" in in_force and was_hot, "dry_spell" in in_force and was_measured)
+            key = ("cold_soil" in in_force, "hot_soil" in in_force, "dry_spell" in in_force)
             if key not in reached:
                 course = self._progress(
                     temperature(self.soil.soil_c, *key[:2]),
@@ -288,7 +293,7 @@ class BatchModel:
                 reached[key] = np.minimum((when_s - self.sown_s) / DAY_S, em.HORIZON_D)
             return float(reached[key][sets.index(("weak_seed" in in_force, "sown_deep" in in_force))])
 
-        parts = shapley(CAUSES, days)
+        parts = shapley([cause for cause in CAUSES if acted[cause]], days)
         total = (half_up.p50 - self.sown_s) / DAY_S - days_at_target
         kept = {cause: part for cause, part in parts.items() if abs(part) >= 0.005}
         return {**kept, "unexplained": total - sum(kept.values())}

@@ -15,11 +15,9 @@ from functools import cached_property
 import numpy as np
 
 from fennet.core.history import ancestors, effective_events, life_stays, place_stays, said_anew, tray_stays
-from fennet.core.kept import fingerprint_of
-from fennet.core.records import Batch, Event, Journal, Series
+from fennet.core.kept import fingerprint_of, last_known_s, moment_s
+from fennet.core.records import Batch, Event, Journal
 
-#: "Now" moves in the half hours of the forecast's grid, so that looks minutes apart share an answer.
-STEP_S = 1800.0
 #: What is written and changes no answer of the core: a note, and a task that was left until later.
 SAYS_NOTHING = frozenset(("note", "set"))
 #: What places a batch in a tray and a tray in the room.
@@ -53,7 +51,7 @@ class Part:
 
     def moment_s(self, now_s: float) -> float:
         """The moment a question on this part is answered for: the half hour, but never before the last thing written in it."""
-        return max(now_s // STEP_S * STEP_S, min(now_s, self.last_s))
+        return moment_s(now_s, self.last_s)
 
 
 @dataclass(frozen=True)
@@ -254,11 +252,10 @@ class Record:
 
 def part_of(journal: Journal, now_s: float) -> Part:
     """A record, or what is left of one, as a part: its fingerprint and its last entry. `journal` holds effective events."""
-    written = journal.events[-1].at_s if journal.events else 0.0
-    read = max((last for s in journal.series if (last := _last_by(s, now_s)) is not None), default=0.0)
+    known = last_known_s(journal.events, journal.series, now_s)
     # Sown a moment ago it is asked about as of then, not of the half hour before.
     sown = max((t for b in journal.batches if (t := b.sown_at.timestamp()) <= now_s), default=0.0)
-    return Part(journal, fingerprint_of(journal), max(written, read, sown))
+    return Part(journal, fingerprint_of(journal, journal.events, journal.series), max(known, sown))
 
 
 def record_at(journal: Journal, now_s: float) -> Record:
@@ -284,17 +281,6 @@ def _at_s(event: Event) -> float:
     """When an event is seen: at its own time, or at that of what a correction says, where it comes later."""
     said = event.fields.get("event") if event.kind == "corrects" else None
     return max(event.at_s, said.at_s if isinstance(said, Event) else 0.0)
-
-
-def _last_by(series: Series, now_s: float) -> float | None:
-    """The last reading by a moment."""
-    at_s = series.at_s
-    if not len(at_s):
-        return None
-    if at_s[-1] <= now_s:
-        return float(at_s[-1])
-    seen = at_s[at_s <= now_s]
-    return float(seen[-1]) if len(seen) else None
 
 
 def _same_seed(a: Batch, b: Batch) -> bool:

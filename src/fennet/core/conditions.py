@@ -13,9 +13,9 @@ from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S, LONGEST_GRID_S, grid_from, moisture_record, readings_for
 from fennet.core.history import counts_of, place_stays
 from fennet.core.in_band import TimeInBand, time_in_band
-from fennet.core.light import DayOfLight, day_length_h, days_of_light, lamp_states, local_days, mean_ppfd_umol
+from fennet.core.light import DayOfLight, day_length_h, days_of_light, lamp_at, local_days, mean_ppfd_umol
 from fennet.core.records import Batch, Event, FloatArray, Garden, Journal, Series, Target
-from fennet.core.room import tray_of
+from fennet.core.room import in_trays, tray_of
 from fennet.core.stages import StageSpan, stage_at, stage_spans
 from fennet.core.targets import Band, is_dark, practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
@@ -150,8 +150,7 @@ def conditions(
     )
     days: list[DayOfLight] = []
     if tray is not None:
-        moves = [e for e in events if e.kind in ("potted_up", "moved")]
-        here = [b for b in journal.batches if tray_of(b, moves, at_s) == tray.id]
+        here = in_trays(journal.batches, events, at_s).get(tray.id, [])
         end_s = local_days(at_s, at_s, zone)[0][2] - 1.0
         light = light_at_tray(journal, tray, here, events, zone, start_s, end_s)
         days = days_of_light(light, zone, start_s, end_s)
@@ -209,8 +208,8 @@ def _dark_now(journal: Journal, tray: str | None, events: Sequence[Event], at_s:
     periods = None
     if stays:
         for lamp in journal.lamps:
-            state = next((s for s in reversed(lamp_states(lamp, events)) if s.from_s <= at_s), None)
-            if state is not None and state.place == stays[-1].where and state.periods:
+            state = lamp_at(lamp, events, at_s)
+            if state.place == stays[-1].where and state.periods:
                 periods = state.periods
     return is_dark(local.hour * 60 + local.minute, periods)
 

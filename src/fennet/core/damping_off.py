@@ -19,7 +19,7 @@ from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_record, soil_record
 from fennet.core.history import counts_of, place_stays
 from fennet.core.records import Batch, Event, Fan, FloatArray, Journal
-from fennet.core.room import tray_of
+from fennet.core.room import tray_of, trays_at
 from fennet.core.seed import sown_seed
 from fennet.core.working import Input, Working
 
@@ -317,7 +317,7 @@ def _cases(
     here, near = np.zeros(len(edges)), np.zeros(len(edges))
     stays = place_stays(tray, events) if tray else []
     where = stays[-1].where if stays else None
-    others = {b.id: tray_of(b, events, float(edges[-1]) + DAY_S) for b in journal.batches}
+    others = trays_at(journal.batches, events, float(edges[-1]) + DAY_S)
     places: dict[str, str | None] = {}
     for e in events:
         if e.kind != "sign" or e.fields["sign"] not in FALLEN:

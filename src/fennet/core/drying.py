@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from fennet.core.history import place_stays
-from fennet.core.kept import shared
+from fennet.core.kept import last_known_s, shared
 from fennet.core.records import Event, FloatArray, Journal, Series, Tray
 from fennet.core.working import Input, Interval, Working
 
@@ -84,7 +84,9 @@ def dry_down(journal: Journal, tray: str, events: Sequence[Event], at_s: float, 
     """
     told = [e for e in events if e.kind in DRIES and e.fields.get("tray") == tray]
     read = [s for s in journal.series if s.quantity == "moisture" and s.place == tray]
-    return shared("dry_down", journal, told, read, lambda part: _dry_down(part, tray, at_s, leafy), tray, at_s, leafy)
+    # It stands until more is known.
+    known_s = last_known_s(told, read, at_s)
+    return shared("dry_down", journal, told, read, lambda part: _dry_down(part, tray, known_s, leafy), tray, known_s, leafy)
 
 
 def _dry_down(journal: Journal, tray: str, at_s: float, leafy: bool) -> DryDown:

@@ -45,8 +45,8 @@ def half_up_s(crop: Crop, batch: Batch, events: Sequence[Event], soil: SoilRecor
     Source: gummerson_1986 for the wait; starting_estimate for the day.
     """
     counts = counts_of(batch, events)
-    if counts.up:
-        return counts.reached(-(-counts.up // 2))
+    if counts.at_s:
+        return counts.reached(-(-counts.up // 2)) if counts.up else None
     seen_s = seen_uncounted_s(batch, events)
     if seen_s is None:
         return None

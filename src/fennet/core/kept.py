@@ -5,7 +5,7 @@ A step is given a journal with nothing in it but what stands in its key, so that
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterable
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import replace
 from typing import TypeVar
 
@@ -13,17 +13,34 @@ from fennet.core.history import ancestors, life_stays
 from fennet.core.records import Batch, Event, Journal, Series
 
 T = TypeVar("T")
+#: "Now" moves in the half hours of the forecast's grid, so that looks minutes apart share an answer.
+STEP_S = 1800.0
 
 
-def fingerprint_of(journal: Journal) -> Hashable:
-    """The exact revisions of what a journal holds: of its set-up, its events, what corrects them, and its series.
+def moment_s(now_s: float, last_s: float) -> float:
+    """The moment that what is asked now is answered for, seconds UTC: the half hour, but never before the last thing known.
 
-    >>> fingerprint_of(Journal(revision=3))
+    >>> moment_s(4000.0, 0.0), moment_s(4000.0, 3900.0), moment_s(4000.0, 5000.0)
+    (3600.0, 3900.0, 4000.0)
+    """
+    return max(now_s // STEP_S * STEP_S, min(now_s, last_s))
+
+
+def last_known_s(events: Sequence[Event], series: Iterable[Series], at_s: float) -> float:
+    """When the last by a moment was written or read, seconds UTC; 0 where nothing was. `events` in order of time."""
+    written = next((e.at_s for e in reversed(events) if e.at_s <= at_s), 0.0)
+    return max([written, *(float(known[-1]) for s in series if len(known := s.until(at_s).at_s))])
+
+
+def fingerprint_of(journal: Journal, events: Sequence[Event], series: Sequence[Series]) -> Hashable:
+    """The exact revisions of some of what a journal holds: of its set-up, of some events, what corrects them, and some series.
+
+    >>> fingerprint_of(Journal(revision=3), [], [])
     (3, (), (), ())
     """
-    events = journal.events
-    anew = [(e.id, journal.corrected[e.id]) for e in events if e.id in journal.corrected] if journal.corrected else []
-    return (journal.revision, tuple(e.id for e in events), tuple(anew), tuple(s.revision for s in journal.series))
+    corrected = journal.corrected
+    anew = [(e.id, corrected[e.id]) for e in events if e.id in corrected] if corrected else []
+    return (journal.revision, tuple([e.id for e in events]), tuple(anew), tuple([s.revision for s in series]))
 
 
 def shared(
@@ -34,10 +51,14 @@ def shared(
     What comes back is shared: nobody may change it in place. Without revisions nobody can tell one record from another, and it is
     made each time.
     """
-    narrow = replace(journal, events=list(events), series=list(series))
-    if journal.revision is None or any(s.revision is None for s in narrow.series):
-        return make(narrow)
-    return journal.keeps.get((step, fingerprint_of(narrow), *given), lambda: make(narrow))
+    told, read = list(events), list(series)
+
+    def made() -> T:
+        return make(replace(journal, events=told, series=read))
+
+    if journal.revision is None or any(s.revision is None for s in read):
+        return made()
+    return journal.keeps.get((step, fingerprint_of(journal, told, read), *given), made)
 
 
 def of_batch(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, timedelta
 from functools import lru_cache
 from operator import itemgetter
@@ -109,20 +109,19 @@ def lamp_states(lamp: Lamp, events: Sequence[Event]) -> list[LampState]:
     >>> [(s.height_mm, s.periods) for s in lamp_states(Lamp(id="l"), [e])]
     [(None, None), (150.0, ((360, 1200),))]
     """
-    now = LampState(lamp.id, float("-inf"), float("inf"), lamp.place)
-    out = [now]
+    now: dict[str, Any] = {"place": lamp.place, "periods": None}
+    marks = {float("-inf"): now}
     for e in events:
-        if e.kind != "lamp" or e.fields.get("lamp") != lamp.id:
-            continue
-        changes = lamp_changes(e.fields, now.periods)
-        at_s = e.at_s
-        now = replace(now, from_s=at_s, **changes)
-        if out[-1].from_s == at_s:
-            out[-1] = now
-        else:
-            out[-1] = replace(out[-1], to_s=at_s)
-            out.append(now)
-    return out
+        if e.kind == "lamp" and e.fields.get("lamp") == lamp.id:
+            now = {**now, **lamp_changes(e.fields, now["periods"])}
+            marks[e.at_s] = now
+    ends = [*marks, float("inf")][1:]
+    return [LampState(lamp.id, from_s, to_s, **set_to) for (from_s, set_to), to_s in zip(marks.items(), ends, strict=True)]
+
+
+def lamp_at(lamp: Lamp, events: Sequence[Event], at_s: float) -> LampState:
+    """How a lamp hung and was timed at a moment (seconds UTC)."""
+    return next(s for s in reversed(lamp_states(lamp, events)) if s.from_s <= at_s)
 
 
 def lamp_changes(fields: Any, before: tuple[Minutes, ...] | None = None) -> dict[str, Any]:

@@ -97,9 +97,8 @@ def room_at(journal: Journal, events: Sequence[Event], at_s: float) -> RoomState
             fans[f["fan"]] = replace(fans[f["fan"]], hours_per_day=f["hours_per_day"])
     for mat in mats:
         mats[mat] = replace(mats[mat], trays=tuple(t.tray for t in trays.values() if t.mat == mat))
-    lamps = {
-        lamp.id: next(s for s in reversed(lamp_states(lamp, [e for e in events if e.at_s <= at_s]))) for lamp in journal.lamps
-    }
+    known = [e for e in events if e.at_s <= at_s]
+    lamps = {lamp.id: lamp_states(lamp, known)[-1] for lamp in journal.lamps}
     return RoomState(at_s, trays, lamps, mats, fans)
 
 
@@ -130,6 +129,34 @@ def _mat(e: Event, trays: dict[str, TrayState], mats: dict[str, MatState]) -> No
 def tray_of(batch: Batch, events: Sequence[Event], at_s: float) -> str | None:
     """The tray a batch is in at a moment."""
     return next((s.where for s in reversed(tray_stays(batch, events)) if s.from_s <= at_s), None)
+
+
+def trays_at(batches: Sequence[Batch], events: Sequence[Event], at_s: float) -> dict[str, str | None]:
+    """The tray each of some batches is in at a moment, by its id: as `tray_of`, in one walk through the events."""
+    came_s: dict[str, float] = {}
+    potted: dict[str, str] = {}
+    for e in events:
+        if e.kind == "potted_up" and e.fields.get("tray") and e.at_s <= at_s:
+            potted[e.fields["batch"]] = e.fields["tray"]
+        elif e.kind == "moved" and e.fields.get("to_batch"):
+            came_s.setdefault(e.fields["to_batch"], e.at_s)
+    out: dict[str, str | None] = {}
+    for b in batches:
+        from_s = came_s.get(b.id) if b.from_batch is not None else None
+        there = (b.sown_at.timestamp() if from_s is None else from_s) <= at_s
+        out[b.id] = potted.get(b.id, b.tray if there else None)
+    return out
+
+
+def in_trays(batches: Sequence[Batch], events: Sequence[Event], at_s: float) -> dict[str, list[Batch]]:
+    """Batches by the tray they are in at a moment, in their order; those in none are left out."""
+    stands_in = trays_at(batches, events, at_s)
+    out: dict[str, list[Batch]] = {}
+    for b in batches:
+        tray = stands_in[b.id]
+        if tray:
+            out.setdefault(tray, []).append(b)
+    return out
 
 
 def free_in(tray: Tray, batches: Sequence[Batch], events: Sequence[Event], at_s: float) -> list[str]:

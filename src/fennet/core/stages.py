@@ -63,7 +63,8 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
 
     mark("emerging", counts.reached(1) if counts.unit != "rooted" else None)
     mark("seedling", counts.reached(-(-counts.of // 2)) if counts.unit != "rooted" else None)
-    mark("seedling", seen_uncounted_s(batch, known))
+    if not counts.at_s:
+        mark("seedling", seen_uncounted_s(batch, known))
     for e in life_events(batch, known, *MARKING) if batch.from_batch is not None else mine:
         when = e.at_s
         if e.kind == "moved_to_light":

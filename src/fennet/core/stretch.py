@@ -11,7 +11,7 @@ from fennet.core.crop import Crop
 from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, STEP_S, grid_from, soil_record
 from fennet.core.history import life_events
-from fennet.core.kept import of_batch, shared
+from fennet.core.kept import last_known_s, moment_s, of_batch, shared
 from fennet.core.kinds import EVENT_KINDS
 from fennet.core.planning.growing import USUAL_AIR_C, growing_band_c
 from fennet.core.records import Batch, Event, FloatArray, Journal
@@ -63,8 +63,10 @@ def thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Eve
     Where nothing was read the room counts as 18 °C. Source: growth_estimate.
     """
     told, read = of_batch(journal, batch, events, TELLS_OF_AGE, READ_OF_AGE)
+    # Whoever asks in one half hour, about the batch or the room, shares one answer.
+    now_s = moment_s(at_s, max(last_known_s(told, read, at_s), min(at_s, batch.sown_at.timestamp())))
     return shared(
-        "thermal_age", journal, told, read, lambda part: _thermal_age(part, crop, batch, part.events, at_s), batch.id, at_s
+        "thermal_age", journal, told, read, lambda part: _thermal_age(part, crop, batch, part.events, now_s), batch.id, now_s
     )
 
 

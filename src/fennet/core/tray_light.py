@@ -58,9 +58,11 @@ def light_at_tray(
         first, last = max(from_s, stay.from_s), min(to_s, stay.to_s)
         place = places.get(stay.where)
         over: list[LampState] = []
-        lamps = [x for x in journal.lamps if any(s.place == stay.where for s in lamp_states(x, events))]
-        for lamp in lamps:
-            states = [s for s in lamp_states(lamp, events) if s.place == stay.where]
+        hung = [(x, [s for s in lamp_states(x, events) if s.place == stay.where]) for x in journal.lamps]
+        lamps = [x for x, states in hung if states]
+        for lamp, states in hung:
+            if not states:
+                continue
             switch = next((s for s in journal.series if s.quantity == "lamp_on" and s.place == lamp.id), None)
             spans = lit_spans(states, zone, first, last, switch.at_s if switch else None, switch.value if switch else None)
             lit += spans

@@ -11,7 +11,7 @@ from typing import Any, TypeVar, cast
 
 from psycopg import errors
 from pydantic import ValidationError
-from sqlalchemy import Connection, Engine, text
+from sqlalchemy import Connection, Engine
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import DBAPIError
 
@@ -127,9 +127,11 @@ def in_turn(
 def lock_garden(c: Connection, garden_id: int) -> None:
     """Wait for this garden's turn to be written to; it lasts until the transaction ends. Raises Refusal where that
     takes too long."""
-    c.execute(text(f"set local lock_timeout = {round(LONGEST_WAIT.total_seconds() * 1000)}"))
+    most_ms = round(LONGEST_WAIT.total_seconds() * 1000)
+    wait = f"set local lock_timeout = {most_ms}; select pg_advisory_xact_lock({GARDEN_LOCK:d}, {garden_id:d})"
     try:
-        c.execute(text("select pg_advisory_xact_lock(:kind, :garden)"), {"kind": GARDEN_LOCK, "garden": garden_id})
+        # One way to the server for all three: every write pays for it.
+        c.exec_driver_sql(f"{wait}; set local lock_timeout = 0", execution_options={"no_parameters": True})
     except DBAPIError as e:
         if not isinstance(e.orig, errors.LockNotAvailable):
             raise
@@ -137,7 +139,6 @@ def lock_garden(c: Connection, garden_id: int) -> None:
             "Another entry to this garden is still being written, a large file perhaps. Nothing was changed by yours: "
             "send it again in a moment."
         ) from None
-    c.execute(text("set local lock_timeout = 0"))
 
 
 def mark_changed(c: Connection, garden_id: int) -> None:
@@ -151,10 +152,9 @@ def _take_key(w: WriteContext) -> tuple[bool, Any]:
     if not w.key:
         return False, None
     sent = table_of(t.SentRow)
-    w.c.execute(sent.delete().where(sent.c.garden_id == w.garden_id, sent.c.at < w.now - KEYS_KEPT))
-    taken = w.c.execute(
-        insert(sent).values(garden_id=w.garden_id, key=w.key, at=w.now).on_conflict_do_nothing().returning(sent.c.key)
-    )
+    old = sent.delete().where(sent.c.garden_id == w.garden_id, sent.c.at < w.now - KEYS_KEPT, sent.c.key != w.key)
+    new = insert(sent).values(garden_id=w.garden_id, key=w.key, at=w.now).on_conflict_do_nothing().returning(sent.c.key)
+    taken = w.c.execute(new.add_cte(old.cte("old")))
     if taken.first() is not None:
         return False, None
     found = w.c.execute(sent.select().where(sent.c.garden_id == w.garden_id, sent.c.key == w.key)).mappings().one()

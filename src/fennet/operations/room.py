@@ -13,7 +13,7 @@ from sqlalchemy import delete, insert, update
 from fennet.core.history import effective_events
 from fennet.core.kinds import PRACTICES, is_id
 from fennet.core.records import Calibration, Event, Garden, Source, Target
-from fennet.core.room import RoomProblem, canopy_mm, room_at, room_problems, tray_of
+from fennet.core.room import RoomProblem, canopy_mm, in_trays, room_at, room_problems
 from fennet.core.targets import band_fault
 from fennet.operations.acting import Refusal, WriteContext, refused
 from fennet.operations.actions import check_action
@@ -173,12 +173,7 @@ def checked(w: WriteContext, made: Sequence[Event], at: datetime) -> list[RoomPr
     stood = effective_events(journal.events, float("inf"))
     at_s = at.timestamp()
     state = room_at(journal, stood, at_s)
-    by_tray: dict[str, list[Any]] = {}
-    for b in journal.batches:
-        tray = tray_of(b, stood, at_s)
-        if tray:
-            by_tray.setdefault(tray, []).append(b)
-    canopies = {tray: canopy_mm(batches, stood, at_s) for tray, batches in by_tray.items()}
+    canopies = {tray: canopy_mm(batches, stood, at_s) for tray, batches in in_trays(journal.batches, stood, at_s).items()}
     named = {str(v) for e in moving for k, v in e.fields.items() if k in ("tray", "mat", "lamp", "place")}
     found = [x for x in room_problems(journal, state, canopies) if set(x.things) & named]
     for trouble in found:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from pydantic_core import from_json
 from sqlalchemy import Engine, text
 from sqlmodel import create_engine
 
@@ -22,6 +23,7 @@ def connect(url: str, pool_size: int = 8) -> Engine:
         pool_size=pool_size,
         max_overflow=4,
         pool_pre_ping=True,
+        json_deserializer=from_json,
         connect_args={"connect_timeout": 5, "options": "-c timezone=UTC"},
     )
 

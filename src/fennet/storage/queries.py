@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from sqlalchemy import Connection, and_, func, or_, select, text
+from sqlalchemy import Connection, Select, Table, and_, func, literal, literal_column, or_, select, text, union_all
+from sqlalchemy.dialects.postgresql import JSONB
 
 from fennet.core.records import Event, Garden, Journal, RecordFault, Series, Source, Want
 from fennet.core.units import IN_LUX
@@ -83,9 +84,14 @@ def records(c: Connection, garden_id: int, section: str, *conditions: Any) -> li
 
 def _read(c: Connection, garden_id: int, section: str, *conditions: Any) -> tuple[list[Any], list[RecordFault]]:
     """The records of one section, and what of it cannot be read."""
-    cls, model, _ = SECTIONS[section]
-    table = table_of(model)
+    table = table_of(SECTIONS[section][1])
     rows = c.execute(select(table).where(table.c.garden_id == garden_id, *conditions).order_by(table.c.position)).mappings()
+    return _records_in(section, rows)
+
+
+def _records_in(section: str, rows: Iterable[Mapping[Any, Any]]) -> tuple[list[Any], list[RecordFault]]:
+    """Rows of a section as records, and what of them cannot be read."""
+    cls = SECTIONS[section][0]
     out, faults = [], []
     for row in rows:
         record, wrong = from_row(cls, row)
@@ -140,9 +146,13 @@ def wants_by_position(c: Connection, garden_id: int) -> dict[int, Want]:
 
 
 def _read_wants(c: Connection, garden_id: int) -> tuple[dict[int, Want], list[RecordFault]]:
-    """The wants that can be, by position, and what of them cannot be read; a want's id in a fault is its position."""
+    """The wants that can be, by position, and what of them cannot be read."""
     w = table_of(t.WantRow)
-    rows = c.execute(select(w).where(w.c.garden_id == garden_id).order_by(w.c.position)).mappings()
+    return _wants_in(c.execute(select(w).where(w.c.garden_id == garden_id).order_by(w.c.position)).mappings())
+
+
+def _wants_in(rows: Iterable[Mapping[Any, Any]]) -> tuple[dict[int, Want], list[RecordFault]]:
+    """Rows as wants by position, and what of them cannot be read; a want's id in a fault is its position."""
     found = {int(r["position"]): from_row(Want, r) for r in rows}
     faults = [f for position, read in found.items() for f in _faults_in("wants", str(position), *read)]
     return {position: want for position, (want, _) in found.items() if want is not None}, faults
@@ -158,7 +168,11 @@ def _garden_faults(c: Connection, garden_id: int) -> list[RecordFault]:
     """What of the garden's settings cannot be read."""
     g = table_of(t.GardenRow)
     rows = c.execute(select(g).where(g.c.id == garden_id)).mappings()
-    return [f for r in rows for f in _faults_in("garden", r["slug"], *from_row(Garden, r))]
+    return [f for r in rows for f in _faults_of_garden(r)]
+
+
+def _faults_of_garden(row: Mapping[Any, Any]) -> list[RecordFault]:
+    return _faults_in("garden", row["slug"], *from_row(Garden, row))
 
 
 def _faults_in(section: str, id: str, record: Any, wrong: Mapping[str, Any]) -> list[RecordFault]:
@@ -226,14 +240,56 @@ def promise_entries(c: Connection, garden_id: int) -> list[dict[str, Any]]:
     return [r[0] for r in c.execute(select(p.c.body).where(p.c.garden_id == garden_id).order_by(p.c.position))]
 
 
+@dataclass(frozen=True)
+class Things:
+    """A garden's things, batches, packets and targets: its record without events, readings and promises; and the numbers that
+    address its wants, in their order."""
+
+    record: Journal = field(default_factory=Journal)
+    want_positions: list[int] = field(default_factory=list)
+
+
+def things_of(c: Connection, ref: GardenRef) -> Things:
+    """A garden's things as they stand, its settings too. One statement for all of its tables: a page read anew waits for the
+    database once."""
+    rows = _rows_by_table(c, ref.id)
+    read = {section: _records_in(section, rows[table_of(model).name]) for section, (_, model, _) in SECTIONS.items()}
+    wanted, of_wants = _wants_in(rows[table_of(t.WantRow).name])
+    gardens_row = rows[table_of(t.GardenRow).name]
+    wrong = [fault for _, found in read.values() for fault in found]
+    wrong += [fault for row in gardens_row for fault in _faults_of_garden(row)] + of_wants
+    kept: dict[str, list[Any]] = {}
+    for row in rows[table_of(t.JournalSectionRow).name]:
+        kept.setdefault(row["section"], []).append(row["body"])
+    came: dict[str, Any] = {**{section: found for section, (found, _) in read.items()}, **kept}
+    record = Journal(
+        garden=_garden(gardens_row[0]) if gardens_row else ref.garden,
+        crops=[row["body"] for row in rows[table_of(t.OwnCropRow).name]],
+        wants=list(wanted.values()), faults=wrong, **came,
+    )  # fmt: skip
+    return Things(record, list(wanted))
+
+
+def _rows_by_table(c: Connection, garden_id: int) -> dict[str, list[dict[str, Any]]]:
+    """What the tables of a garden's things hold, each in its order, as columns and their values."""
+    models = [model for _, model, _ in SECTIONS.values()] + [t.WantRow, t.JournalSectionRow, t.OwnCropRow]
+    garden = table_of(t.GardenRow)
+    parts = [_as_json(garden, literal(0), garden.c.id == garden_id)]
+    parts += [_as_json(x, x.c.position, x.c.garden_id == garden_id) for x in map(table_of, models)]
+    out: dict[str, list[dict[str, Any]]] = {table.name: [] for table in [garden, *map(table_of, models)]}
+    for name, _, row in c.execute(union_all(*parts).order_by("position")).all():
+        out[name].append(row)
+    return out
+
+
+def _as_json(table: Table, position: Any, where: Any) -> Select[Any]:
+    row = func.to_jsonb(literal_column(f'"{table.name}"'), type_=JSONB)
+    return select(literal(table.name).label("name"), position.label("position"), row.label("row")).select_from(table).where(where)
+
+
 def things_record(c: Connection, ref: GardenRef) -> Journal:
-    """A garden's things, batches, packets and targets: its record without events, readings and promises."""
-    read = {section: _read(c, ref.id, section) for section in SECTIONS}
-    sections = {section: found for section, (found, _) in read.items()}
-    wanted, of_wants = _read_wants(c, ref.id)
-    wrong = [fault for _, found in read.values() for fault in found] + _garden_faults(c, ref.id) + of_wants
-    came: dict[str, Any] = {**sections, **open_entries(c, ref.id)}
-    return Journal(garden=ref.garden, crops=own_crops(c, ref.id), wants=list(wanted.values()), faults=wrong, **came)
+    """A garden's record without events, readings and promises."""
+    return things_of(c, ref).record
 
 
 def whole_record(c: Connection, ref: GardenRef) -> Journal:
@@ -266,13 +322,11 @@ def events_since(c: Connection, garden_id: int, position: int) -> tuple[list[Eve
     """Events written after a position, the last position now, and how many there are in all. Positions are handed out before a
     write is done, so one may turn up late: then the count does not fit, and the caller reads them all."""
     e = table_of(t.EventRow)
-    total = int(c.execute(select(func.count()).where(e.c.garden_id == garden_id)).scalar_one())
-    columns = (e.c.id, e.c.kind, e.c.at, e.c.by, e.c.body, e.c.position)
-    rows = c.execute(
-        select(*columns).where(e.c.garden_id == garden_id, e.c.position > position).order_by(e.c.position)
-    ).mappings()
-    found = [dict(r) for r in rows]
-    return [event_from_row(r) for r in found], found[-1]["position"] if found else position, total
+    count = select(func.count()).where(e.c.garden_id == garden_id)
+    columns = (e.c.id, e.c.kind, e.c.at, e.c.by, e.c.body, e.c.position, count.scalar_subquery().label("total"))
+    found = c.execute(select(*columns).where(e.c.garden_id == garden_id, e.c.position > position).order_by(e.c.position)).all()
+    total = int(found[-1].total if found else c.execute(count).scalar_one())
+    return [event_from_row(r._asdict()) for r in found], found[-1].position if found else position, total
 
 
 def series_revisions(c: Connection, garden_id: int) -> list[SeriesRevision]:

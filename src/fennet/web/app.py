@@ -40,6 +40,7 @@ from fennet.web import (
     tune,
     why,
 )
+from fennet.web.addresses import addresses
 from fennet.web.forms import sending
 from fennet.web.limits import limiter
 from fennet.web.settings import MEGABYTE, Settings
@@ -81,6 +82,7 @@ def create_app(settings: Settings) -> Flask:
     app.extensions["fennet_snapshots"] = record.Snapshots()
     # Macros are imported without a page's context; a fresh key for each form is not of one page.
     app.jinja_env.globals["sending"] = sending
+    app.jinja_env.globals["url_for"] = addresses()
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     if settings.proxies:
         n = settings.proxies

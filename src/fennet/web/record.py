@@ -17,7 +17,7 @@ from fennet.core.bearing import Record, record_at
 from fennet.core.history import tray_stays
 from fennet.core.records import Event, Journal, RecordFault, Series
 from fennet.storage import queries
-from fennet.storage.queries import GardenRef
+from fennet.storage.queries import GardenRef, Things
 from fennet.web import request_context
 from fennet.web.parts import PartNote, listening, tell
 
@@ -34,12 +34,11 @@ class GardenSnapshot:
 
     revision: int = -1
     setup: Hashable = None
-    things: Journal = field(default_factory=Journal)
+    things: Things = field(default_factory=Things)
     events: list[Event] = field(default_factory=list)
     position: int = -1
     series: dict[int, Series] = field(default_factory=dict)
     journal: Journal = field(default_factory=Journal)
-    wants: list[int] = field(default_factory=list)
 
     @property
     def readings(self) -> int:
@@ -114,7 +113,7 @@ def _read(
 ) -> GardenSnapshot:
     """A snapshot brought up to date: only what changed is read again. With the day moves what is read of long series."""
     same = old.setup == setup
-    things = old.things if same else queries.things_record(c, queries.as_it_stands(c, ref))
+    things = old.things if same else queries.things_of(c, ref)
     fresh, position, total = queries.events_since(c, ref.id, old.position)
     found = [*old.events, *fresh]
     if len(found) != total:
@@ -127,9 +126,8 @@ def _read(
     series = {n: held[n] if n in held else replace(fresh_ones[n], revision=at[n]) for n in marks}
     # A series may have no reading at hand: its last one was taken back, is older than what is kept, or says nothing yet.
     read = [s for s in series.values() if len(s.at_s)]
-    whole = replace(things, events=found, series=read, revision=setup, keeps=keeps)
-    wants = old.wants if same else list(queries.wants_by_position(c, ref.id))
-    return GardenSnapshot(revision, setup, things, found, position, series, whole, wants)
+    whole = replace(things.record, events=found, series=read, revision=setup, keeps=keeps)
+    return GardenSnapshot(revision, setup, things, found, position, series, whole)
 
 
 def read_again() -> None:
@@ -191,7 +189,7 @@ def faults() -> list[RecordFault]:
 
 def want_positions() -> list[int]:
     """The numbers that address the wants, in the order of the record."""
-    return _snapshot().wants
+    return _snapshot().things.want_positions
 
 
 def remembered(key: Hashable, make: Callable[[], T]) -> T:

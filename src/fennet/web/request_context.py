@@ -38,7 +38,8 @@ def engine() -> Engine:
 def reading() -> Connection:
     """One connection for all that a request reads; handed back when the request ends. Writes take their own, in operations."""
     if "reading" not in g:
-        g.reading = _engine().connect()
+        # Each statement stands for itself: a transaction around them would hold nothing together and cost two ways to the server.
+        g.reading = _engine().connect().execution_options(isolation_level="AUTOCOMMIT")
     return cast(Connection, g.reading)
 
 
@@ -94,7 +95,7 @@ def actor() -> Actor:
 
 def formatter() -> Formatter:
     """The words of this reader in this garden's zone."""
-    if "speech" not in g:
+    if "formatter" not in g:
         zone = zone_of(garden().garden.timezone if here() else "UTC")
         g.formatter = (
             Formatter(zone, current_user.locale, current_user.temperature_unit, current_user.measures)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import Crop
 from fennet.core.history import counts_of, life_stays, place_stays
-from fennet.core.light import DAY_S, lamp_states, least_mm, spans_of_light
+from fennet.core.light import DAY_S, lamp_at, lamp_states, least_mm, spans_of_light
 from fennet.core.lighting.curve import LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, canopy_mm, tray_of
@@ -192,8 +192,8 @@ def _reach(
     if tray is None or not stays:
         return None, 0.3, None, None, None
     for lamp in journal.lamps:
-        state = next((s for s in reversed(lamp_states(lamp, events)) if s.from_s <= at_s), None)
-        if state is None or state.place != stays[-1].where or state.periods == ():
+        state = lamp_at(lamp, events, at_s)
+        if state.place != stays[-1].where or state.periods == ():
             continue
         curve: LampCurve = lamp_curve(journal, lamp, events, at_s, [tray.id])
         near = least_mm(lamp)

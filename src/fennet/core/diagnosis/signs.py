@@ -20,7 +20,7 @@ from fennet.core.diagnosis.finding import Evidence
 from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, STEP_S, moisture_record, readings_for, soil_record
 from fennet.core.history import counts_of, fresh_mix_s
-from fennet.core.light import days_of_light, lamp_states, least_mm
+from fennet.core.light import days_of_light, lamp_at, least_mm
 from fennet.core.planning.gate import BOLTS_UNDER_C
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import canopy_mm, leaf_distance_mm, tray_of
@@ -140,8 +140,8 @@ def _light(
     if tray is not None:
         place = next((e.fields["place"] for e in reversed(events) if e.kind == "placed" and e.fields["tray"] == tray_id), None)
         for lamp in journal.lamps:
-            state = next((s for s in reversed(lamp_states(lamp, events)) if s.from_s <= at_s), None)
-            if state is not None and state.place == place and place is not None and state.periods != ():
+            state = lamp_at(lamp, events, at_s)
+            if place is not None and state.place == place and state.periods != ():
                 lamps.append((lamp, state))
     near = None
     for lamp, state in lamps:

@@ -10,7 +10,17 @@ import numpy as np
 
 from fennet.core.history import Stay, place_stays, tray_stays
 from fennet.core.kept import shared
-from fennet.core.light import DAY_S, FACE_DEPTH_MM, FALL_OFF, FALL_OFF_SD, LampState, from_lumens_umol, lamp_states, lit_at
+from fennet.core.light import (
+    DAY_S,
+    FACE_DEPTH_MM,
+    FALL_OFF,
+    FALL_OFF_SD,
+    LampState,
+    from_lumens_umol,
+    lamp_at,
+    lamp_states,
+    lit_at,
+)
 from fennet.core.records import Event, FloatArray, Journal, Lamp, Tray
 from fennet.core.room import canopy_mm, leaf_distance_mm
 from fennet.core.working import Input, Interval, Working
@@ -342,7 +352,7 @@ def _lamp_curve(
     journal: Journal, lamp: Lamp, at_s: float, trays: Sequence[str], points: list[LightPoint], unused: list[LightPoint]
 ) -> LampCurve:
     events = journal.events
-    state = next((s for s in reversed(lamp_states(lamp, events)) if s.from_s <= at_s), None)
-    place = next((p for p in journal.places if state is not None and p.id == state.place), None)
+    state = lamp_at(lamp, events, at_s)
+    place = next((p for p in journal.places if p.id == state.place), None)
     found = fit_curve(lamp, points, from_lumens_umol(lamp, place), trays)
     return replace(found, left_out=(*found.left_out, *unused))

@@ -12,10 +12,10 @@ import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.history import counts_of, ended_s
-from fennet.core.light import constant_dli_mol, from_lumens_umol, hours_of, lamp_states
+from fennet.core.light import constant_dli_mol, from_lumens_umol, hours_of, lamp_at
 from fennet.core.planning.growing import PlannedRoom, emerging, growing
 from fennet.core.records import Batch, Event, Journal, Series, Tray
-from fennet.core.room import lives, room_at, tray_of
+from fennet.core.room import lives, room_at, trays_at
 from fennet.core.working import Input, Working
 
 #: Places that plants stand on indoors; a porch bench takes plants that harden off.
@@ -193,11 +193,11 @@ def _lamps_dli_mol(journal: Journal, events: Sequence[Event], at_s: float) -> fl
     places = {p.id: p for p in journal.places}
     hours, rough = [], []
     for lamp in journal.lamps:
-        states = [x for x in lamp_states(lamp, events) if x.from_s <= at_s]
-        if not states or not states[-1].periods:
+        state = lamp_at(lamp, events, at_s)
+        if not state.periods:
             continue
-        hours.append(hours_of(states[-1].periods))
-        umol = from_lumens_umol(lamp, places.get(states[-1].place or ""))
+        hours.append(hours_of(state.periods))
+        umol = from_lumens_umol(lamp, places.get(state.place or ""))
         if umol:
             rough.append(constant_dli_mol(umol, hours[-1]))
     measured = []
@@ -217,11 +217,12 @@ def in_use(journal: Journal, crops: dict[str, Crop], events: Sequence[Event], ro
     kinds = {p.id: p.kind for p in journal.places}
     cells_in: Counter[str] = Counter()
     there: list[tuple[Batch, Crop, Tray]] = []
+    stands_in = trays_at(journal.batches, events, at_s)
     for batch in journal.batches:
         over = ended_s(batch, events)
         if batch.sown_at.timestamp() > at_s or (over is not None and over <= at_s) or batch.crop not in crops:
             continue
-        tray = trays.get(tray_of(batch, events, at_s) or "")
+        tray = trays.get(stands_in[batch.id] or "")
         if tray is not None:
             cells_in[tray.id] += batch.n_cells
             there.append((batch, crops[batch.crop], tray))

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fennet.core.crop import Crop
 from fennet.core.exposure import APART_C, HOUR_S, soil_series
@@ -119,21 +120,12 @@ def tune_mat(journal: Journal, crops: Mapping[str, Crop], mat: Mat, events: Sequ
         return _timer(nothing, busy)
     grid = np.arange(LEAST_SETPOINT_C, CAP_C + 0.01, STEP_C)
     courses = {t.tray: [t.soil_c(s) for s in grid] for t in busy}
-    stands_c = _stands_c(busy)
-    safe = np.array(
-        [
-            all(
-                _passes(courses[t.tray][i], t.ceiling_c()) < MAY_PASS
-                and float(np.median(courses[t.tray][i].mean(axis=1))) <= stands_c
-                for t in busy
-            )
-            for i in range(len(grid))
-        ]
-    )
+    means = np.array([np.median([c.mean(axis=1) for c in courses[t.tray]], axis=1) for t in busy]).T
+    passes = np.array([[_passes(c, t.ceiling_c()) for c in courses[t.tray]] for t in busy]).T
+    safe = np.asarray(((passes < MAY_PASS) & (means <= _stands_c(busy))).all(axis=1))
     if not safe.any():
         safe[0] = True
     middle_c = _middle(busy)
-    means = np.array([[float(np.median(courses[t.tray][i].mean(axis=1))) for t in busy] for i in range(len(grid))])
     best = _best(busy, grid, courses, means, safe, middle_c)
     chosen_c = float(grid[best])
     expected = np.concatenate([courses[t.tray][best].mean(axis=1) for t in busy])
@@ -258,7 +250,7 @@ def _best(
     grid: FloatArray,
     courses: Mapping[str, list[FloatArray]],
     means: FloatArray,
-    safe: FloatArray,
+    safe: NDArray[np.bool_],
     middle_c: float,
 ) -> int:
     """The index of the set-point: nearest the middle of the band where the trays agree, else the least loss in days together."""
@@ -277,7 +269,7 @@ def _leaving(
     busy: Sequence[OnMat],
     grid: FloatArray,
     courses: Mapping[str, list[FloatArray]],
-    safe: FloatArray,
+    safe: NDArray[np.bool_],
     losses: Mapping[str, float],
 ) -> list[Instead]:
     """Trays that should leave a shared mat: what the others gain is more than what they lose without it."""

@@ -14,7 +14,7 @@ from fennet.core.history import counts_of
 from fennet.core.kept import shared
 from fennet.core.moisture import advance
 from fennet.core.records import Batch, Event, FloatArray, Journal, Mat
-from fennet.core.room import TrayState, tray_of
+from fennet.core.room import TrayState, in_trays
 from fennet.core.sowing import sowing_effect
 from fennet.core.stages import stages_now
 from fennet.core.tuning.mat_fit import SD_DAY_C, SUPPOSED_AIR_C, MatFit, MatRecord, air_over, fit_mat, mat_record, soil_by
@@ -84,20 +84,19 @@ class OnMat:
 
 def waiting_in(journal: Journal, events: Sequence[Event], at_s: float) -> dict[str, list[Batch]]:
     """The batches of each tray that still want warmth to come up, at a moment (seconds UTC). `events` are effective events."""
-    return shared("waiting_in", journal, events, (), lambda part: _waiting_in(part, part.events, at_s), at_s)
+
+    def made(part: Journal) -> dict[str, list[Batch]]:
+        return waiting_by_stage(part.batches, part.events, stages_now(part.batches, part.events, at_s), at_s)
+
+    return shared("waiting_in", journal, events, (), made, at_s)
 
 
-def _waiting_in(journal: Journal, events: Sequence[Event], at_s: float) -> dict[str, list[Batch]]:
-    out: dict[str, list[Batch]] = {}
-    sown = [b for b in journal.batches if b.sown_at.timestamp() <= at_s]
-    stages = stages_now(sown, events, at_s)
-    for batch in sown:
-        if stages[batch.id] not in WAITING:
-            continue
-        tray = tray_of(batch, events, at_s)
-        if tray is not None and counts_of(batch, events).up < batch.n_cells:
-            out.setdefault(tray, []).append(batch)
-    return out
+def waiting_by_stage(
+    batches: Sequence[Batch], events: Sequence[Event], stages: Mapping[str, str], at_s: float
+) -> dict[str, list[Batch]]:
+    """The same of some batches whose stages are known."""
+    waiting = [b for b in batches if b.sown_at.timestamp() <= at_s and stages[b.id] in WAITING]
+    return in_trays([b for b in waiting if counts_of(b, events).up < b.n_cells], events, at_s)
 
 
 def tray_on(

@@ -17,7 +17,7 @@ from fennet.core.history import counts_of, life_events, lost_of, place_stays
 from fennet.core.light import DAY_S, HOUR_S, LampState, Minutes, constant_dli_mol, days_of_light, hours_of, local_days
 from fennet.core.lighting.curve import LEAST_GAP_MM, LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal, Lamp, Place, Target, Tray
-from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, canopy_mm, tray_of
+from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, canopy_mm, in_trays
 from fennet.core.stages import stages_now
 from fennet.core.stretch import thermal_age
 from fennet.core.targets import Band, practice_of, targets_for
@@ -146,9 +146,8 @@ def lamp_case(
     now = state.lamps[lamp.id]
     here = [t for t in journal.trays if now.place is not None and state.trays[t.id].place == now.place]
     length_h = planting_day_length_h(journal.garden, datetime.fromtimestamp(at_s, zone).year)
-    inside = {
-        t.id: [b for b in journal.batches if b.sown_at.timestamp() <= at_s and tray_of(b, events, at_s) == t.id] for t in here
-    }
+    by_tray = in_trays([b for b in journal.batches if b.sown_at.timestamp() <= at_s], events, at_s)
+    inside = {t.id: by_tray.get(t.id, []) for t in here}
     stages = stages_now((b for found in inside.values() for b in found), events, at_s)
     # Where nothing is up yet the lamp is set for what will be: it must not come too late.
     ahead = not any(stage in LIT for stage in stages.values())

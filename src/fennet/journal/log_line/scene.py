@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 
 from fennet.core.history import counts_of
 from fennet.core.records import Batch, Event, Journal, Tray
-from fennet.core.room import RoomState, room_at, tray_of
+from fennet.core.room import RoomState, in_trays, room_at
 from fennet.core.stages import ENDED, stages_now
 
 
@@ -41,8 +41,11 @@ class Scene:
         return near[0] if len(near) == 1 else None
 
 
-def scene_of(journal: Journal, events: Sequence[Event], now: datetime, zone: ZoneInfo, temperature_unit: str) -> Scene:
-    """The scene of a garden now, from its record and its effective events."""
+def scene_of(
+    journal: Journal, events: Sequence[Event], now: datetime, zone: ZoneInfo, temperature_unit: str,
+    stages: Mapping[str, str] | None = None,
+) -> Scene:  # fmt: skip
+    """The scene of a garden now, from its record and its effective events; `stages` of its batches, where they are known."""
     now_s = now.timestamp()
     kinds: dict[str, str] = {}
     for section, kind in (
@@ -50,15 +53,11 @@ def scene_of(journal: Journal, events: Sequence[Event], now: datetime, zone: Zon
         ("batches", "batch"),
     ):  # fmt: skip
         kinds |= {x.id: kind for x in getattr(journal, section) if getattr(x, "until", None) is None}
-    in_tray: dict[str, list[str]] = {}
     up: dict[str, tuple[str, int, int]] = {}
-    stages = stages_now(journal.batches, events, now_s)
-    for b in journal.batches:
-        if stages[b.id] in ENDED or b.sown_at > now:
-            continue
-        tray = tray_of(b, events, now_s)
-        if tray:
-            in_tray.setdefault(tray, []).append(b.id)
+    stages = stages_now(journal.batches, events, now_s) if stages is None else stages
+    alive = [b for b in journal.batches if stages[b.id] not in ENDED and b.sown_at <= now]
+    in_tray = {tray: [b.id for b in inside] for tray, inside in in_trays(alive, events, now_s).items()}
+    for b in alive:
         counts = counts_of(b, events)
         up[b.id] = (counts.unit, counts.up, counts.of)
     return Scene(

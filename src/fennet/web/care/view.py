@@ -14,7 +14,6 @@ from fennet.core.planning.plan import Plan
 from fennet.core.planning.pot_space import pot_space
 from fennet.core.records import Batch, Journal
 from fennet.core.room import free_cells, tray_of
-from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.core.stretch import thermal_age
 from fennet.core.targets import practice_of
 from fennet.operations.care import space_left_mm2
@@ -95,9 +94,9 @@ def feed_view(a: Answers, fmt: Formatter) -> FeedView:
     journal, events, at_s, table = a.journal, a.events, a.at_s, a.table
     by_tray: dict[str, list[tuple[Batch, Conditions]]] = {}
     alive: list[Batch] = []
-    for b in journal.batches:
+    for b in a.living:
         stands = tray_of(b, events, at_s)
-        if stands is None or b.sown_at.timestamp() > at_s or stage_at(stage_spans(b, events, at_s), at_s) in ENDED:
+        if stands is None:
             continue
         alive.append(b)
         state = answers.conditions(a, b, LOOKS_BACK_S)

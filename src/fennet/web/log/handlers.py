@@ -33,10 +33,11 @@ MOST_TOKENS = 200
 
 def scene(at: datetime | None = None) -> Scene:
     """What a line may speak of in this garden at a moment, now if none is given."""
-    zone = zone_of(request_context.garden().garden.timezone)
-    return scene_of(
-        record.journal(), record.events(), at or request_context.now(), zone, request_context.formatter().temperature_unit
-    )
+    zone, a = zone_of(request_context.garden().garden.timezone), record.answers()
+    when = at or request_context.now()
+    # The stages of now serve any moment since the last thing written.
+    stages = a.stages if a.at_s <= when.timestamp() <= a.now_s else None
+    return scene_of(record.journal(), a.events, when, zone, request_context.formatter().temperature_unit, stages)
 
 
 def understood(line: str, pressed: datetime) -> Said:

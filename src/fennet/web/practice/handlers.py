@@ -10,7 +10,7 @@ from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import BAND_UNITS
 from fennet.core.kinds import PRACTICES
 from fennet.core.records import Batch, Target
-from fennet.core.stages import ENDED, STAGES, stage_at, stage_spans
+from fennet.core.stages import ENDED, STAGES
 from fennet.core.targets import practice_of, targets_for
 from fennet.crops import UnknownCrop, load_sources
 from fennet.crops.schools import schools
@@ -53,7 +53,8 @@ def practice() -> Any:
     journal = record.journal()
     garden = practice_of(journal.garden)
     chosen = {**garden, **batch.practice} if batch else garden
-    living = [b for b in journal.batches if stage_at(stage_spans(b, record.events(), record.at_s()), record.at_s()) not in ENDED]
+    stages = record.answers().stages
+    living = [b for b in journal.batches if stages[b.id] not in ENDED]
     return render_template(
         "practice/practice.html",
         schools=schools(),

@@ -11,7 +11,7 @@ from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
 from fennet.core.records import Batch, Journal
-from fennet.core.room import RoomProblem, canopy_mm, room_problems, tray_of
+from fennet.core.room import RoomProblem, canopy_mm, in_trays, room_problems
 from fennet.core.scoring import ScoredPromise
 from fennet.core.targets import practice_of
 from fennet.core.work.figures import Damp, HoursOut, LightOut, SoilOut, Water
@@ -23,7 +23,7 @@ from fennet.web.parts import Untold, lacks, part, untold
 from fennet.web.today.bench import bench
 from fennet.web.today.drawn import ROOMLESS, Bench, Matter, TrayNow
 from fennet.web.today.work import AwayView, WorkView, away_view, work_view
-from fennet.web.trays.view import LOOKS_BACK_S, batch_name, living
+from fennet.web.trays.view import LOOKS_BACK_S, batch_name
 
 #: Parts of the page that much of it hangs on.
 LIST, DRAWING = "today’s list of tasks", "the drawing"
@@ -55,12 +55,8 @@ def today_view(a: Answers, fmt: Formatter, marked: list[ScoredPromise], room: st
     """The day in one room, the one with most that lives if none is asked for; the worklist is of the whole garden. `marked` the
     promises as marked; `away_days` how long nobody will be there."""
     journal, events, at_s, state, table = a.journal, a.events, a.at_s, a.room, a.table
-    alive = living(journal.batches, events, at_s)
-    in_tray: dict[str, list[Batch]] = {}
-    for b in alive:
-        stands_in = tray_of(b, events, at_s)
-        if stands_in:
-            in_tray.setdefault(stands_in, []).append(b)
+    alive = a.living
+    in_tray = in_trays(alive, events, at_s)
     rooms = {r.id: r.name or r.id for r in journal.rooms}
     if any(p.room is None for p in journal.places):
         rooms[ROOMLESS] = "Without a room"

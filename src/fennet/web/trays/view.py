@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 
@@ -11,9 +10,8 @@ from fennet.core.conditions import STALE_S
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
 from fennet.core.history import place_stays
-from fennet.core.records import Batch, Event, Tray
-from fennet.core.room import tray_of
-from fennet.core.stages import ENDED, stages_now
+from fennet.core.records import Batch, Tray
+from fennet.core.room import in_trays
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.sentences import verdict_sentence
 from fennet.web import answers
@@ -56,13 +54,6 @@ def batch_name(batch: Batch, crop_name: str) -> str:
     return f"{crop_name} ‘{batch.variety}’" if batch.variety else crop_name
 
 
-def living(batches: Sequence[Batch], events: list[Event], now_s: float) -> list[Batch]:
-    """Of some batches those that are sown and have not ended."""
-    sown = [b for b in batches if b.sown_at.timestamp() <= now_s]
-    stages = stages_now(sown, events, now_s)
-    return [b for b in sown if stages[b.id] not in ENDED]
-
-
 def band_words(f: Forecast | None, fmt: Formatter) -> tuple[str, str]:
     """The soil now, or the air where only that was read, and, in words, where it stands against the crop's band."""
     if f is None or f.soil.basis == "none":
@@ -85,20 +76,21 @@ def shelves(a: Answers, fmt: Formatter) -> list[Shelf]:
     journal = a.journal
     names = {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
     by_place: dict[str, list[TrayLine]] = {}
+    alive = in_trays(a.living, a.events, a.at_s)
     for tray in journal.trays:
         stays = place_stays(tray.id, a.events)
+        inside = alive.get(tray.id, [])
         bare = TrayLine(tray, [], "", "", [], [])
-        line = part(f"tray {tray.id}", partial(_line, a, tray, fmt), bare, tray.id)
+        line = part(f"tray {tray.id}", partial(_line, a, tray, inside, fmt), bare, tray.id)
         line = replace(line, untold=[*untold([(tray.id, f"tray {tray.id}")]), *line.untold])
         by_place.setdefault(stays[-1].where if stays else "", []).append(line)
     order = [*(p.id for p in journal.places), *(r.id for r in journal.rooms), ""]
     return [Shelf(names.get(place, "Place not said yet"), by_place[place]) for place in order if place in by_place]
 
 
-def _line(a: Answers, tray: Tray, fmt: Formatter) -> TrayLine:
+def _line(a: Answers, tray: Tray, inside: list[Batch], fmt: Formatter) -> TrayLine:
     """One tray with what lives in it."""
     table = a.table
-    inside = living([b for b in a.journal.batches if tray_of(b, a.events, a.at_s) == tray.id], a.events, a.at_s)
     forecasts = [(b, answers.forecast(a, b)) for b in inside]
     lines, seedlings = [], []
     for batch, f in forecasts:

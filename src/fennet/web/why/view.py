@@ -12,9 +12,9 @@ from fennet.core.diagnosis.finding import DampingFigures, Finding, Remedy
 from fennet.core.exposure import DAY_S
 from fennet.core.forecast import Forecast
 from fennet.core.history import counts_of, ended_s
-from fennet.core.records import Batch, Event, Journal
+from fennet.core.records import Batch, Event
 from fennet.core.room import tray_of
-from fennet.core.stages import ENDED, stage_at, stage_spans
+from fennet.core.stages import ENDED
 from fennet.crops import CropTable
 from fennet.presentation.diagnosis import CAUSE_NAMES, CAUTIONS, OUTCOMES, cause_words, check_words, remedy_words, verdict_words
 from fennet.presentation.formatter import Formatter
@@ -123,22 +123,14 @@ class WhyView:
     untold: list[Untold]
 
 
-def living(journal: Journal, events: list[Event], at_s: float) -> list[Batch]:
-    """Batches that are asked about: sown not too long ago, and not ended."""
-    return [
-        b
-        for b in journal.batches
-        if 0 <= at_s - b.sown_at.timestamp() < LOOKS_BACK_S and stage_at(stage_spans(b, events, at_s), at_s) not in ENDED
-    ]
-
-
 def index_view(a: Answers, fmt: Formatter) -> WhyIndex:
     """What is wrong by complaint, the surest first; what cannot be told; and a line for each batch that is well."""
     ill: dict[str, list[Line]] = {}
     unsure: list[Line] = []
     well: list[Line] = []
     table, events, at_s = a.table, a.events, a.at_s
-    alive = living(a.journal, events, at_s)
+    # Nobody asks why of what was sown long ago.
+    alive = [b for b in a.living if at_s - b.sown_at.timestamp() < LOOKS_BACK_S]
     told = [f for b in alive for f in answers.findings(a, b)]
     grave = {f.batch.id for f in told if f.present >= 0.5 or f.state == "warned"}
     for f in sorted(told, key=lambda f: -f.present):
@@ -167,7 +159,7 @@ def why_view(a: Answers, batch: Batch, fmt: Formatter) -> WhyView:
     name = batch_name(batch, table.get(batch.crop).name)
     tray = tray_of(batch, events, at_s) or ""
     facts = f"sown {fmt.day(batch.sown_at)}, day {int((at_s - batch.sown_at.timestamp()) // DAY_S)}"
-    alive = stage_at(stage_spans(batch, events, at_s), at_s) not in ENDED
+    alive = a.stages[batch.id] not in ENDED
     told = answers.findings(a, batch)
     forecast = answers.forecast(a, batch)
     # What is wrong stands first; of what is not, what was asked about.
