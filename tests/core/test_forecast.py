@@ -116,6 +116,8 @@ class Reasons(unittest.TestCase):
         f = asked(record([soil(soil_c, day)], counts((day * 0.8, up)), crop=crop), day)
         if f.half_up is not None and f.days_at_target is not None:
             self.assertAlmostEqual(sum(f.delay_days.values()), days_after(f.half_up.p50) - f.days_at_target, places=6)
+        if f.counts.past_half:
+            self.assertTrue(f.half_up is None or f.half_up.settled)
 
     def test_every_number_shows_its_working_with_sources_that_exist(self) -> None:
         from fennet.crops import load_sources

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from functools import lru_cache
 
 import numpy as np
 from scipy.special import bdtr
@@ -71,38 +72,24 @@ class BatchModel:
         target_share = float(self.response.share(self.target_c))
         waited = self.course.reached(np.array([*counts.at_s, at_s]))
         self.now: em.Waited = waited[-1]
-        self.belief = self._belief(seed, self.share, self.k_log_sd, counts, waited)
-        self.prior = self._belief(seed, self.share, self.k_log_sd)
+        self.belief = em.prior_and_posterior(
+            doubtful(seed, self.share), 1.0, crop.wait_sigma, self.k_log_sd, self.n_seeds, counts, waited
+        )
+        self.prior = em.unseen(*self._sound(seed, self.share, self.k_log_sd))
         # The seed at target, as it is and as it was when packed: the same belief where its age is not known.
         k_log_sd = em.K_CV_ESTIMATED if crop.estimated else em.K_CV
-        self.target_prior = self._belief(seed, target_share, k_log_sd)
-        same = (fresh.a, fresh.b) == (seed.a, seed.b)
-        self.fresh_prior = self.target_prior if same else self._belief(fresh, target_share, k_log_sd)
-        self.fresh_half_d = self._median_half_d(self.fresh_prior)
+        at_target = self._sound(seed, target_share, k_log_sd)
+        self.target_prior = em.unseen(*at_target)
+        self.weak_half_d = half_up_d(*at_target, counts.of)
+        self.fresh_half_d = half_up_d(*self._sound(fresh, target_share, k_log_sd), counts.of)
         end = self.course.reached(at_s + em.HORIZON_D * DAY_S)
         self.more = em.MoreToCome(self.belief, self.now, end, self.n_seeds, counts.of - counts.up)
         self.futures = em.futures(self.belief, self.courses, self.now, self.n_seeds, counts.of - counts.up, from_s=at_s)
 
-    def _belief(
-        self,
-        seed: SeedState,
-        share: float,
-        k_log_sd: float,
-        counts: Counts | None = None,
-        waited: em.Waited | None = None,
-    ) -> em.Belief:
-        """What is believed after counts; without them, what sound seed would be expected to do."""
-        nothing = Counts(self.counts.unit, self.counts.of, (), ())
-        return em.prior_and_posterior(
-            doubtful(seed, share),
-            1.0,
-            self.crop.wait_sigma,
-            k_log_sd,
-            self.n_seeds,
-            counts or nothing,
-            waited,
-            may_fail=counts is not None,
-        )
+    def _sound(self, seed: SeedState, share: float, k_log_sd: float) -> tuple[float, float, float, float, int]:
+        """All that says what sound seed would be expected to do before anything was counted."""
+        drawn = doubtful(seed, share)
+        return drawn.a, drawn.b, self.crop.wait_sigma, k_log_sd, self.n_seeds
 
     def _progress(
         self, soil_c: FloatArray, moisture_pct: FloatArray, pattern_c: FloatArray, speed: float = 1.0, z: float = 0.0
@@ -221,13 +208,6 @@ class BatchModel:
         p10, p50, p90 = (float(q) for q in np.percentile(number, (10, 50, 90), method="nearest"))
         return Interval(p10, p50, p90)
 
-    def _median_half_d(self, belief: em.Belief) -> float:
-        """Progress at which half of those that come are up, in the middle future, from sowing."""
-        draws = em.futures(belief, [_Identity()] * 3, np.zeros(()), self.n_seeds, min(self.counts.of, 60), PREDICTIVE_N)
-        need = np.ceil(draws.more / 2).astype(int)
-        d = draws.come_s[np.arange(len(need)), np.maximum(need - 1, 0)]
-        return float(np.median(d[draws.more > 0])) if (draws.more > 0).any() else math.inf
-
     def days_at_target(self) -> float | None:
         """Days to half up for sound seed, sown right, at the middle of the ideal band."""
         rate = float(self.response.rate_per_day(self.target_c)) / self.towel
@@ -261,11 +241,10 @@ class BatchModel:
             out = values_c if cold else np.where(values_c <= t_hi_c, self.target_c, values_c)
             return out if hot else np.where(values_c > t_hi_c, self.target_c, out)
 
-        weak_half_d = self.fresh_half_d if self.target_prior is self.fresh_prior else self._median_half_d(self.target_prior)
         sets = [(weak, deep) for weak in (False, True) for deep in (False, True)]
         wanted_d = np.array(
             [
-                (weak_half_d / self.seed.speed if weak else self.fresh_half_d / self.fresh.speed)
+                (self.weak_half_d / self.seed.speed if weak else self.fresh_half_d / self.fresh.speed)
                 * self.towel
                 * (self.sowing.deep_wait if deep else 1.0)
                 for weak, deep in sets
@@ -277,7 +256,7 @@ class BatchModel:
             "cold_soil": True,
             "hot_soil": bool((self.soil.soil_c > t_hi_c).any() or (self.soil.pattern_c > t_hi_c).any()),
             "dry_spell": not np.isnan(self.moisture_pct).all(),
-            "weak_seed": weak_half_d / self.seed.speed != self.fresh_half_d / self.fresh.speed,
+            "weak_seed": self.weak_half_d / self.seed.speed != self.fresh_half_d / self.fresh.speed,
             "sown_deep": self.sowing.deep_wait != 1.0,
         }
 
@@ -348,6 +327,17 @@ class _Identity:
 
     def when(self, d: FloatArray) -> FloatArray:
         return d
+
+
+@lru_cache(maxsize=256)
+def half_up_d(a: float, b: float, wait_sigma: float, k_log_sd: float, n_seeds: int, of: int) -> float:
+    """Progress at which half of those that come are up, in the middle future, from sowing: of sound seed as `unseen` has it."""
+    draws = em.futures(
+        em.unseen(a, b, wait_sigma, k_log_sd, n_seeds), [_Identity()] * 3, np.zeros(()), n_seeds, min(of, 60), PREDICTIVE_N
+    )
+    need = np.ceil(draws.more / 2).astype(int)
+    d = draws.come_s[np.arange(len(need)), np.maximum(need - 1, 0)]
+    return float(np.median(d[draws.more > 0])) if (draws.more > 0).any() else math.inf
 
 
 def towel_wait(sowing: SowingEffect) -> float:

@@ -267,27 +267,34 @@ def prior_and_posterior(
     n_seeds: int,
     counts: Counts,
     waited: Waited | None,
-    may_fail: bool = True,
 ) -> Belief:
     """Belief about a batch after its counts: interval-censored multinomial on a grid, refined once about where it lies.
 
     `share` multiplies the share alive (depth, light, heat…); `waited` progress at each count and at the moment of
     asking: what is not marked by then counts as not up. Without it this is the prior.
-    `may_fail` admits failed sowings and odd batches; what sound seed *would* show is asked without them. Source: growers_rule.
+    Failed sowings and odd batches are admitted; what sound seed *would* show is asked without them (`unseen`).
+    Source: growers_rule.
     """
+    return _belief(seed.a, seed.b, share, wait_sigma, k_log_sd, n_seeds, counts, waited, may_fail=True)
+
+
+def _belief(
+    a: float, b: float, share: float, wait_sigma: float, k_log_sd: float, n_seeds: int, counts: Counts, waited: Waited | None,
+    may_fail: bool,
+) -> Belief:  # fmt: skip
     log_sigma = np.log(wait_sigma) + SIGMA_LOG_SD * np.linspace(-2.0, 2.0, N_SIGMA)
     sigma_log_w = -0.5 * np.linspace(-2.0, 2.0, N_SIGMA) ** 2
     new = np.diff(np.concatenate([[0], counts.total, [counts.up]]))
     centre, width = 0.0, 4.5 * k_log_sd
     # The share alive on a logit grid wide enough that a poor stand can pull it far below its label.
-    g_top = float(np.log(seed.a / seed.b)) + 5.0 / np.sqrt(max(seed.a * seed.b / (seed.a + seed.b), 1.0))
+    g_top = float(np.log(a / b)) + 5.0 / np.sqrt(max(a * b / (a + b), 1.0))
     g_centre, g_width = (g_top + LEAST_LOGIT) / 2, (g_top - LEAST_LOGIT) / 2
     for _ in range(2):
         log_k = centre + width * np.linspace(-1.0, 1.0, N_K)
         alive = expit(g_centre + g_width * np.linspace(-1.0, 1.0, N_G))
         # Densities over the logit: each Beta times alive · (1 − alive).
         fails = FAILED_WEIGHT if may_fail else 0.0
-        sound = (1 - fails) * np.exp(seed.a * np.log(alive) + seed.b * np.log1p(-alive) - betaln(seed.a, seed.b))
+        sound = (1 - fails) * np.exp(a * np.log(alive) + b * np.log1p(-alive) - betaln(a, b))
         failed = fails * np.exp(FAILED_A * np.log(alive) + FAILED_B * np.log1p(-alive) - betaln(FAILED_A, FAILED_B))
         g_log_w = np.log(np.maximum(sound + failed, 1e-30))
         g = np.clip(alive * share, 1e-5, 1 - 1e-5)
@@ -323,6 +330,14 @@ def prior_and_posterior(
     weight = w[keep] / w[keep].sum()
     k, alive_share, sigma = (np.broadcast_to(axis, w.shape)[keep] for axis in (k3, g3, s3))
     return Belief(k, alive_share, sigma, weight)
+
+
+@lru_cache(maxsize=128)
+def unseen(a: float, b: float, wait_sigma: float, k_log_sd: float, n_seeds: int) -> Belief:
+    """What sound seed would be expected to do before anything was counted: its share alive by Beta(a, b). What comes back is
+    shared: it hangs on the kind and the lot, not on the day."""
+    nothing = Counts("cells", n_seeds, (), ())
+    return _belief(a, b, 1.0, wait_sigma, k_log_sd, n_seeds, nothing, None, may_fail=False)
 
 
 def _log_prior_k(z: FloatArray, odd_weight: float) -> FloatArray:

@@ -182,6 +182,11 @@ class Counts:
         return self.total[-1] if self.total else 0
 
     @property
+    def past_half(self) -> bool:
+        """Whether half of all that may come is up, whatever comes yet: when that was is known and no forecast."""
+        return 2 * self.up >= self.of
+
+    @property
     def looked_s(self) -> float | None:
         return self.at_s[-1] if self.at_s else None
 

@@ -7,7 +7,7 @@ from typing import TypeVar
 
 from flask import current_app
 
-from fennet.core.history import over_s
+from fennet.core.history import counts_of, over_s
 from fennet.core.scoring import HALF_UP
 from fennet.journal.times import zone_of
 from fennet.operations import promises
@@ -44,7 +44,8 @@ def keep_promises() -> None:
         made = queries.promised_on(request_context.reading(), actor.ref.id, HALF_UP, day)
         a = record.answers()
         waiting = [b for b in a.journal.batches if b.id not in made and b.sown_at.timestamp() <= a.at_s]
-        found = [a.forecast(b) for b in waiting if over_s(b, a.events, a.at_s) is None]
+        open_ones = [b for b in waiting if not counts_of(b, a.events).past_half and over_s(b, a.events, a.at_s) is None]
+        found = [a.forecast(b) for b in open_ones]
         new = [f for f in found if f is not None and f.half_up is not None and not f.half_up.settled and f.verdict != "finished"]
         if new:
             in_turn(request_context.engine(), actor, now, lambda w: promises.keep(w, new))
