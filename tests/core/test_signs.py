@@ -47,6 +47,11 @@ def lamp(height_mm: float, ppfd: float) -> list[Any]:
     ]
 
 
+def looked(says: str) -> Event:
+    """What a look for flowers and fruit found."""
+    return event("check", NOW - 0.05, id="look", batch="b1", what="first_fruit", result=says)
+
+
 TRACES = (
     Trace("hungry", "yellow_lower", con=[fed(27, 50)]),
     Trace("hungry", "yellow_lower", con=[event("potted_up", 26, batch="b1", tray="A")]),
@@ -65,6 +70,12 @@ TRACES = (
     Trace("wind_burn", "brown_edges", pro=[event("outing", 29, batch="b1", hours=5.0, shade_share=1.0)], con=[]),
     Trace("bolting", "stalled", pro=[soil(17.0, NOW, quantity="photoperiod", every_h=24.0, first_day=22.0)],
           con=[soil(12.0, NOW, quantity="photoperiod", every_h=24.0, first_day=22.0)], crop="pak_choi"),
+    Trace("bolting", "early_stalk", crop="cauliflower", pro=[soil(31.0, NOW)]),
+    Trace("early_fruit", "stalled", pro=[looked("fruit")], con=[looked("none")]),
+    Trace("early_fruit", "stalled", con=[looked("dropped")]),
+    Trace("flower_drop", "stalled", pro=[looked("dropped")], con=[looked("none")]),
+    Trace("flower_drop", "stalled", pro=[soil(35.0, NOW, quantity="air_temperature")],
+          con=[soil(20.0, NOW, quantity="air_temperature")]),
     Trace("by_nature", "purple_under", crop="shiso"),
 )  # fmt: skip
 

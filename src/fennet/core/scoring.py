@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from fennet.core.exposure import DAY_S
+from fennet.core.exposure import DAY_S, soil_series
 from fennet.core.history import Counts, counts_of, ended_s
 from fennet.core.records import Event, Journal
 
@@ -127,11 +127,9 @@ def _mat_soil(p: Promise, made: ScoredPromise, journal: Journal, events: Sequenc
         return _with(made, "void", None, "changed_before")
     if at_s < to_s:
         return made
-    found = [
-        s.value[(s.at_s >= from_s) & (s.at_s <= to_s)]
-        for s in journal.series
-        if s.quantity == "soil_temperature" and s.place == made.subject
-    ]
+    # As the setting it was made of: a thermometer that goes with the air says nothing of the soil.
+    read = soil_series(journal, made.subject, events, at_s)
+    found = [s.value[(s.at_s >= from_s) & (s.at_s <= to_s)] for s in read]
     values = np.concatenate(found) if found else np.zeros(0)
     if len(values) < LEAST_READINGS:
         return _with(made, "void", None, "not_read")

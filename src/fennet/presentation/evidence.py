@@ -185,6 +185,13 @@ EVIDENCE: dict[str, Callable[[Mapping[str, Any], Formatter], str]] = {
     "hot_days_bolt": lambda g, fmt: (
         f"warm days reached {fmt.temperature(_n(g['warm_c']))}: this kind bolts over {fmt.temperature(_n(g['limit_c']))}"
     ),
+    "heads_button": lambda g, fmt: "checked while young by heat, cold, hunger or a small pot this kind makes a button of a head",
+    "hot_for_flowers": lambda g, fmt: (
+        f"the air reached {fmt.temperature(_n(g['most_c']))}: from {fmt.temperature(_n(g['limit_c']))} flowers drop"
+    ),
+    "not_hot_for_flowers": lambda g, fmt: (
+        f"the air stayed at {fmt.temperature(_n(g['most_c']))} and less: flowers drop from {fmt.temperature(_n(g['limit_c']))}"
+    ),
     "cold_nights_bolt": lambda g, fmt: (
         f"cool spells of {fmt.temperature(_n(g['cool_c']))}: young it wants {fmt.temperature(_n(g['wants_c']))} and more"
     ),

@@ -46,6 +46,14 @@ HARMLESS = frozenset(("by_nature", "midday_wilt"))
 MIDDAY_H = (11, 18)
 #: Unfed for so long mix without feed is spent, d. Source: growers_rule.
 SPENT_D = 18.0
+#: Kinds whose first fruit holds a small plant back, and whose flowers drop in heat: from days so warm, °C. Source: growers_rule.
+FRUITING = frozenset((
+    "tomato", "pepper", "aubergine", "tomatillo", "ground_cherry", "okra", "cucumber", "melon", "watermelon", "courgette",
+    "squash",
+))  # fmt: skip
+DROPS_FROM_C = 32.0
+#: Kinds that make a head no larger than a button where they are checked while young. Source: growers_rule.
+HEADING = frozenset(("cauliflower", "broccoli"))
 #: Weeks of heat or of cool nights that make a plant run to flower, d. Source: growers_rule.
 BOLTS_OVER_D = 28.0
 #: Wet over this for days keeps air out, % of capacity. Source: growers_rule.
@@ -89,6 +97,7 @@ def weigh_record(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Ev
     _out(w, crop, own, at_s)
     _days(w, journal, crop, batch, tray_id, events, at_s)
     _midday(w, journal, [*mine, *own])
+    _fruit(w, journal, crop, batch, events, at_s)
     w.times(
         "by_nature", 4.0 if crop.growth.purple else 0.25, "purple_kind" if crop.growth.purple else "", words=crop.growth.purple
     )
@@ -329,6 +338,24 @@ def _bolts_by_warmth(w: Weighed, journal: Journal, crop: Crop, batch: Batch, eve
         w.times("bolting", 3.0, "hot_days_bolt", warm_c=warm_c, limit_c=p.summer_to_c)
     if p.hardiness != "tender" and p.least_night_c >= BOLTS_UNDER_C and cool_c < p.least_night_c:
         w.times("bolting", 3.0, "cold_nights_bolt", cool_c=cool_c, wants_c=p.least_night_c)
+
+
+def _fruit(w: Weighed, journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at_s: float) -> None:
+    """Only a kind that bears fruit is held back by it, or drops its flowers; and only a kind that heads makes a button."""
+    if crop.id in HEADING:
+        w.times("bolting", 1.5, "heads_button")
+    if crop.id not in FRUITING:
+        for cause in ("early_fruit", "flower_drop"):
+            w.times(cause, 0.01)
+        return
+    _, found = readings_for(journal, batch, events, "air_temperature", at_s)
+    values = np.concatenate([s.value[s.at_s > at_s - 7 * DAY_S] for s in found]) if found else np.zeros(0)
+    if not len(values):
+        w.lack("growing_temperature", "flower_drop")
+    elif float(values.max()) >= DROPS_FROM_C:
+        w.times("flower_drop", 4.0, "hot_for_flowers", most_c=float(values.max()), limit_c=DROPS_FROM_C)
+    else:
+        w.times("flower_drop", 0.2, "not_hot_for_flowers", most_c=float(values.max()), limit_c=DROPS_FROM_C)
 
 
 def _midday(w: Weighed, journal: Journal, mine: Sequence[Event]) -> None:

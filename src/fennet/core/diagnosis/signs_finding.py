@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.engine import Complaint, argue
 from fennet.core.diagnosis.finding import ArguedCause, Finding, Remedy, SignsFigures, checks_of, split_said
-from fennet.core.diagnosis.signs import HARMLESS, RECENT_D, SIGNS, SURFACE, Weighed, suppositions, weigh_record
+from fennet.core.diagnosis.signs import FRUITING, HARMLESS, RECENT_D, SIGNS, SURFACE, Weighed, suppositions, weigh_record
 from fennet.core.diagnosis.witnesses import heard
 from fennet.core.exposure import DAY_S
 from fennet.core.records import Batch, Event, Journal
@@ -24,7 +24,7 @@ ACTIONS = {
     "overwatered": ("let_dry_out",), "root_bound": ("pot_up_now",), "sun_scald": ("shade_again",), "wind_burn": ("shelter",),
     "chilled": ("bring_in",), "gnats": ("dry_top_traps",), "aphids": ("wash_off",), "bolting": ("bolted_resow", "mend_hours"),
     "eaten": ("look_at_night",), "one_sided_light": ("turn_tray",), "thin_cover": ("mist_coats",),
-    "unexplained": ("wait_a_week",),
+    "early_fruit": ("pinch_fruit",), "flower_drop": ("cool_for_flowers",), "unexplained": ("wait_a_week",),
 }  # fmt: skip
 
 
@@ -124,6 +124,8 @@ def _not_to_ask(complaint: Complaint, crop: Crop, w: Weighed, actions: set[str])
     out |= {witness for witness, action in LOGGED.items() if action in actions}
     if not crop.growth.purple:
         out.add("packet_says")
+    if crop.id not in FRUITING:
+        out.add("first_fruit")
     return frozenset(out)
 
 
