@@ -16,6 +16,8 @@ from fennet.core.crop import Crop
 from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.findings import findings
 from fennet.core.forecast import Forecast, forecast
+from fennet.core.hardening.hardening import Hardening, hardening
+from fennet.core.hardening.weather import Issue
 from fennet.core.planning.plan import Outdoors, Plan, outdoors
 from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, Target, Tray, Want
@@ -35,6 +37,7 @@ from fennet.journal.minima import read_minima
 from fennet.journal.plans import assumed_of
 from fennet.journal.targets import own_targets
 from fennet.journal.times import zone_of
+from fennet.journal.weather import read_weather
 
 T = TypeVar("T")
 #: Kinds of event that no setting of a lamp and no plan reads.
@@ -158,6 +161,24 @@ class Answers:
             ),
             batch.id, tray.id, home.fingerprint, self.moment_s(home),
         )  # fmt: skip
+
+    def hardening(self, batch: Batch) -> Hardening | None:
+        """How a batch stands on its way out: today's outing, the days ahead, and whether it may be planted."""
+        part = self.record.soil(batch)
+        at_s, out = self.moment_s(part), self.nights()
+        return self._answer(
+            "hardening", part,
+            lambda: hardening(
+                part.journal, self.table.get(batch.crop), batch, part.journal.events, self.weather(), out.frosts, out.climate,
+                at_s,
+            ),
+            batch.id,
+        )  # fmt: skip
+
+    def weather(self) -> list[Issue]:
+        """What was foretold and measured outdoors, as the record holds it."""
+        key = ("weather", self.journal.revision)
+        return self._memo.get(key, lambda: read_weather(self.journal.weather, self.journal.garden)[0])
 
     # -- questions on the room --------------------------------------------------------------------------------------------
 

@@ -21,6 +21,7 @@ SCORES = {
     "lamps": ("lamp settings instead: N drawn shelves of each half", "score_lamps", "print_lamps"),
     "grown": ("long thin, fallen and odd seedlings: N of each half", "score_grown", "print_grown"),
     "water": ("waterings foretold: N drawn trays of each half", "score_water", "print_water"),
+    "harden": ("outings against fixed recipes: N springs of each half in each climate", "score_harden", "score_harden"),
 }
 at_option = click.option("--at", metavar="TIME", help="the moment asked about; else the latest of the record")
 batch_option = click.option("--batch", metavar="ID", help="one batch alone")
@@ -63,6 +64,17 @@ def forecast(journal: str, at: str | None, batch: str | None) -> int:
     from fennet.cli.forecast import forecast
 
     return forecast(journal, at, batch)
+
+
+@cli.command()
+@click.argument("journal")
+@at_option
+@batch_option
+def harden(journal: str, at: str | None, batch: str | None) -> int:
+    """Outings and the planting-out gate of a journal's batches, as JSON."""
+    from fennet.cli.harden import harden
+
+    return harden(journal, at, batch)
 
 
 @cli.command()

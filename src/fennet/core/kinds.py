@@ -102,10 +102,10 @@ EVENT_KINDS: dict[str, EventKind] = {
     "sign": EventKind(("sign",), ("batch", "tray", "cells", "cell_list"), one_of=("batch", "tray")),
     "lost": EventKind(("batch",), ("cells", "cell_list", "why"), one_of=("cells", "cell_list")),
     "check": EventKind(("batch",), ("what", "result")),
-    "outing": EventKind(("batch",), ("hours", "shade_share", "stress")),
-    "planted": EventKind(("batch",), ("count",)),
+    "outing": EventKind(("batch",), ("hours", "shade_share", "stress", "out_at", "in_at", "night", "sheltered", "seen")),
+    "planted": EventKind(("batch",), ("count", "place", "spares")),
     "gave_up": EventKind(("batch",)),
-    "harvest": EventKind(("batch",), ("grams", "pieces")),
+    "harvest": EventKind(("batch",), ("grams", "pieces", "first")),
     "taste": EventKind(("batch",), ("mark",)),
     "set": EventKind(("what",), ("value", "promise")),
     # `id` of these two names the event meant; `entry` is the identity of the correction itself.
@@ -113,6 +113,9 @@ EVENT_KINDS: dict[str, EventKind] = {
     "withdrawn": EventKind(("target",)),
     "note": EventKind(("text",), ("place", "batch")),
 }
+
+#: What is seen of plants as they come in from an outing.
+SEEN = ("none", "limp", "bleached", "windburnt", "chilled")
 
 #: What each field of an event may hold. Checked by journal.events, which also says so in words.
 FIELD_TYPES: dict[str, str] = {
@@ -126,7 +129,8 @@ FIELD_TYPES: dict[str, str] = {
     "cell_list": "cells", "periods": "periods", "buried": "bool", "insulated": "bool", "stress": "bool",
     "turned": "any", "value": "any", "on": "switch", "off": "clock", "how": "text",
     "why": "text", "what": "text", "result": "text",
-    "text": "text", "sign": "sign", "event": "event",
+    "text": "text", "sign": "sign", "event": "event", "out_at": "moment", "in_at": "moment", "night": "bool",
+    "sheltered": "bool", "seen": "seen", "spares": "count", "first": "bool",
 }  # fmt: skip
 
 #: Practice choices, the default first.

@@ -11,7 +11,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from fennet.core.bounds import is_open_entry, is_plain_text
-from fennet.core.kinds import EVENT_KINDS, FIELD_TYPES, SIGNS, is_id
+from fennet.core.kinds import EVENT_KINDS, FIELD_TYPES, SEEN, SIGNS, is_id
 from fennet.core.records import Event
 from fennet.journal.rejected import Rejection, shown
 from fennet.journal.times import format_instant, parse_instant
@@ -136,6 +136,14 @@ def _field(name: str, value: Any, zone: ZoneInfo, unknown: set[str]) -> Any:
         if value not in SIGNS:
             near = difflib.get_close_matches(str(value), SIGNS, n=1)
             raise fault(f"{f'{near[0]}, ' if near else ''}or another of {', '.join(SIGNS)}")
+    elif kind == "seen":
+        if value not in SEEN:
+            raise fault(", ".join(SEEN))
+    elif kind == "moment":
+        try:
+            return format_instant(parse_instant(value, zone), zone)
+        except ValueError as e:
+            raise EventFault(name, value, str(e)) from None
     elif kind == "event":
         if not isinstance(value, dict):
             raise fault("the corrected event, an object")

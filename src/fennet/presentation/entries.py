@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from datetime import datetime
 from typing import Any
 
 from fennet.core.kinds import SIGNS
@@ -158,9 +159,24 @@ def _height(f: Mapping[str, Any], fmt: Formatter) -> str:
     return f"{fmt.length(f['mm'])} tall{leaves}"
 
 
+#: What was seen on coming in, as it ends a sentence.
+SEEN_WORDS = {
+    "none": ", nothing seen on it", "limp": ", limp", "bleached": ", bleached", "windburnt": ", torn by wind",
+    "chilled": ", chilled",
+}  # fmt: skip
+
+
 def _outing(f: Mapping[str, Any], fmt: Formatter) -> str:
     shade = f" in {fmt.percent(f['shade_share'])} shade" if f.get("shade_share") else ""
-    return f"{fmt.number(f.get('hours', 0))} h outside{shade}{', stressed' if f.get('stress') else ''}"
+    seen = SEEN_WORDS.get(str(f.get("seen") or ""), ", stressed" if f.get("stress") else "")
+    if "hours" in f or f.get("out_at") is None:
+        how_long = f"{fmt.number(f.get('hours', 0))} h outside"
+    elif f.get("in_at") is None:
+        how_long = "put out"
+    else:
+        hours = (datetime.fromisoformat(f["in_at"]) - datetime.fromisoformat(f["out_at"])).total_seconds() / 3600
+        how_long = f"{fmt.number(hours)} h outside"
+    return f"{how_long}{shade}{', sheltered' if f.get('sheltered') else ''}{', over night' if f.get('night') else ''}{seen}"
 
 
 def _fed(f: Mapping[str, Any], fmt: Formatter) -> str:

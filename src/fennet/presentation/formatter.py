@@ -136,6 +136,10 @@ class Formatter:
         """A day: "4 March"."""
         return _day(self.local(at).replace(hour=12, minute=0, second=0, microsecond=0, tzinfo=None), self.locale)
 
+    def calendar_day(self, day: date) -> str:
+        """A day as `day` tells it, of no moment."""
+        return self.day(datetime(day.year, day.month, day.day, 12, tzinfo=self.zone))
+
     def short_day(self, at: datetime | float) -> str:
         """A day where room is short: "4 Mar"."""
         return _day(self.local(at).replace(hour=12, minute=0, second=0, microsecond=0, tzinfo=None), self.locale, "MMMd")

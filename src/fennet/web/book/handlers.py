@@ -210,7 +210,9 @@ def _value(name: str, kind: str, text: str, before: Any) -> Any:
         return text.lower() in ("yes", "true")
     if kind == "cells":
         return [cell.strip() for cell in text.split(",") if cell.strip()]
-    if kind in ("id", "loose_id", "text", "sign", "clock", "switch") or (kind == "any" and isinstance(before, str)):
+    if kind in ("id", "loose_id", "text", "sign", "clock", "switch", "seen", "moment") or (
+        kind == "any" and isinstance(before, str)
+    ):
         return text
     try:
         return whole(text) if kind in ("count", "mark") else number(text)

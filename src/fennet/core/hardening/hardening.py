@@ -1,0 +1,147 @@
+"""One batch on its way out: today's outing, the fortnight ahead, and the gate at its end."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, timedelta
+
+from fennet.core.crop import Crop
+from fennet.core.emerged import half_up_s
+from fennet.core.exposure import soil_record
+from fennet.core.hardening.outings import (
+    FROM_BIRTH_H,
+    SCHOOLS,
+    Done,
+    Outing,
+    Progress,
+    Why,
+    outing_of,
+    outings_done,
+    plan_ahead,
+    progress,
+    still_out,
+)
+from fennet.core.hardening.ready import Ready, ready
+from fennet.core.hardening.weather import DAY_S, DayOutdoors, Issue, day_outdoors, soil_ahead_c
+from fennet.core.history import over_s
+from fennet.core.planning.climate import Climate, climate_by_latitude
+from fennet.core.planning.frost import Frosts
+from fennet.core.planning.gate import Gate, next_opening
+from fennet.core.records import Batch, Event, Journal
+from fennet.core.targets import practice_of
+
+#: Days shown ahead, and behind.
+AHEAD_D, BEHIND_D = 14, 14
+#: A batch is due to harden so many days before its steps must begin, that nobody is surprised. Source: growers_rule.
+TOLD_BEFORE_D = 1
+#: On a mild day a batch hardened from birth goes out though its time is far off: over so much, °C. Source: growers_rule.
+MILD_C = 12.0
+
+
+@dataclass(frozen=True)
+class Hardening:
+    """How a batch stands on its way out on a day.
+
+    `state`: `early` (its time has not come), `due` (it should begin), `hardening`, `hardened` (only the gate is left). `today`
+    None where nothing is to be done; `plan` the days ahead from today on; `days` the weather they were laid by; `out` the outing
+    that is under way; `gate` the verdict on planting out today.
+    """
+
+    batch: Batch
+    crop: Crop
+    school: str
+    state: str
+    today: Outing | None
+    plan: tuple[Outing, ...]
+    days: tuple[DayOutdoors, ...]
+    progress: Progress
+    gate: Ready
+    season: Gate
+    out: Event | None
+    begins: date | None
+
+    @property
+    def done(self) -> tuple[Done, ...]:
+        return self.progress.done
+
+    @property
+    def basis(self) -> str:
+        """What today's outing is laid by: forecast, climate or rule."""
+        return {"actual": "forecast"}.get(self.days[0].basis, self.days[0].basis)
+
+
+def hardening(
+    journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], issues: Sequence[Issue], frosts: Frosts,
+    climate: Climate | None, at_s: float,
+) -> Hardening | None:  # fmt: skip
+    """How a batch stands on its way out at a moment (seconds UTC); None for one that is over or not up.
+
+    `events` are effective events; of `issues` only what was issued by then is used. `climate` is the ordinary year by a record
+    of nights; without one the latitude's stands in for the days, not for the gate. Source: growers_rule.
+    """
+    garden = journal.garden
+    over = over_s(batch, events, at_s)
+    soil = soil_record(journal, batch, events, at_s)
+    up_s = half_up_s(crop, batch, events, soil)
+    if (over is not None and over <= at_s) or up_s is None or up_s > at_s:
+        return None
+    today = garden.day_of(datetime.fromtimestamp(at_s, UTC))
+    practice = practice_of(garden, batch)
+    school = practice["harden"]
+    gate = next_opening(crop, today, frosts, climate, practice["frost_risk"])
+    done = outings_done(batch, events, garden, at_s)
+    p = progress(school, done, today)
+    days = tuple(
+        day_outdoors(issues, today + timedelta(days=i), garden, climate or climate_by_latitude(garden), at_s)
+        for i in range(AHEAD_D)
+    )
+    age_d = (at_s - up_s) / DAY_S
+    left_d = max(0.0, crop.planting.grow_least_days - age_d)
+    begins = _begins(gate, SCHOOLS[school], today, left_d)
+    verdict = ready(
+        crop, school, p, days, gate, climate, soil_ahead_c(issues, at_s), left_d + len(SCHOOLS[school]) - p.step
+        if left_d > 0 else None, today,
+    )  # fmt: skip
+    begun = (bool(done) and school != "from_birth") or any(d.night for d in done)
+    if school == "from_birth" and begins is not None and today >= begins:
+        begun = bool(done)
+    if begun and p.night_passed:
+        state = "hardened"
+    elif begun:
+        state = "hardening"
+    else:
+        state = "due" if begins is None or today >= begins - timedelta(days=TOLD_BEFORE_D) else "early"
+    plan: tuple[Outing, ...] = ()
+    if state != "early":
+        plan = tuple(plan_ahead(crop, school, p, days))
+    elif school == "from_birth":
+        plan = tuple(_from_birth(crop, p, d) for d in days)
+    out = still_out(batch, events, at_s)
+    return Hardening(
+        batch, crop, school, state, plan[0] if plan and today_open(done, today) else None, plan, days, p, verdict, gate, out,
+        begins,
+    )  # fmt: skip
+
+
+def today_open(done: Sequence[Done], today: date) -> bool:
+    """Whether today's outing is still to come."""
+    return not any(d.day == today for d in done)
+
+
+def _begins(gate: Gate, steps: Sequence[object], today: date, left_d: float) -> date | None:
+    """The day on which the steps should begin: so that they are done when the gate opens, and not before the plants stand it."""
+    grown = today + timedelta(days=round(left_d))
+    if gate.opens is None or gate.never:
+        return grown if left_d > 0 else None
+    return max(grown, gate.opens - timedelta(days=len(steps) + 1))
+
+
+def _from_birth(crop: Crop, p: Progress, d: DayOutdoors) -> Outing:
+    """An hour out on a mild day, for those who practise it from emergence."""
+    if not d.known:
+        return Outing(d.day, True, FROM_BIRTH_H, 11.0, "shade", why=(Why("mild_by_rule", {"least_c": MILD_C}),))
+    o = outing_of(crop, "from_birth", Progress(0, False, 0, p.last_seen, p.done), d)
+    if not o.go or float(d.temperature_c.max()) < max(MILD_C, crop.planting.least_night_c + 2.0):
+        return Outing(d.day, False, why=(Why("not_mild", {"most_c": float(d.temperature_c.max()), "least_c": MILD_C}),))
+    return Outing(d.day, True, min(o.hours, FROM_BIRTH_H), o.from_h, o.sun, o.sheltered, False, (Why("mild"),))

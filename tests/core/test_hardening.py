@@ -1,0 +1,218 @@
+"""Outings that harden plants off: what a day allows, what yesterday's leaves change, and the gate at the end."""
+
+from __future__ import annotations
+
+import unittest
+from datetime import UTC, date, datetime, timedelta
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from fennet.cli.score_harden import compared
+from fennet.core.hardening.hardening import Hardening, hardening
+from fennet.core.hardening.outings import (
+    PASSES,
+    SCHOOLS,
+    TOO_HOT_C,
+    Done,
+    Outing,
+    Progress,
+    outing_of,
+    plan_ahead,
+    progress,
+)
+from fennet.core.hardening.weather import Hour, Issue, clear_sun, day_outdoors, from_days
+from fennet.core.planning.frost import Frosts
+from fennet.core.records import Event, Garden, Journal
+from fennet.crops import shipped
+from tests.building import counts, event, on, record, soil
+
+GARDEN = Garden(timezone="Europe/Amsterdam", latitude=52.1, longitude=4.6, last_frost="04-20")
+DAY = date(2026, 5, 4)
+NOW_S = datetime(2026, 5, 4, 5, tzinfo=UTC).timestamp()
+
+
+def hours_of(day: date, low_c: float, high_c: float, days: int = 8, wind: float = 2.0, cloud: float = 0.2) -> tuple[Hour, ...]:
+    return tuple(h for i in range(days) for h in from_days(day + timedelta(days=i), low_c, high_c, GARDEN, wind, cloud))
+
+
+def foretold(low_c: float, high_c: float, issued_s: float = NOW_S, source: str = "station", **more: float) -> Issue:
+    return Issue(issued_s, source, hours_of(DAY, low_c, high_c, **more))  # type: ignore[arg-type]
+
+
+def today(issue: Issue | None, step: int = 0, crop: str = "tomato", school: str = "shade_week", seen: str = "none") -> Outing:
+    d = day_outdoors([issue] if issue else [], DAY, GARDEN, None, NOW_S)
+    return outing_of(shipped().get(crop), school, Progress(step, False, 0, seen, ()), d)
+
+
+def keys(o: Outing) -> set[str]:
+    return {w.key for w in o.why}
+
+
+class ADay(unittest.TestCase):
+    def test_its_weather_decides(self) -> None:
+        self.assertTrue(today(foretold(10, 18)).go)
+        cold, hot, gale = today(foretold(-2, 5)), today(foretold(35, 44)), today(foretold(10, 18, wind=17.0))
+        self.assertEqual([o.go for o in (cold, hot, gale)], [False] * 3)
+        self.assertEqual([keys(o) & {"too_cold", "too_hot", "too_windy"} for o in (cold, hot, gale)],
+                         [{"too_cold"}, {"too_hot"}, {"too_windy"}])  # fmt: skip
+        self.assertTrue(today(foretold(3, 9), crop="leek").go, "a leek stands what a tomato does not")
+        self.assertTrue(today(foretold(10, 18, wind=6.0)).sheltered)
+
+    def test_cloud_counts(self) -> None:
+        clear, grey = today(foretold(10, 18, cloud=0.0), step=8), today(foretold(10, 18, cloud=1.0), step=8)
+        self.assertGreater(PASSES[grey.sun], PASSES[clear.sun])
+        self.assertGreaterEqual(grey.hours, clear.hours)
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.floats(-5, 25), st.floats(1, 20), st.floats(0, 20), st.floats(0, 1), st.integers(0, 14),
+           st.sampled_from(sorted(SCHOOLS)), st.sampled_from(["tomato", "leek", "pepper", "snapdragon"]))  # fmt: skip
+    def test_never_more_sun_than_the_step_nor_colder_than_the_kind_stands(
+        self, low_c: float, swing_c: float, wind: float, cloud: float, step: int, school: str, crop: str
+    ) -> None:
+        issue = foretold(low_c, low_c + swing_c, wind=wind, cloud=cloud)
+        o = today(issue, step, crop, school)
+        if not o.go:
+            return
+        d = day_outdoors([issue], DAY, GARDEN, None, NOW_S)
+        assert o.from_h is not None
+        hour = (d.at_s - d.at_s[0]) / 3600
+        share = np.clip(np.minimum(hour + 1, o.from_h + o.hours) - np.maximum(hour, o.from_h), 0, 1)
+        allowed = SCHOOLS[school][min(step, len(SCHOOLS[school]) - 1)]
+        self.assertLessEqual(float((d.sun * share).sum()) * PASSES[o.sun], allowed.sun_h * 1.06)
+        self.assertGreaterEqual(float(d.temperature_c[share > 0].min()), shipped().get(crop).planting.least_night_c)
+        self.assertLessEqual(float(d.temperature_c[share > 0].max()), TOO_HOT_C)
+
+    def test_nothing_known_goes_by_rule_and_says_what_to_look_for(self) -> None:
+        o = today(None)
+        self.assertTrue(o.go and "by_rule" in keys(o))
+        self.assertGreaterEqual(next(w for w in o.why if w.key == "by_rule").figures["least_c"], 8.0)
+
+    def test_a_stale_or_later_forecast_says_nothing_and_two_that_disagree_are_gone_by_with_care(self) -> None:
+        for issued_s in (NOW_S - 4 * 86_400, NOW_S + 3600):
+            self.assertIn("by_rule", keys(today(foretold(10, 18, issued_s))))
+        mild, cold = foretold(10, 18), foretold(1, 8, source="other")
+        d = day_outdoors([mild, cold], DAY, GARDEN, None, NOW_S)
+        self.assertTrue(d.disagree)
+        self.assertFalse(outing_of(shipped().get("tomato"), "shade_week", Progress(0, False, 0, "none", ()), d).go)
+
+    def test_a_gap_in_the_night_leaves_the_day(self) -> None:
+        kept = tuple(h for h in hours_of(DAY, 10, 18) if 6 <= datetime.fromtimestamp(h.at_s, GARDEN.zone).hour < 21)
+        self.assertTrue(day_outdoors([Issue(NOW_S, "s", kept)], DAY, GARDEN, None, NOW_S).known)
+        few = tuple(h for h in kept if datetime.fromtimestamp(h.at_s, GARDEN.zone).hour < 12)
+        self.assertFalse(day_outdoors([Issue(NOW_S, "s", few)], DAY, GARDEN, None, NOW_S).known)
+
+    def test_a_day_of_the_clock_change_has_its_own_hours(self) -> None:
+        for day, n in ((date(2026, 3, 29), 23), (date(2026, 10, 25), 25)):
+            self.assertEqual(len(from_days(day, 4, 12, GARDEN)), n)
+            self.assertEqual(len(day_outdoors([], day, GARDEN, None, NOW_S).at_s), n)
+
+    def test_the_southern_sun_stands_high_in_december(self) -> None:
+        first_s = datetime(2026, 12, 21, tzinfo=UTC).timestamp()
+        self.assertGreater(max(clear_sun(date(2026, 12, 21), first_s, 24, -37.0, 0.0)), 0.9)
+
+
+class ThePlan(unittest.TestCase):
+    @given(st.lists(st.sampled_from(["none", "limp", "bleached", "windburnt", "missed", "short"]), max_size=25),
+           st.sampled_from(sorted(SCHOOLS)))  # fmt: skip
+    def test_a_better_day_never_leaves_one_further_back(self, days: list[str], school: str) -> None:
+        def done(what: list[str]) -> list[Done]:
+            return [Done(DAY + timedelta(days=i), 0.2 if w == "short" else 10.0, 1.0, False, w if w != "short" else "none")
+                    for i, w in enumerate(what) if w != "missed"]  # fmt: skip
+
+        after = DAY + timedelta(days=len(days))
+        step = progress(school, done(days), after).step
+        self.assertTrue(0 <= step <= min(1.5 * len(days), len(SCHOOLS[school])))
+        for i, w in enumerate(days):
+            if w != "none":
+                better = progress(school, done([*days[:i], "none", *days[i + 1 :]]), after).step
+                self.assertGreaterEqual(better, step)
+
+    def test_stress_repeats_scorch_goes_back_and_days_missed_are_made_up(self) -> None:
+        def step(*seen: str, later: int = 0) -> int:
+            done = [Done(DAY + timedelta(days=i), 9.0, 1.0, False, s) for i, s in enumerate(seen)]
+            return progress("shade_week", done, DAY + timedelta(days=len(seen) + later)).step
+
+        self.assertEqual(
+            [step("none", "none", "none"), step("none", "none", "limp"), step("none", "none", "bleached")], [4, 3, 1]
+        )
+        self.assertEqual([step("none", "none", "none", later=d) for d in (2, 3, 6)], [4, 3, 2])
+        self.assertEqual(today(foretold(10, 18), step=9, seen="bleached").sun, "shade")
+
+    def test_a_night_out_comes_last_and_only_where_it_is_mild(self) -> None:
+        crop, n = shipped().get("tomato"), len(SCHOOLS["shade_week"])
+        for low_c, out in ((5.0, False), (13.0, True)):
+            d = day_outdoors([foretold(low_c, 20)], DAY, GARDEN, None, NOW_S)
+            self.assertEqual(outing_of(crop, "shade_week", Progress(n, False, 0, "none", ()), d).night, out)
+            self.assertFalse(outing_of(crop, "shade_week", Progress(n - 1, False, 0, "none", ()), d).night)
+
+    def test_the_days_ahead_go_on_from_each_other(self) -> None:
+        days = [day_outdoors([foretold(12, 20, days=20)], DAY + timedelta(days=i), GARDEN, None, NOW_S) for i in range(17)]
+        plan = plan_ahead(shipped().get("leek"), "hour_a_day", Progress(0, False, 0, "", ()), days)
+        hours = [o.hours for o in plan if o.go]
+        self.assertEqual(hours[:8], sorted(hours[:8]))
+        self.assertTrue(plan[9].night)
+
+
+def asked(low_c: float, high_c: float, crop: str, outings: int, last_frost: str = "03-01", **batch: object) -> Hardening:
+    """A batch up on day 10 with so many good outings behind it, asked on day 70 (in May) under a forecast."""
+    garden = Garden(timezone="Europe/Amsterdam", latitude=52.1, longitude=4.6, last_frost=last_frost)
+    out = [event("outing", 70 - outings + i, id=f"o{i}", batch="b1", hours=10.0, seen="none", night=i == outings - 1)
+           for i in range(outings)]  # fmt: skip
+    made = record([soil(20.0, 70)], [*counts((10, 12)), *out], crop=crop, **batch)  # type: ignore[arg-type]
+    at_s = on(70).timestamp()
+    day = garden.day_of(on(70))
+    hours = [h for i in range(8) for h in from_days(day + timedelta(days=i), low_c, high_c, garden, 2.0, 0.3)]
+    journal = Journal(garden=garden, batches=made.batches, trays=made.trays, events=made.events, series=made.series)
+    issues = [Issue(at_s - 60, "s", tuple(hours))]
+    told = hardening(journal, shipped().get(crop), made.batches[0], made.events, issues, Frosts(garden, None), None, at_s)
+    assert told is not None
+    return told
+
+
+class TheGate(unittest.TestCase):
+    def test_yes_not_yet_and_at_risk(self) -> None:
+        ready = asked(11, 20, "leek", 18)
+        self.assertEqual((ready.state, ready.gate.verdict), ("hardened", "yes"))
+        cold = asked(-6, 9, "leek", 18)
+        self.assertEqual(cold.gate.verdict, "at_risk")
+        self.assertIn("cold_night", {w.key for w in cold.gate.why})
+        soft = asked(11, 20, "leek", 2)
+        self.assertEqual((soft.state, soft.gate.verdict), ("hardening", "not_yet"))
+        early = asked(11, 20, "tomato", 18, last_frost="06-01")
+        self.assertEqual(early.gate.verdict, "not_yet")
+        self.assertGreater(early.gate.on or DAY, DAY)
+
+    def test_a_night_that_kills_is_told_whatever_the_season_says(self) -> None:
+        mild, frost = asked(11, 20, "tomato", 18), asked(-3, 9, "tomato", 18)
+        self.assertLess(mild.gate.chance_of_killing_night or 0.0, 0.05)
+        self.assertGreater(frost.gate.chance_of_killing_night or 0.0, 0.9)
+
+    def test_what_is_over_or_not_up_is_not_asked_about(self) -> None:
+        made = record([soil(20.0, 70)], [*counts((10, 12)), event("planted", 60, batch="b1")])
+        at_s, crop = on(70).timestamp(), shipped().get(made.batches[0].crop)
+        nothing = Frosts(GARDEN, None)
+        self.assertIsNone(hardening(made, crop, made.batches[0], made.events, [], nothing, None, at_s))
+        unseen = record([soil(20.0, 5)])
+        self.assertIsNone(hardening(unseen, crop, unseen.batches[0], [], [], nothing, None, on(5).timestamp()))
+
+    def test_one_still_out_is_known(self) -> None:
+        out: list[Event] = [event("outing", 69.9, id="o", batch="b1", out_at=on(69.9).isoformat())]
+        made = record([soil(20.0, 70)], [*counts((10, 12)), *out])
+        told = hardening(made, shipped().get(made.batches[0].crop), made.batches[0], made.events, [], Frosts(GARDEN, None), None,
+                         on(70.2).timestamp())  # fmt: skip
+        assert told is not None and told.out is not None
+        self.assertAlmostEqual(told.done[-1].hours, 0.3 * 24, places=3)
+
+
+class InSimulatedWeather(unittest.TestCase):
+    def test_planned_outings_hurt_less_than_any_fixed_recipe_and_take_hardly_longer(self) -> None:
+        """Six climates, plants by rules of another form; forecasts err the more the further ahead."""
+        ready = []
+        for place, ways in compared(range(100, 106), "hour_a_day").items():
+            plan = ways.pop("planned")
+            for recipe, s in ways.items():
+                self.assertLess(plan.suffered, s.suffered, f"{place}, {recipe}")
+            ready.append(plan.ready_d - float(np.median([s.ready_d for s in ways.values()])))
+        self.assertLessEqual(float(np.median(ready)), 0.0)
