@@ -99,7 +99,9 @@ class PageAndCommand(SiteCase):
                 tray = trays.get(tray_of(b, a.events, at_s) or "")
                 if tray is not None and b.sown_at.timestamp() <= at_s:
                     c = a.conditions(b)
-                    days.append(BatchDay(b, tray, c, a.forecast(b), practice_of(journal.garden, b), a.care(b, tray, c)))
+                    days.append(
+                        BatchDay(b, tray, c, a.forecast(b), practice_of(journal.garden, b), a.care(b, tray, c), a.hardening(b))
+                    )
             by_id = {b.id: b for b in journal.batches}
             for task in a.tasks(days, []):
                 if task.kind not in ("late", "fallen"):

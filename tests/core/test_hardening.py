@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 
 import numpy as np
@@ -10,7 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fennet.cli.score_harden import compared
-from fennet.core.hardening.hardening import Hardening, hardening
+from fennet.core.conditions import conditions
+from fennet.core.hardening.hardening import Ahead, Hardening, days_ahead, hardening
 from fennet.core.hardening.outings import (
     PASSES,
     SCHOOLS,
@@ -24,7 +26,9 @@ from fennet.core.hardening.outings import (
 )
 from fennet.core.hardening.weather import Hour, Issue, clear_sun, day_outdoors, from_days
 from fennet.core.planning.frost import Frosts
-from fennet.core.records import Event, Garden, Journal
+from fennet.core.records import Event, Garden, Journal, Tray
+from fennet.core.work.outdoors import outing_tasks
+from fennet.core.work.task import BatchDay, Task
 from fennet.crops import shipped
 from tests.building import counts, event, on, record, soil
 
@@ -155,6 +159,10 @@ class ThePlan(unittest.TestCase):
         self.assertTrue(plan[9].night)
 
 
+#: Nothing is known of the weather.
+NOTHING = Ahead(tuple(day_outdoors([], DAY, GARDEN, None, NOW_S) for _ in range(14)))
+
+
 def asked(low_c: float, high_c: float, crop: str, outings: int, last_frost: str = "03-01", **batch: object) -> Hardening:
     """A batch up on day 10 with so many good outings behind it, asked on day 70 (in May) under a forecast."""
     garden = Garden(timezone="Europe/Amsterdam", latitude=52.1, longitude=4.6, last_frost=last_frost)
@@ -166,7 +174,8 @@ def asked(low_c: float, high_c: float, crop: str, outings: int, last_frost: str 
     hours = [h for i in range(8) for h in from_days(day + timedelta(days=i), low_c, high_c, garden, 2.0, 0.3)]
     journal = Journal(garden=garden, batches=made.batches, trays=made.trays, events=made.events, series=made.series)
     issues = [Issue(at_s - 60, "s", tuple(hours))]
-    told = hardening(journal, shipped().get(crop), made.batches[0], made.events, issues, Frosts(garden, None), None, at_s)
+    ahead = days_ahead(issues, garden, None, at_s)
+    told = hardening(journal, shipped().get(crop), made.batches[0], made.events, ahead, Frosts(garden, None), None, at_s)
     assert told is not None
     return told
 
@@ -193,15 +202,15 @@ class TheGate(unittest.TestCase):
         made = record([soil(20.0, 70)], [*counts((10, 12)), event("planted", 60, batch="b1")])
         at_s, crop = on(70).timestamp(), shipped().get(made.batches[0].crop)
         nothing = Frosts(GARDEN, None)
-        self.assertIsNone(hardening(made, crop, made.batches[0], made.events, [], nothing, None, at_s))
+        self.assertIsNone(hardening(made, crop, made.batches[0], made.events, NOTHING, nothing, None, at_s))
         unseen = record([soil(20.0, 5)])
-        self.assertIsNone(hardening(unseen, crop, unseen.batches[0], [], [], nothing, None, on(5).timestamp()))
+        self.assertIsNone(hardening(unseen, crop, unseen.batches[0], [], NOTHING, nothing, None, on(5).timestamp()))
 
     def test_one_still_out_is_known(self) -> None:
         out: list[Event] = [event("outing", 69.9, id="o", batch="b1", out_at=on(69.9).isoformat())]
         made = record([soil(20.0, 70)], [*counts((10, 12)), *out])
-        told = hardening(made, shipped().get(made.batches[0].crop), made.batches[0], made.events, [], Frosts(GARDEN, None), None,
-                         on(70.2).timestamp())  # fmt: skip
+        crop, at_s = shipped().get(made.batches[0].crop), on(70.2).timestamp()
+        told = hardening(made, crop, made.batches[0], made.events, NOTHING, Frosts(GARDEN, None), None, at_s)
         assert told is not None and told.out is not None
         self.assertAlmostEqual(told.done[-1].hours, 0.3 * 24, places=3)
 
@@ -216,3 +225,33 @@ class InSimulatedWeather(unittest.TestCase):
                 self.assertLess(plan.suffered, s.suffered, f"{place}, {recipe}")
             ready.append(plan.ready_d - float(np.median([s.ready_d for s in ways.values()])))
         self.assertLessEqual(float(np.median(ready)), 0.0)
+
+
+class TheDaysList(unittest.TestCase):
+    def tasks(self, h: Hardening, at: datetime) -> list[Task]:
+        tray = Tray(id="A")
+        c = conditions(Journal(garden=GARDEN, batches=[h.batch], trays=[tray]), h.crop, h.batch, [], at.timestamp(), GARDEN.zone)
+        return outing_tasks(BatchDay(h.batch, tray, c, None, {}, None, h), at.timestamp())
+
+    def test_out_in_the_morning_in_by_dusk_and_planted_when_the_gate_opens(self) -> None:
+        going = asked(11, 20, "leek", 5)
+        assert going.today is not None
+        midnight = datetime.fromtimestamp(float(going.days[0].at_s[0]), UTC)
+        self.assertEqual([t.kind for t in self.tasks(going, midnight + timedelta(hours=8))], ["go_out"])
+        self.assertEqual(self.tasks(going, midnight + timedelta(hours=23)), [], "no outing begins in the dark")
+        ready = asked(11, 20, "leek", 18)
+        self.assertIn("plant_out", [t.kind for t in self.tasks(ready, midnight + timedelta(hours=8))])
+        out = event("outing", 70, id="now", batch="b1", out_at=(midnight + timedelta(hours=10)).isoformat())
+        outside = replace(going, out=out, today=None)
+        noon, night = (self.tasks(outside, midnight + timedelta(hours=h)) for h in (12, 22))
+        self.assertEqual([(t.kind, t.grave) for t in (*noon, *night)], [("come_in", False), ("come_in", True)])
+        self.assertLessEqual(noon[0].due_s, float(going.days[0].at_s[-1]))
+        kept = replace(outside, out=replace(out, fields={**out.fields, "night": True}))
+        self.assertEqual(self.tasks(kept, midnight + timedelta(hours=22)), [])
+
+    def test_a_night_colder_than_the_kind_stands_is_grave_at_noon(self) -> None:
+        cold = asked(-4, 12, "tomato", 5)
+        midnight = datetime.fromtimestamp(float(cold.days[0].at_s[0]), UTC)
+        out = event("outing", 70, id="now", batch="b1", out_at=(midnight + timedelta(hours=10)).isoformat())
+        (only,) = self.tasks(replace(cold, out=out, today=None), midnight + timedelta(hours=12))
+        self.assertTrue(only.grave)

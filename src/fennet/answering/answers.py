@@ -16,7 +16,7 @@ from fennet.core.crop import Crop
 from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.findings import findings
 from fennet.core.forecast import Forecast, forecast
-from fennet.core.hardening.hardening import Hardening, hardening
+from fennet.core.hardening.hardening import Ahead, Hardening, days_ahead, hardening
 from fennet.core.hardening.weather import Issue
 from fennet.core.planning.plan import Outdoors, Plan, outdoors
 from fennet.core.planning.plan import plan as core_plan
@@ -169,11 +169,16 @@ class Answers:
         return self._answer(
             "hardening", part,
             lambda: hardening(
-                part.journal, self.table.get(batch.crop), batch, part.journal.events, self.weather(), out.frosts, out.climate,
+                part.journal, self.table.get(batch.crop), batch, part.journal.events, self.ahead(at_s), out.frosts, out.climate,
                 at_s,
             ),
             batch.id,
         )  # fmt: skip
+
+    def ahead(self, at_s: float) -> Ahead:
+        """The weather of the days from a moment on, the same for every batch."""
+        key = ("ahead", self.journal.revision, at_s)
+        return self._memo.get(key, lambda: days_ahead(self.weather(), self.journal.garden, self.nights().climate, at_s))
 
     def weather(self) -> list[Issue]:
         """What was foretold and measured outdoors, as the record holds it."""

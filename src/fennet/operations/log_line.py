@@ -11,6 +11,7 @@ from fennet.core.room import RoomProblem
 from fennet.journal.log_line import Action, Measured, Said
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.actions import check_action
+from fennet.operations.hardening import bring_in, put_out
 from fennet.operations.logging import checked_time, count_more, log_count, mark_more, withdraw, write_events
 from fennet.operations.readings import HandReading, on_its_scale, withdraw_reading, write_by_hand
 from fennet.operations.room import checked
@@ -57,6 +58,11 @@ def _deed(w: WriteContext, action: Action, at: datetime, known: dict[str, str]) 
     if action.kind == "count":
         name = next(k for k in action.fields if k != "batch")
         return [log_count(w, action.fields["batch"], name, action.fields[name], at)]
+    if action.kind == "put_out":
+        rest = {k: v for k, v in action.fields.items() if k != "batch"}
+        return put_out(w, [action.fields["batch"]], at, **rest)
+    if action.kind == "bring_in":
+        return bring_in(w, [action.fields["batch"]], at, action.fields.get("seen"))
     check_action(w, action.kind, action.fields, at, known)
     return write_events(w, [(action.kind, action.fields, at)])
 

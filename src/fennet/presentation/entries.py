@@ -169,9 +169,9 @@ SEEN_WORDS = {
 def _outing(f: Mapping[str, Any], fmt: Formatter) -> str:
     shade = f" in {fmt.percent(f['shade_share'])} shade" if f.get("shade_share") else ""
     seen = SEEN_WORDS.get(str(f.get("seen") or ""), ", stressed" if f.get("stress") else "")
-    if "hours" in f or f.get("out_at") is None:
+    if "hours" in f:
         how_long = f"{fmt.number(f.get('hours', 0))} h outside"
-    elif f.get("in_at") is None:
+    elif f.get("in_at") is None or f.get("out_at") is None:
         how_long = "put out"
     else:
         hours = (datetime.fromisoformat(f["in_at"]) - datetime.fromisoformat(f["out_at"])).total_seconds() / 3600
@@ -195,6 +195,8 @@ _TOLD: dict[str, Any] = {
     "lost": _lost,
     "height": _height,
     "outing": _outing,
+    "put_out": _outing,
+    "bring_in": lambda f, fmt: f"brought in{SEEN_WORDS.get(str(f.get('seen') or ''), '')}",
     "fed": _fed,
     "count_more": lambda f, fmt: (
         f"{f['more']} more up" if f.get("field") in (None, "cells_up") else f"{f['more']} more {_UNIT[f['field']]}"

@@ -169,6 +169,10 @@ class Formatter:
         local = self.local(at)
         return f"{self.day(local)}, {_clock(local.hour, local.minute, self.locale)}"
 
+    def clock(self, hour: int, minute: int = 0) -> str:
+        """A time of day: "10:00"."""
+        return _clock(hour, minute, self.locale)
+
     def typed(self, at: datetime | float) -> str:
         """The form a datetime-local field takes."""
         return self.local(at).strftime("%Y-%m-%dT%H:%M")

@@ -6,7 +6,8 @@ from collections.abc import Callable, Mapping
 from datetime import date
 from typing import Any
 
-from fennet.core.hardening.outings import Why
+from fennet.core.hardening.outings import Outing, Why
+from fennet.core.hardening.ready import Ready
 from fennet.presentation.formatter import Formatter
 
 Figures = Mapping[str, Any]
@@ -71,3 +72,38 @@ WHY: Mapping[str, Callable[[Figures, Formatter], str]] = {
     "killing_night": lambda g, fmt: f"a night that kills it comes with a chance of {fmt.percent(float(g['chance']))}",
     "all_well": lambda g, fmt: f"the next {g['nights']:.0f} nights hold, it is hardened and grown",
 }
+
+SUN = {"shade": "in shade", "half": "in half shade", "full": "in the sun"}
+VERDICTS = {"yes": "Yes", "not_yet": "Not yet", "at_risk": "At risk"}
+
+
+def seen_words(seen: str) -> str:
+    """What was seen on plants that came in; "" where nobody said."""
+    return {"": "", "none": "nothing seen"}.get(seen, SEEN.get(seen, seen))
+
+
+def outing_sentence(o: Outing, fmt: Formatter) -> str:
+    """A day's outing as one sentence."""
+    if not o.go:
+        return "Stay in."
+    minutes = round(o.hours * 60)
+    for_long = f"{fmt.number(o.hours)} h" if minutes >= 60 else f"{minutes} min"
+    start = "" if o.from_h is None else f" from {fmt.clock(int(o.from_h), round(o.from_h % 1 * 60))}"
+    shelter = ", out of the wind" if o.sheltered else ""
+    night = ", and the night" if o.night else ""
+    return f"Out for {for_long}{start}, {SUN[o.sun]}{shelter}{night}."
+
+
+def reasons(o: Outing, fmt: Formatter) -> str:
+    """Why a day's outing is as it is, as one sentence."""
+    told = [why_words(w, fmt) for w in o.why if o.go or w.key != "step"]
+    words = "; ".join(told)
+    return f"{words[:1].upper()}{words[1:]}." if words else ""
+
+
+def gate_sentence(r: Ready, fmt: Formatter) -> str:
+    """Whether a batch may be planted out, as one sentence."""
+    said = f"Plant out: {VERDICTS[r.verdict].lower()}"
+    if r.verdict == "yes" or r.on is None:
+        return f"{said}."
+    return f"{said}; likely from {fmt.calendar_day(r.on)}."

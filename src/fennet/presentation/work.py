@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import singledispatch
 from typing import TypeVar
 
@@ -13,10 +13,12 @@ from fennet.core.light import clock_of
 from fennet.core.work.figures import (
     CallIt,
     ChangePlaces,
+    ComeIn,
     Damp,
     Fallen,
     Feed,
     Figures,
+    GoOut,
     HandOver,
     HoursOut,
     LampNear,
@@ -32,6 +34,7 @@ from fennet.core.work.figures import (
     Mist,
     NoLight,
     NoSoil,
+    PlantOut,
     ProbeSilent,
     PromiseBroken,
     Sign,
@@ -43,6 +46,7 @@ from fennet.core.work.task import Task
 from fennet.presentation.diagnosis import CAUSE_NAMES
 from fennet.presentation.entries import SIGN_WORDS
 from fennet.presentation.formatter import Formatter
+from fennet.presentation.hardening import outing_sentence, reasons, why_words
 from fennet.presentation.sentences import CAUSE_WORDS
 
 F = TypeVar("F")
@@ -334,6 +338,30 @@ def _feed(g: Feed, t: Task, name: str, fmt: Formatter) -> Words:
     push = {2.0: "doubled, to catch up with its date; ", 0.5: "halved, to hold it for its date; "}.get(g.push, "")
     why = f"{first}{push}{strength}, every {fmt.days(g.every_d)}."
     return Words(f"{_trays(t)}: feed", why[0].upper() + why[1:], f"Fed {fmt.number(g.n_mg_per_l, 0)} mg/l", line, "feed")
+
+
+@_told.register
+def _go_out(g: GoOut, t: Task, name: str, fmt: Formatter) -> Words:
+    stand = {"shade": "shade", "half": "half", "full": "sun"}[g.sun]
+    more = f"{' sheltered' if g.sheltered else ''}{' night' if g.night else ''}"
+    line = "; ".join(f"{x.batch} out {stand}{more}" for x in t.each)
+    who = _listed([_who(t, x, name) for x in t.each])
+    outing = outing_sentence(replace(g.outing, hours=g.hours), fmt)
+    return Words(f"{who}: {outing[0].lower()}{outing[1:-1]}", reasons(g.outing, fmt), "They are out", line, "harden")
+
+
+@_told.register
+def _come_in(g: ComeIn, t: Task, name: str, fmt: Formatter) -> Words:
+    who = _listed([_who(t, x, name) for x in t.each])
+    night = "" if g.low_c is None else f"; the night falls to {fmt.temperature(g.low_c)}{', too cold for it' if g.cold else ''}"
+    line = "; ".join(f"{x.batch} in fine" for x in t.each)
+    return Words(f"{who}: bring in", f"Out for {fmt.number(g.hours)} h{night}.", "In, nothing seen", line, "harden")
+
+
+@_told.register
+def _plant_out(g: PlantOut, t: Task, name: str, fmt: Formatter) -> Words:
+    why = "; ".join(why_words(w, fmt) for w in g.gate.why)
+    return Words(f"{name}: may be planted", f"{why[:1].upper()}{why[1:]}.", "It is planted", f"{t.batch} planted", "harden")
 
 
 HOLDS = {

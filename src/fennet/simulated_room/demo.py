@@ -15,7 +15,7 @@ import numpy as np
 from fennet.simulated_room.keeping import Care
 from fennet.simulated_room.room import STEP_S, STEPS_A_DAY, Corner, SimulatedMat, air, lamp_light, probe
 from fennet.simulated_room.season import SimulatedTray, Sowing, cells, play
-from fennet.simulated_room.weather_station import minima
+from fennet.simulated_room.weather_station import foretold, minima
 
 ZONE = "Europe/Amsterdam"
 GARDENER, HELPER = "Ottilie", "Bram"
@@ -203,9 +203,9 @@ ACTIONS: list[tuple[float, str, str, str, dict[str, Any]]] = [
     (9, "18:30", HELPER, "lamp", {"lamp": "lamp-1", "height_mm": 400}),
     (8, "20:00", HELPER, "lamp", {"lamp": "lamp-2", "on": "06:30", "off": "19:30"}),
     (8, "20:05", HELPER, "note", {"text": "Box-room lamp off earlier, the guest sleeps next door.", "place": "box-mid"}),
-    (5, "11:00", GARDENER, "outing", {"batch": "leek-0", "hours": 3, "shade_share": 1.0}),
-    (4, "11:00", GARDENER, "outing", {"batch": "leek-0", "hours": 4, "shade_share": 1.0}),
-    (3, "11:00", GARDENER, "outing", {"batch": "leek-0", "hours": 5, "shade_share": 0.7}),
+    (5, "11:00", GARDENER, "outing", {"batch": "leek-0", "hours": 3, "shade_share": 1.0, "seen": "none"}),
+    (4, "11:00", GARDENER, "outing", {"batch": "leek-0", "hours": 4, "shade_share": 1.0, "seen": "limp"}),
+    (3, "11:00", GARDENER, "outing", {"batch": "leek-0", "hours": 4, "shade_share": 0.7, "seen": "none"}),
     (2, "19:20", HELPER, "sign", {"batch": "cosmos-1", "sign": "long_thin"}),
     (1.2, "11:00", GARDENER, "outing", {"batch": "leek-0", "hours": 6, "shade_share": 0.5}),
 ]
@@ -254,6 +254,7 @@ def demo_journal(end: datetime, seed: int = SEED) -> dict[str, Any]:
         })  # fmt: skip
     _air_probe(setting, end, zone, rng)
     setting["minima"] = minima(end.year - 1, seed)
+    setting["weather"] = [foretold(end.astimezone(zone), seed)]
     return play(trays(end.year), setting, end, zone, seed, GARDENER)
 
 

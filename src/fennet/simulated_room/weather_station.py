@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from typing import Any
 
 import numpy as np
@@ -47,3 +47,26 @@ def minima_csv(last_year: int, seed: int = 42) -> str:
         first = date.fromisoformat(entry["from"])
         rows += [f"{first + timedelta(days=i)},{v}" for i, v in enumerate(entry["min_c"]) if v is not None]
     return "\n".join(rows) + "\n"
+
+
+def foretold(now: datetime, seed: int = 42, days: int = 6) -> dict[str, Any]:
+    """What the station foretells at a moment: six days by the hour, as a journal entry. The same for the same hour and seed."""
+    issued = now.replace(minute=0, second=0, microsecond=0) - timedelta(hours=(now.hour - 5) % 24)
+    rng = np.random.default_rng([seed, issued.timetuple().tm_yday, issued.year])
+    hours = []
+    day_low = rng.normal(0.5, 1.5, days + 1).cumsum() * 0.5
+    cloud = np.clip(rng.normal(0.55, 0.28, days + 1), 0.02, 1.0)
+    wind = np.exp(rng.normal(1.2, 0.4, days + 1))
+    for i in range(days * 24):
+        at = issued + timedelta(hours=i)
+        season = 2 * np.pi * (at.timetuple().tm_yday - COLDEST_DAY) / 365.25
+        low = MEAN_C - SWING_C * np.cos(season) + float(np.interp(i / 24, np.arange(days + 1), day_low))
+        sky = float(np.interp(i / 24, np.arange(days + 1), cloud))
+        swing = (9.0 - 2.5 * np.cos(season)) * (1.2 - 0.6 * sky)
+        air = low + swing / 2 * (1 - np.cos((at.hour - 4) / 24 * 2 * np.pi))
+        blows = float(np.interp(i / 24, np.arange(days + 1), wind)) * (1 + 0.3 * np.cos((at.hour - 14) / 24 * 2 * np.pi))
+        hours.append(
+            {"at": at.isoformat(timespec="seconds"), "temperature_c": round(air, 1), "wind_m_s": round(blows, 1),
+             "cloud_share": round(sky, 2), "rain_mm": round(max(0.0, sky - 0.75) * 1.2, 1)}
+        )  # fmt: skip
+    return {"issued_at": issued.isoformat(timespec="seconds"), "kind": "forecast", "source": STATION, "hours": hours}

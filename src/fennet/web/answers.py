@@ -7,6 +7,7 @@ from fennet.core.care.day import CareDay
 from fennet.core.conditions import Conditions
 from fennet.core.diagnosis.finding import Finding
 from fennet.core.forecast import Forecast
+from fennet.core.hardening.hardening import Hardening
 from fennet.core.records import Batch, Tray
 from fennet.web.parts import part
 
@@ -19,6 +20,11 @@ def forecast(a: Answers, batch: Batch, curves: bool = False) -> Forecast | None:
 def findings(a: Answers, batch: Batch) -> list[Finding]:
     """The findings on a batch."""
     return part(f"what is wrong with {batch.id}", lambda: a.findings(batch), [], batch.id)
+
+
+def hardening(a: Answers, batch: Batch) -> Hardening | None:
+    """How a batch stands on its way out."""
+    return part(f"the outings of {batch.id}", lambda: a.hardening(batch), None, batch.id)
 
 
 def conditions(a: Answers, batch: Batch, looks_back_s: float | None = None) -> Conditions | None:

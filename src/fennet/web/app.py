@@ -22,6 +22,7 @@ from fennet.web import (
     crops,
     device_api,
     garden,
+    harden,
     log,
     mend,
     parts,
@@ -113,6 +114,7 @@ def create_app(settings: Settings) -> Flask:
         crops,
         device_api,
         mend,
+        harden,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)
@@ -146,6 +148,7 @@ THUMB_VIEWS = [("today.today", "Today"), ("trays.index", "Trays"), ("log.log", "
 MENU_VIEWS = [
     ("seeds.index", "Seed box"),
     ("towel.towels", "Towels"),
+    ("harden.harden", "Harden"),
     ("tune.score", "What came of it"),
     ("room.room", "Set up the room"),
     ("practice.practice", "Practice"),

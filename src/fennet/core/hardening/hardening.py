@@ -24,11 +24,11 @@ from fennet.core.hardening.outings import (
 )
 from fennet.core.hardening.ready import Ready, ready
 from fennet.core.hardening.weather import DAY_S, DayOutdoors, Issue, day_outdoors, soil_ahead_c
-from fennet.core.history import over_s
 from fennet.core.planning.climate import Climate, climate_by_latitude
 from fennet.core.planning.frost import Frosts
 from fennet.core.planning.gate import Gate, next_opening
-from fennet.core.records import Batch, Event, Journal
+from fennet.core.records import Batch, Event, Garden, Journal
+from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.core.targets import practice_of
 
 #: Days shown ahead, and behind.
@@ -71,20 +71,37 @@ class Hardening:
         return {"actual": "forecast"}.get(self.days[0].basis, self.days[0].basis)
 
 
+@dataclass(frozen=True)
+class Ahead:
+    """The weather from today on, day by day, and the soil outdoors of the next day where somebody tells it."""
+
+    days: tuple[DayOutdoors, ...]
+    soil_c: float | None = None
+
+
+def days_ahead(issues: Sequence[Issue], garden: Garden, climate: Climate | None, at_s: float) -> Ahead:
+    """The weather from the day of a moment on (seconds UTC), the same for every batch; nothing issued later is used. Where no
+    record of nights tells the ordinary year, the latitude's stands in."""
+    today = garden.day_of(datetime.fromtimestamp(at_s, UTC))
+    year = climate or climate_by_latitude(garden)
+    days = tuple(day_outdoors(issues, today + timedelta(days=i), garden, year, at_s) for i in range(AHEAD_D))
+    return Ahead(days, soil_ahead_c(issues, at_s))
+
+
 def hardening(
-    journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], issues: Sequence[Issue], frosts: Frosts,
-    climate: Climate | None, at_s: float,
+    journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], ahead: Ahead, frosts: Frosts, climate: Climate | None,
+    at_s: float,
 ) -> Hardening | None:  # fmt: skip
     """How a batch stands on its way out at a moment (seconds UTC); None for one that is over or not up.
 
-    `events` are effective events; of `issues` only what was issued by then is used. `climate` is the ordinary year by a record
-    of nights; without one the latitude's stands in for the days, not for the gate. Source: growers_rule.
+    `events` are effective events; `ahead` the weather as `days_ahead` has it at that moment; `climate` the ordinary year by a
+    record of nights, without which the gate goes by weeks from the last frost. Source: growers_rule.
     """
     garden = journal.garden
-    over = over_s(batch, events, at_s)
+    ended = stage_at(stage_spans(batch, events, at_s), at_s) in ENDED
     soil = soil_record(journal, batch, events, at_s)
     up_s = half_up_s(crop, batch, events, soil)
-    if (over is not None and over <= at_s) or up_s is None or up_s > at_s:
+    if ended or up_s is None or up_s > at_s:
         return None
     today = garden.day_of(datetime.fromtimestamp(at_s, UTC))
     practice = practice_of(garden, batch)
@@ -92,15 +109,12 @@ def hardening(
     gate = next_opening(crop, today, frosts, climate, practice["frost_risk"])
     done = outings_done(batch, events, garden, at_s)
     p = progress(school, done, today)
-    days = tuple(
-        day_outdoors(issues, today + timedelta(days=i), garden, climate or climate_by_latitude(garden), at_s)
-        for i in range(AHEAD_D)
-    )
+    days = ahead.days
     age_d = (at_s - up_s) / DAY_S
     left_d = max(0.0, crop.planting.grow_least_days - age_d)
     begins = _begins(gate, SCHOOLS[school], today, left_d)
     verdict = ready(
-        crop, school, p, days, gate, climate, soil_ahead_c(issues, at_s), left_d + len(SCHOOLS[school]) - p.step
+        crop, school, p, days, gate, climate, ahead.soil_c, left_d + len(SCHOOLS[school]) - p.step
         if left_d > 0 else None, today,
     )  # fmt: skip
     begun = (bool(done) and school != "from_birth") or any(d.night for d in done)

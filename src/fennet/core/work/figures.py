@@ -9,6 +9,8 @@ from collections.abc import Hashable
 from dataclasses import dataclass
 from typing import ClassVar, Protocol
 
+from fennet.core.hardening.outings import Outing
+from fennet.core.hardening.ready import Ready
 from fennet.core.working import Interval
 
 
@@ -20,7 +22,7 @@ class Figures(Protocol):
 
 def walk_of(figures: Figures) -> Hashable:
     """What must be alike for tasks of one kind to be one walk: the way of watering, the strength of a feed (it is mixed once),
-    and whether they are up (plants are aired otherwise than seed)."""
+    whether they are up (plants are aired otherwise than seed), and the hours, sun and shelter of an outing."""
     match figures:
         case Water():
             return figures.how
@@ -28,6 +30,8 @@ def walk_of(figures: Figures) -> Hashable:
             return figures.n_mg_per_l
         case Damp():
             return figures.up
+        case GoOut():
+            return figures.hours, figures.from_h, figures.sun, figures.sheltered, figures.night
     return None
 
 
@@ -202,6 +206,39 @@ class Feed:
     first: bool
     push: float
     every_d: float
+
+
+# -- on the way out ------------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class GoOut:
+    """An outing to begin: hours, from when by the clock, sun (shade, half, full), out of the wind, over night; `outing` says
+    why."""
+
+    kind: ClassVar[str] = "go_out"
+    hours: float
+    from_h: float | None
+    sun: str
+    sheltered: bool
+    night: bool
+    outing: Outing
+
+
+@dataclass(frozen=True)
+class ComeIn:
+    """An outing under way: hours out, the night's low where it is known, and whether that is under what the kind stands."""
+
+    kind: ClassVar[str] = "come_in"
+    hours: float
+    low_c: float | None
+    cold: bool
+
+
+@dataclass(frozen=True)
+class PlantOut:
+    kind: ClassVar[str] = "plant_out"
+    gate: Ready
 
 
 # -- what is set ---------------------------------------------------------------------------------------------------------------

@@ -18,6 +18,7 @@ from fennet.core.tuning.places import Exchange
 from fennet.core.work.coming_up import hand_over_tasks, probe_tasks, waiting_tasks
 from fennet.core.work.figures import HandOver, HoursOut, LampNear, LampSet, MatCheck, walk_of
 from fennet.core.work.growing import caring_tasks, growing_tasks, water_tasks
+from fennet.core.work.outdoors import outing_tasks
 from fennet.core.work.settings import lamps_tasks, mats_tasks
 from fennet.core.work.task import BatchDay, Task
 
@@ -52,6 +53,7 @@ def worklist(
             out += waiting_tasks(d, events, here.cover, at_s)
             out += growing_tasks(journal, d, state, events, lamps_said, at_s)
             out += caring_tasks(d, here.cover, at_s)
+            out += outing_tasks(d, at_s)
     out += mats_tasks(settings, swaps, marked, at_s)
     out += lamps_tasks(lamps, at_s)
     return in_order(grouped(_said_once(out), at_s), at_s)
@@ -81,7 +83,7 @@ def _said_once(tasks: Sequence[Task]) -> list[Task]:
 
 
 #: Deeds that one walk does for several trays, from so many trays on told in one row.
-TOGETHER = {"feed": 2, "thin": 2, "leggy": 2, "sign": 2, "damp": 2, "pot_up": 2, "water": 3}
+TOGETHER = {"feed": 2, "thin": 2, "leggy": 2, "sign": 2, "damp": 2, "pot_up": 2, "water": 3, "go_out": 2, "come_in": 2}
 
 
 def grouped(tasks: Sequence[Task], at_s: float) -> list[Task]:

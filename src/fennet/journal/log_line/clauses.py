@@ -42,6 +42,7 @@ CLAUSES: dict[str, Callable[[Statement, Word], None]] = {
     "pinched": done.topped,
     "topped": done.topped,
     "out": done.outing,
+    "in": done.came_in,
     "washed": done.washed,
     "saw": done.saw,
     "note": done.a_note,

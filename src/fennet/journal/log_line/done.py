@@ -183,8 +183,12 @@ def gave_up(s: Statement, word: Word) -> None:
 def planted(s: Statement, word: Word) -> None:
     s.skip("out")
     count = _count_if_given(s, "planted 8")
+    after, place = s.peek(), None
+    if after is not None and (found := s.scene.find(after.text)) is not None and s.scene.kinds[found] == "place":
+        s.i += 1
+        place = found
     for batch in s.batches(word):
-        s.action("planted", batch=batch, count=count)
+        s.action("planted", batch=batch, count=count, place=place)
 
 
 def potted_up(s: Statement, word: Word) -> None:
@@ -208,17 +212,61 @@ def topped(s: Statement, word: Word) -> None:
 
 
 def outing(s: Statement, word: Word) -> None:
-    hours, unit = s.number("an outing", "out 3h shade 50%")
+    """An outing that is over (`out 3h shade 50%`), or one that begins (`out half`)."""
+    hours, unit = (None, "") if not _is_number(s.peek()) else s.number("an outing", "out 3h shade 50%")
     if unit not in ("", "h", "min"):
         raise s.fault(s.words[s.i - 1], f"{unit!r} is no time outside.", "out 3h")
-    shade, stress = None, None
-    if s.skip("shade"):
-        share, given = s.number("shade", "shade 50%")
-        shade = share / 100 if given == "%" or share > 1 else share
-    if s.skip("stress", "wilted", "burnt"):
-        stress = True
+    shade: float | None = None
+    more: dict[str, bool | str | None] = {}
+    while (after := s.peek()) is not None:
+        if s.skip("shade"):
+            shade = 1.0
+            if _is_number(s.peek()):
+                share, given = s.number("shade", "shade 50%")
+                shade = share / 100 if given == "%" or share > 1 else share
+        elif s.skip("half"):
+            shade = 0.5
+        elif s.skip("sun", "full"):
+            shade = 0.0
+        elif s.skip("sheltered", "shelter"):
+            more["sheltered"] = True
+        elif s.skip("night", "overnight"):
+            more["night"] = True
+        elif hours is not None and s.skip("stress", "wilted", "burnt"):
+            more["stress"] = True
+        elif hours is not None and after.low in SEEN_BY_WORD:
+            s.i += 1
+            more["seen"] = SEEN_BY_WORD[after.low]
+        else:
+            break
     for batch in s.batches(word):
-        s.action("outing", batch=batch, hours=hours / 60 if unit == "min" else hours, shade_share=shade, stress=stress)
+        if hours is None:
+            s.action("put_out", batch=batch, shade_share=shade, **more)
+        else:
+            s.action("outing", batch=batch, hours=hours / 60 if unit == "min" else hours, shade_share=shade, **more)
+
+
+#: What is said of plants that come in.
+SEEN_BY_WORD = {
+    "none": "none", "fine": "none", "well": "none", "limp": "limp", "hanging": "limp", "bleached": "bleached",
+    "scorched": "bleached", "torn": "windburnt", "windburnt": "windburnt", "chilled": "chilled",
+}  # fmt: skip
+
+
+def came_in(s: Statement, word: Word) -> None:
+    """The end of an outing that was begun: `in`, `in limp`."""
+    after, seen = s.peek(), None
+    if after is not None:
+        if after.low not in SEEN_BY_WORD:
+            raise s.fault(after, f"{after.text!r} is nothing that is seen on plants.", "in fine, in limp, in bleached, in torn")
+        s.i += 1
+        seen = SEEN_BY_WORD[after.low]
+    for batch in s.batches(word):
+        s.action("bring_in", batch=batch, seen=seen)
+
+
+def _is_number(word: Word | None) -> bool:
+    return word is not None and number_of(word.text) is not None
 
 
 def washed(s: Statement, word: Word) -> None:

@@ -84,7 +84,8 @@ def today_view(a: Answers, fmt: Formatter, marked: list[ScoredPromise], room: st
         for b, c, f, _ in inside:
             care = answers.care(a, b, by_id[t], c)
             if care is not None:
-                days.append(BatchDay(b, by_id[t], c, f, practice_of(journal.garden, b), care))
+                outing = answers.hardening(a, b)
+                days.append(BatchDay(b, by_id[t], c, f, practice_of(journal.garden, b), care, outing))
     nothing: list[Task] = []
     tasks = part(LIST, lambda: a.tasks(days, marked), nothing)
     callouts = _callouts(tasks, names, at_s, fmt)

@@ -1,0 +1,10 @@
+"""Hardening off: today's outings, the fortnight, and whether a batch may be planted out."""
+
+from flask import Blueprint
+
+from fennet.web.harden import handlers
+
+blueprint = Blueprint("harden", __name__)
+blueprint.add_url_rule("/g/<slug>/harden", "harden", handlers.harden)
+blueprint.add_url_rule("/g/<slug>/harden/out", "out", handlers.out, methods=["POST"])
+blueprint.add_url_rule("/g/<slug>/harden/in", "back_in", handlers.back_in, methods=["POST"])

@@ -1,0 +1,25 @@
+"""The forms of outings."""
+
+from __future__ import annotations
+
+from fennet.core.kinds import SEEN
+from fennet.web.forms import Choice, Form, Many, Tick
+
+#: Where they stand, by the share of the time in shade that it stands for.
+STAND = {"shade": ("in shade", 1.0), "half": ("in half shade", 0.5), "full": ("in the sun", 0.0)}
+#: What is pressed for what is seen.
+SEEN_BUTTONS = (
+    ("none", "Nothing to see"), ("limp", "Limp"), ("bleached", "Bleached"), ("windburnt", "Torn by wind"), ("chilled", "Chilled"),
+)  # fmt: skip
+
+
+class OutForm(Form):
+    batch = Many()
+    sun = Choice("They stand", {k: words for k, (words, _) in STAND.items()})
+    sheltered = Tick("Out of the wind")
+    night = Tick("Over night too")
+
+
+class InForm(Form):
+    batch = Many()
+    seen = Choice("Seen on them", {k: k for k in SEEN})
