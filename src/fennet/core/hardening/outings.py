@@ -324,7 +324,7 @@ def _why_not(d: DayOutdoors, least_c: float, ripe: float) -> Why:
     day = (hour >= EARLIEST_H) & (hour < LATEST_H)
     most_c, wind = float(d.temperature_c[day].max()), float(d.wind_m_s[day].min())
     if most_c - 0.3 * d.off_c < least_c:
-        return Why("too_cold", {"most_c": most_c, "least_c": least_c})
+        return Why("too_cold", {"most_c": most_c, "least_c": least_c + 0.3 * d.off_c})
     if float(d.temperature_c[day].min()) > TOO_HOT_C:
         return Why("too_hot", {"most_c": most_c})
     if wind > TOO_WINDY * _wind_limit(ripe):
