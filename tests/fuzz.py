@@ -42,7 +42,7 @@ G = "/g/canal-house"
 PAGES = ("today", "trays", "trays/A", "trays/B", "trays/F", "why", "why/leek-1", "why/snapdragon-0", "tune", "tune/lamps", "plan",
          "plan/wants", "plan/days/today", "plan/frost", "plan/mix", "plan/versions", "plan/season", "plan/labels", "plan/calendar",
          "feed", "book", "score", "seeds", "seeds/packet", "sow", "room", "room/lamps/lamp-1", "room/trays/A", "room/places",
-         "practice", "practice/targets", "towels", "log", "away", "more", "crops", "pot-up/leek-1", "trays/new")  # fmt: skip
+         "practice", "practice/targets", "towels", "harden", "log", "away", "more", "crops", "pot-up/leek-1", "trays/new")  # fmt: skip
 SLOWEST_S, PAGE_S = 5.0, 2.0
 BATCH, FRESH_AFTER, LONG = 1_000, 5_000, 10_000
 #: What one field after another is sent; None leaves it out.

@@ -36,8 +36,8 @@ from tests.web.site import Visitor
 NAME, PASSWORD = "Ottilie", "a sentence for tests"
 G = "/g/small"
 PAGES = (
-    "today", "trays", "trays/A", "trays/B", "trays/C", "why", "why/b1", "why/b3", "tune", "tune/lamps", "plan", "feed", "book",
-    "score", "seeds", "away?days=3",
+    "today", "trays", "trays/A", "trays/B", "trays/C", "why", "why/b1", "why/b3", "tune", "tune/lamps", "plan", "feed",
+    "harden", "book", "score", "seeds", "away?days=3",
 )  # fmt: skip
 #: What differs from one rendering to the next and says nothing: a form's key and token.
 ONCE = re.compile(r'name="(?:key|csrf_token)" value="[^"]*"')
@@ -113,7 +113,7 @@ LINES = st.sampled_from((
     "mat-1 set 25", "A mat off", "C mat mat-1", "fan-1 6h", "A cover on", "A cover off", "B to low", "C to top", "B turned",
     "b1 +1 up", "b3 6 up", "b4 2 up", "b2 r2c1 up", "b3 lost 1 damping", "B saw long_thin 2", "b3 saw tiny_flies", "b3 to light",
     "b3 potted to C", "b4 gave up", "B fed 50mg", "b3 pinched", "b3 thinned to 1", "A note nothing much", "top hours 13",
-    "b3 out 2h", "A watered @ 2d ago", "b1 2 up @ 1d ago", "A soil 30 @ 3d ago",
+    "b3 out 2h", "b3 out half", "b3 in limp", "A watered @ 2d ago", "b1 2 up @ 1d ago", "A soil 30 @ 3d ago",
 ))  # fmt: skip
 
 

@@ -15,7 +15,7 @@ VIEWS = {
     "trays": ("trays", DESK, "day"),
     "tray": ("trays/A", DESK, "day"),
     "tray-phone": ("trays/F", PHONE, "day"),
-    "log": ("log", DESK, "day"),
+    "harden": ("harden", DESK, "day"),
     "log-phone": ("log", PHONE, "night"),
     "why": ("why/leek-1", DESK, "day"),
     "tune": ("tune", DESK, "day"),

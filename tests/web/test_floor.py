@@ -17,7 +17,7 @@ from tests.web.site import SiteCase, Visitor
 
 G = "/g/canal-house"
 PAGES = ("today", "trays", "trays/A", "trays/B", "why", "why/leek-1", "tune", "tune/lamps", "plan", "feed", "book", "score", "seeds",
-         "sow", "room", "practice", "practice/targets", "towels", "log", "away", "plan/frost", "plan/mix", "plan/versions", "plan/season",
+         "sow", "room", "practice", "practice/targets", "towels", "harden", "log", "away", "plan/frost", "plan/mix", "plan/versions", "plan/season",
          "plan/labels", "plan/compare", "plan/calendar", "more", "crops", "book/readings.csv", "book.csv", "plan.csv", "plan.ics")  # fmt: skip
 
 
