@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import io
+import re
 from datetime import timedelta
 
 from fennet.core.history import effective_events
@@ -89,3 +91,56 @@ class OneAnswer(Pages):
         page, today = self.me.see(f"{G}/harden"), self.me.see(f"{G}/today")
         goes = 'of-several">Out for' in page
         self.assertEqual(goes, ": out for" in today)
+
+
+class FromOutside(Pages):
+    def hours(self, temperature_c: float, days: int = 3) -> list[dict[str, object]]:
+        start = type(self).now.replace(minute=0, second=0, microsecond=0)
+        return [{"at": (start + timedelta(hours=i)).isoformat(), "temperature_c": temperature_c, "wind_m_s": 2.0}
+                for i in range(-10, days * 24)]  # fmt: skip
+
+    def say(self, token: str, **said: object) -> tuple[int, dict[str, object]]:
+        answer = self.me.client.post("/api/weather", json=said, headers={"Authorization": f"Bearer {token}"})
+        return answer.status_code, answer.get_json()
+
+    def revisions(self) -> tuple[int, int, int]:
+        with self.engine.connect() as c:
+            return queries.revision(c, queries.gardens(c, slug="canal-house")[0].id)
+
+    def test_a_station_with_a_token_is_heard_and_nothing_else_is_made_anew(self) -> None:
+        page = self.me.send(f"{G}/harden/station", f"{G}/harden", name="roof").get_data(as_text=True)
+        found = re.search(r'class="token">([^<]+)<', page)
+        assert found
+        before = self.revisions()
+        self.assertEqual(self.say(found[1], kind="forecast", hours=self.hours(16.0))[0], 200)
+        after = self.revisions()
+        self.assertEqual((after[1], after[2] > before[2]), (before[1], True), "the set-up stands")
+        shown = self.me.see(f"{G}/harden")
+        self.assertIn("roof, last heard", shown)
+        self.assertIn("<b>6</b>", shown, "two disagree: the colder is gone by")
+        self.say(found[1], kind="forecast", hours=self.hours(15.0))
+        with self.engine.connect() as c:
+            kept = queries.weather_entries(c, queries.gardens(c, slug="canal-house")[0].id)
+        self.assertEqual([e["source"] for e in kept].count("roof"), 1, "of a day the newest stands")
+        for token, said, status in (
+            ("wrong", {}, 401), (found[1], {"kind": "forecast"}, 400),
+            (found[1], {"kind": "hail", "hours": self.hours(9.0)}, 400),
+            (found[1], {"issued_at": (NOW + timedelta(days=1)).isoformat(), "hours": self.hours(9.0)}, 400),
+        ):  # fmt: skip
+            self.assertEqual(self.say(token, **said)[0], status)
+        fahrenheit = self.say(found[1], hours=[*self.hours(9.0), {"at": NOW.isoformat(), "temperature_c": 72}])
+        self.assertIn("as °F that is 22 °C", str(fahrenheit[1]["set_aside"]))
+
+    def test_a_file_too_and_what_is_none_is_told(self) -> None:
+        rows = "\n".join(f"{h['at']};{h['temperature_c']};18;75" for h in self.hours(14.0))
+        sent = {"file": (io.BytesIO(f"time;temp_c;wind_km_h;cloud_pct\n{rows}\n".encode()), "yard.csv"), "kind": "forecast"}
+        page = self.me.send(f"{G}/harden/weather", f"{G}/harden", **sent).get_data(as_text=True)
+        self.assertIn("The weather of yard.csv is kept.", page)
+        with self.engine.connect() as c:
+            entry = queries.weather_entries(c, queries.gardens(c, slug="canal-house")[0].id)[-1]
+        first = entry["hours"][0]
+        self.assertEqual((first["wind_m_s"], first["cloud_share"]), (5.0, 0.75))
+        for raw in (b"", b"a,b\n1,2\n", b"[1, 2]", b"{", b"\x00\x01", b'{"weather": 3}', b"[" * 5000):
+            with self.subTest(raw[:20]):
+                bad = {"file": (io.BytesIO(raw), "bad.csv")}
+                self.assertEqual(self.me.send(f"{G}/harden/weather", f"{G}/harden", **bad).status_code, 400)

@@ -172,17 +172,17 @@ class Answers:
                 part.journal, self.table.get(batch.crop), batch, part.journal.events, self.ahead(at_s), out.frosts, out.climate,
                 at_s,
             ),
-            batch.id,
+            batch.id, self.journal.weather_revision,
         )  # fmt: skip
 
     def ahead(self, at_s: float) -> Ahead:
         """The weather of the days from a moment on, the same for every batch."""
-        key = ("ahead", self.journal.revision, at_s)
+        key = ("ahead", self.journal.revision, self.journal.weather_revision, at_s)
         return self._memo.get(key, lambda: days_ahead(self.weather(), self.journal.garden, self.nights().climate, at_s))
 
     def weather(self) -> list[Issue]:
         """What was foretold and measured outdoors, as the record holds it."""
-        key = ("weather", self.journal.revision)
+        key = ("weather", self.journal.revision, self.journal.weather_revision)
         return self._memo.get(key, lambda: read_weather(self.journal.weather, self.journal.garden)[0])
 
     # -- questions on the room --------------------------------------------------------------------------------------------

@@ -441,9 +441,10 @@ class Journal:
     plans: list[dict[str, Any]] = field(default_factory=list)
     #: What of the stored record cannot be read; never part of a journal.
     faults: list[RecordFault] = field(default_factory=list)
-    #: The revision the set-up was read at, where it was read from a store, and of corrected events which correction holds;
+    #: The revisions the set-up and the weather were read at, where they come from a store, and which correction of events holds;
     #: never part of a journal.
     revision: Hashable = None
+    weather_revision: Hashable = None
     corrected: Mapping[str, str] = field(default_factory=dict)
     #: Where what is worked out from it is kept.
     keeps: Keeps = field(default_factory=KeepsNothing, repr=False, compare=False)

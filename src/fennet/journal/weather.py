@@ -11,7 +11,8 @@ from fennet.core.bounds import FIRST_DAY, LAST_DAY
 from fennet.core.hardening.weather import Hour, Issue, from_days
 from fennet.core.records import Garden
 from fennet.core.units import celsius
-from fennet.journal.rejected import Rejection, shown
+from fennet.journal.readings_csv import open_table
+from fennet.journal.rejected import FormatError, Rejection, shown
 from fennet.journal.times import parse_instant
 
 KINDS = ("forecast", "actual")
@@ -119,3 +120,45 @@ def _figure(
         rejected.append(Rejection(where, told_as or name, shown(value), words))
         return None
     return float(value)
+
+
+#: Columns of a station's own file, the unit each speaks of; the first of them is the moment.
+AT_COLUMNS = ("at", "time", "datetime", "date_time")
+COLUMNS = {
+    "temperature_c": ("temperature_c", ""), "temp_c": ("temperature_c", ""), "temperature_f": ("temperature_c", "degF"),
+    "temp_f": ("temperature_c", "degF"), "temperature": ("temperature_c", ""), "wind_m_s": ("wind_m_s", ""),
+    "wind_km_h": ("wind_m_s", "km/h"), "cloud_share": ("cloud_share", ""), "cloud_pct": ("cloud_share", "%"),
+    "rain_mm": ("rain_mm", ""), "soil_c": ("soil_c", ""),
+}  # fmt: skip
+
+
+def weather_from_csv(text: str, issued_at: str, source: str, kind: str = "forecast") -> dict[str, Any]:
+    """A station's CSV, hour by hour, as one issue. Raises FormatError for a file without a moment and a temperature."""
+    table = open_table(text)
+    names = [h.strip().lower() for h in table.header]
+    at = next((names.index(n) for n in AT_COLUMNS if n in names), None)
+    found = {i: COLUMNS[n] for i, n in enumerate(names) if n in COLUMNS}
+    if at is None or not any(figure == "temperature_c" for figure, _ in found.values()):
+        raise FormatError(
+            f"line 1: columns {', '.join(table.header)[:120]}; accepted: a moment ({', '.join(AT_COLUMNS)}) and a temperature, "
+            f"of {', '.join(COLUMNS)}"
+        )
+    hours: list[dict[str, Any]] = []
+    for _, row in table.rows():
+        hour: dict[str, Any] = {"at": row[at].strip() if at < len(row) else ""}
+        for i, (figure, unit) in found.items():
+            if i < len(row) and row[i].strip():
+                hour[figure] = _converted(row[i], unit)
+        hours.append(hour)
+    return {"issued_at": issued_at, "kind": kind, "source": source, "hours": hours}
+
+
+def _converted(text: str, unit: str) -> float | str:
+    """A figure as the journal keeps it; what is no number stays as it came, to be told."""
+    try:
+        value = float(text.strip().replace(",", "."))
+    except ValueError:
+        return text.strip()[:60]
+    if unit == "degF":
+        return round(float(celsius(value, "degF")), 2)
+    return round(value * {"km/h": 1 / 3.6, "%": 0.01}.get(unit, 1.0), 4)

@@ -17,17 +17,22 @@ from fennet.storage.mapping import table_of
 MOST_TOKENS = 20
 
 
+#: A weather station drives nothing: it tells.
+STATION = "station"
 #: What each kind of device drives, and the table it stands in.
 DRIVES: dict[str, tuple[str, Any]] = {"thermostat": ("mat", t.MatRow), "timer": ("lamp", t.LampRow)}
 
 
 def issue_token(w: WriteContext, kind: str, thing: str) -> Secret:
-    """A new token for the device that drives a mat or a lamp; shown once, kept hashed. Raises Refusal."""
-    name, row = DRIVES[kind]
-    table, things = table_of(t.DeviceRow), table_of(row)
+    """A new token for the device that drives a mat or a lamp, or for a weather station (`thing` its name); shown once, kept
+    hashed. Raises Refusal."""
+    table = table_of(t.DeviceRow)
     token = secrets.token_urlsafe(24)
-    if not w.c.execute(select(things.c.id).where(things.c.garden_id == w.garden_id, things.c.id == thing)).first():
-        raise Refusal(f"There is no {name} {thing} in this garden.", name, thing)
+    if kind != STATION:
+        name, row = DRIVES[kind]
+        things = table_of(row)
+        if not w.c.execute(select(things.c.id).where(things.c.garden_id == w.garden_id, things.c.id == thing)).first():
+            raise Refusal(f"There is no {name} {thing} in this garden.", name, thing)
     there = w.c.execute(select(table.c.token_hash).where(table.c.garden_id == w.garden_id)).all()
     if len(there) >= MOST_TOKENS:
         raise Refusal(f"Up to {MOST_TOKENS} tokens are given out; take some back first.")

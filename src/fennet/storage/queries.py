@@ -311,11 +311,19 @@ class SeriesRevision:
     z_mm: float | None = None
 
 
-def revision(c: Connection, garden_id: int) -> tuple[int, int]:
-    """How many writes a garden has seen, and how many to its things: while one stands still, so does what it counts."""
+def revision(c: Connection, garden_id: int) -> tuple[int, int, int]:
+    """How many writes a garden has seen, how many to its things, and how many to its weather: while one stands still, so does
+    what it counts."""
     g = table_of(t.GardenRow)
-    row = c.execute(select(g.c.revision, g.c.setup_revision).where(g.c.id == garden_id)).one()
-    return int(row.revision), int(row.setup_revision)
+    row = c.execute(select(g.c.revision, g.c.setup_revision, g.c.weather_revision).where(g.c.id == garden_id)).one()
+    return int(row.revision), int(row.setup_revision), int(row.weather_revision)
+
+
+def weather_entries(c: Connection, garden_id: int) -> list[dict[str, Any]]:
+    """What stations and forecasts said, in the order it came."""
+    k = table_of(t.JournalSectionRow)
+    mine = select(k.c.body).where(k.c.garden_id == garden_id, k.c.section == "weather")
+    return [row[0] for row in c.execute(mine.order_by(k.c.position))]
 
 
 def events_since(c: Connection, garden_id: int, position: int) -> tuple[list[Event], int, int]:

@@ -79,6 +79,8 @@ class GardenRow(SQLModel, table=True):
     revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
     # Counts the writes to its things alone; triggers keep it.
     setup_revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    # Counts what stations and forecasts said, which bears on outings alone.
+    weather_revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
 
 
 class MembershipRow(SQLModel, table=True):

@@ -34,6 +34,7 @@ class GardenSnapshot:
 
     revision: int = -1
     setup: Hashable = None
+    weather: int = -1
     things: Things = field(default_factory=Things)
     events: list[Event] = field(default_factory=list)
     position: int = -1
@@ -95,12 +96,12 @@ def _snapshot() -> GardenSnapshot:
     """The snapshot of this request's garden, up to date."""
     if "snapshot" not in g:
         c, ref, name = request_context.reading(), request_context.garden(), request_context.identity()
-        revision, setup_revision = queries.revision(c, ref.id)
+        revision, setup_revision, weather_revision = queries.revision(c, ref.id)
         day = request_context.now().timestamp() // 86_400
         kept = snapshots().snapshot(name)
         if kept is None or kept.revision != revision or kept.setup != (setup_revision, day):
             keeps = Shelf(snapshots().memo, name, read_only=request_context.is_writing())
-            kept = _read(c, ref, kept or GardenSnapshot(), revision, (setup_revision, day), day, keeps)
+            kept = _read(c, ref, kept or GardenSnapshot(), revision, (setup_revision, day), weather_revision, day, keeps)
             if not request_context.is_writing():
                 # What a write reads of itself may never come to stand.
                 snapshots().put(name, kept)
@@ -109,11 +110,12 @@ def _snapshot() -> GardenSnapshot:
 
 
 def _read(
-    c: Connection, ref: GardenRef, old: GardenSnapshot, revision: int, setup: Hashable, day: float, keeps: Shelf
-) -> GardenSnapshot:
+    c: Connection, ref: GardenRef, old: GardenSnapshot, revision: int, setup: Hashable, weather: int, day: float, keeps: Shelf
+) -> GardenSnapshot:  # fmt: skip
     """A snapshot brought up to date: only what changed is read again. With the day moves what is read of long series."""
     same = old.setup == setup
     things = old.things if same else queries.things_of(c, ref)
+    foretold = old.journal.weather if old.weather == weather else queries.weather_entries(c, ref.id)
     fresh, position, total = queries.events_since(c, ref.id, old.position)
     found = [*old.events, *fresh]
     if len(found) != total:
@@ -126,8 +128,10 @@ def _read(
     series = {n: held[n] if n in held else replace(fresh_ones[n], revision=at[n]) for n in marks}
     # A series may have no reading at hand: its last one was taken back, is older than what is kept, or says nothing yet.
     read = [s for s in series.values() if len(s.at_s)]
-    whole = replace(things.record, events=found, series=read, revision=setup, keeps=keeps)
-    return GardenSnapshot(revision, setup, things, found, position, series, whole)
+    whole = replace(
+        things.record, events=found, series=read, weather=foretold, revision=setup, weather_revision=weather, keeps=keeps
+    )
+    return GardenSnapshot(revision, setup, weather, things, found, position, series, whole)
 
 
 def read_again() -> None:

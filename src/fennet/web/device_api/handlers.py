@@ -13,14 +13,19 @@ from fennet.core.light import hours_of
 from fennet.core.room import RoomState, room_at
 from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.guards import HOLD_S, TIMER_HOLD_S, may_heat
+from fennet.journal.rejected import Rejection
 from fennet.journal.times import zone_of
 from fennet.operations import device_api
+from fennet.operations.acting import Actor, Refusal, in_turn
 from fennet.operations.tokens import hashed
+from fennet.operations.weather import take_weather
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
 from fennet.web import record, request_context
 
 LONGEST = 4000
+#: One issue of weather: a fortnight by the hour.
+LONGEST_ISSUE = 120_000
 #: Beyond this, either way, a figure is no temperature of a tray, °C.
 MOST_C = 200.0
 
@@ -35,7 +40,7 @@ class Caller:
     said: dict[str, Any]
 
 
-def _caller(kind: str) -> Caller:
+def _caller(kind: str, longest: int = LONGEST) -> Caller:
     """The device of this kind that calls; anything else is refused in JSON."""
     scheme, _, token = request.headers.get("Authorization", "").partition(" ")
     device = queries.device_of(request_context.reading(), hashed(token), kind) if scheme.lower() == "bearer" and token else None
@@ -43,8 +48,8 @@ def _caller(kind: str) -> Caller:
         _refuse(401, "no such token")
     if request.mimetype != "application/json":
         _refuse(415, "accepted: application/json")
-    if (request.content_length or 0) > LONGEST:
-        _refuse(413, f"accepted: up to {LONGEST} bytes")
+    if (request.content_length or 0) > longest:
+        _refuse(413, f"accepted: up to {longest} bytes")
     said = request.get_json(silent=True)
     if not isinstance(said, dict):
         _refuse(400, "accepted: one JSON object")
@@ -94,6 +99,21 @@ def thermostat() -> Any:
             "why": why,
         }
     )
+
+
+def weather() -> Any:
+    """A station or a script tells one issue of weather, forecast or measured, as a journal keeps it."""
+    caller = _caller(device_api.STATION, LONGEST_ISSUE)
+    now, issue = request_context.now(), {"issued_at": request_context.now().isoformat(), "source": caller.thing, **caller.said}
+    rejected: list[Rejection] = []
+    try:
+        rejected = in_turn(
+            request_context.engine(), Actor(caller.thing, caller.ref, None), now, lambda w: take_weather(w, [issue])
+        ) or []  # fmt: skip
+    except Refusal as e:
+        _refuse(400, e.reason)
+    device_api.record_report(request_context.engine(), caller.token, _report(caller.said), now)
+    return jsonify({"format": "fennet-weather", "version": 1, "kept": 1, "set_aside": [str(r) for r in rejected[:20]]})
 
 
 def timer() -> Any:
