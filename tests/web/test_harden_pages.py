@@ -74,6 +74,21 @@ class ByLine(Pages):
         self.assertIn("two outings back and shade, after bleached leaves", self.tomorrow())
 
 
+class Doubted(Pages):
+    def test_going_out_too_soon_is_doubted_before_it_is_saved_and_never_refused(self) -> None:
+        self.me.see(f"{G}/today")
+        for line, words in (
+            (f"{LEEK} planted", "Plant out: not yet"), (f"{LEEK} out sun", "had better stay in"),
+            (f"{LEEK} in limp", ""), ("B 3 up", ""),
+        ):  # fmt: skip
+            with self.subTest(line):
+                told = self.me.client.get(f"{G}/log/echo", query_string={"line": line}).get_json()
+                self.assertIn(words, told.get("doubt", ""))
+                self.assertEqual(bool(words), bool(told.get("doubt")))
+        self.assertEqual(self.me.send(f"{G}/log", line=f"{LEEK} planted", key="p").status_code, 200)
+        self.assertIn("planted out", self.me.see(f"{G}/book"))
+
+
 class Refused(Pages):
     def test_what_cannot_be_is_refused_in_words(self) -> None:
         for way, fields, words in (
