@@ -159,3 +159,23 @@ class FromOutside(Pages):
             with self.subTest(raw[:20]):
                 bad = {"file": (io.BytesIO(raw), "bad.csv")}
                 self.assertEqual(self.me.send(f"{G}/harden/weather", f"{G}/harden", **bad).status_code, 400)
+
+
+class Afterwards(Pages):
+    def test_from_the_bed_to_the_kitchen_in_a_press_each(self) -> None:
+        page = self.me.see(f"{G}/harden")
+        self.assertIn("What is out", page)
+        said = self.me.send(f"{G}/harden/picked/pak-choi-0", f"{G}/harden", grams="450", pieces="6", key="a").get_data(
+            as_text=True
+        )
+        self.assertIn("450 g in all", said)
+        for line in ("pak-choi-0 taste 4", "pak-choi-0 taste 5", "pak-choi-0 harvest 1lb first"):
+            self.me.send(f"{G}/log", line=line, key=line)
+        shown = self.me.see(f"{G}/harden").replace("\N{NARROW NO-BREAK SPACE}", " ").replace("\N{NO-BREAK SPACE}", " ")
+        self.assertIn("904 g in all", shown)
+        self.assertIn("taste 4.5 of 5", shown)
+        for fields in ({"grams": "-3"}, {"pieces": "1.5"}):
+            self.assertEqual(self.me.send(f"{G}/harden/picked/pak-choi-0", f"{G}/harden", **fields).status_code, 400)
+        self.assertEqual(self.me.send(f"{G}/harden/picked/nobody", f"{G}/harden").status_code, 400)
+        wrong = self.me.client.get(f"{G}/log/echo", query_string={"line": "pak-choi-0 taste 9"}).get_json()
+        self.assertIn("9 is no mark", str(wrong))

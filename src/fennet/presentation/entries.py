@@ -217,7 +217,13 @@ _TOLD: dict[str, Any] = {
     "check": lambda f, fmt: f"checked {f.get('what', '')}: {f.get('result', '')}".strip(": "),
     "planted": lambda f, fmt: f"planted out{', ' + str(f['count']) if 'count' in f else ''}",
     "gave_up": lambda f, fmt: "given up",
-    "harvest": lambda f, fmt: "harvested" + (f" {fmt.number(f['grams'], 0)} g" if "grams" in f else ""),
+    "harvest": lambda f, fmt: ", ".join(
+        [
+            f"harvested{' for the first time' if f.get('first') else ''}",
+            *([f"{fmt.number(f['grams'], 0)} g"] if "grams" in f else []),
+            *([f"{f['pieces']} pieces"] if "pieces" in f else []),
+        ]
+    ),
     "taste": lambda f, fmt: f"taste {f.get('mark')} of 5",
     "set": lambda f, fmt: _set(f, fmt),
     "note": lambda f, fmt: f"“{f['text']}”",

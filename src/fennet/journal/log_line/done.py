@@ -8,7 +8,7 @@ from typing import Any
 from fennet.core.kinds import SIGNS
 from fennet.journal.log_line.measured import rest_of
 from fennet.journal.log_line.statement import Statement, Word
-from fennet.journal.log_line.words import LENGTHS_MM, VOLUMES_ML, number_of
+from fennet.journal.log_line.words import LENGTHS_MM, MASSES_G, VOLUMES_ML, number_of
 
 
 def watered(s: Statement, word: Word) -> None:
@@ -172,6 +172,32 @@ def thinned(s: Statement, word: Word) -> None:
     left = _count_if_given(s, "thinned to 12")
     for batch in s.batches(word):
         s.action("thinned", batch=batch, left=left)
+
+
+def harvested(s: Statement, word: Word) -> None:
+    """What was picked: `harvest 450g 12`, by weight, by pieces or neither; `first` where it is the first."""
+    grams: float | None = None
+    pieces: int | None = None
+    first = s.skip("first") or None
+    while _is_number(s.peek()):
+        value, unit = s.number("a harvest", "harvest 450g 12")
+        if unit in MASSES_G:
+            grams = value * MASSES_G[unit]
+        elif unit == "":
+            pieces = whole(s, word, value)
+        else:
+            raise s.fault(s.words[s.i - 1], f"{unit!r} is no weight.", "harvest 450g, harvest 12")
+    first = s.skip("first") or first
+    for batch in s.batches(word):
+        s.action("harvest", batch=batch, grams=grams, pieces=pieces, first=first)
+
+
+def tasted(s: Statement, word: Word) -> None:
+    mark, _ = s.number("taste", "taste 4")
+    if mark not in (1, 2, 3, 4, 5):
+        raise s.fault(s.words[s.i - 1], f"{mark:g} is no mark.", "1 to 5")
+    for batch in s.batches(word):
+        s.action("taste", batch=batch, mark=int(mark))
 
 
 def gave_up(s: Statement, word: Word) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from fennet.core.kinds import SEEN
-from fennet.web.forms import Choice, Form, Hidden, Many, Tick, Words
+from fennet.web.forms import Choice, Figure, Form, Hidden, Many, Tick, Whole, Words
 
 #: Where they stand, by the share of the time in shade that it stands for.
 STAND = {"shade": ("in shade", 1.0), "half": ("in half shade", 0.5), "full": ("in the sun", 0.0)}
@@ -18,6 +18,11 @@ class OutForm(Form):
     sun = Choice("They stand", {k: words for k, (words, _) in STAND.items()})
     sheltered = Tick("Out of the wind")
     night = Tick("Over night too")
+
+
+class PickForm(Form):
+    grams = Figure("Grams", 0, 1e6)
+    pieces = Whole("Pieces", 0, 100_000)
 
 
 class WeatherForm(Form):

@@ -14,11 +14,12 @@ from fennet.journal.rejected import FormatError
 from fennet.journal.weather import weather_from_csv
 from fennet.operations import device_api, hardening
 from fennet.operations.acting import Refusal, WriteContext
+from fennet.operations.actions import log_event
 from fennet.operations.weather import take_weather
 from fennet.storage import queries
 from fennet.web import record, request_context
 from fennet.web.forms import Form, file_of
-from fennet.web.harden.forms import SEEN_BUTTONS, STAND, InForm, OutForm, StationForm, WeatherForm
+from fennet.web.harden.forms import SEEN_BUTTONS, STAND, InForm, OutForm, PickForm, StationForm, WeatherForm
 from fennet.web.harden.view import harden_view
 from fennet.web.writes import write
 
@@ -48,6 +49,26 @@ def back_in() -> Any:
     return _pressed(
         form, form.batch.data or [], lambda w: hardening.bring_in(w, form.batch.data or [], form.pressed, form.seen.data), "in"
     )
+
+
+@request_context.in_garden
+def picked(batch_id: str) -> Any:
+    """What was picked of a planted batch, by weight, pieces or neither."""
+    form = PickForm()
+
+    def work(w: WriteContext) -> list[Event]:
+        given = {k: v for k, v in (("grams", form.grams.data), ("pieces", form.pieces.data)) if v is not None}
+        made = log_event(w, "harvest", {"batch": batch_id, **given}, form.pressed)
+        return [made] if made is not None else []
+
+    try:
+        form.take()
+        made = write(work)
+    except Refusal as e:
+        return _page(e), 400
+    if made:
+        flash(f"{batch_id} was picked.", f"undo:{made[0].id}")
+    return redirect(url_for("harden.harden", slug=request_context.garden().slug))
 
 
 @request_context.in_garden
@@ -110,5 +131,5 @@ def _page(refusal: Refusal | None, token: str = "") -> str:
     address = request_context.settings().public_url.rstrip("/") + url_for("device_api.weather")
     return render_template(
         "harden/harden.html", v=view, refusal=refusal, seen_buttons=SEEN_BUTTONS, stand=STAND, stations=stations, token=token,
-        weather_form=WeatherForm(formdata=None), address=address,
+        weather_form=WeatherForm(formdata=None), pick=PickForm(formdata=None), address=address,
     )  # fmt: skip

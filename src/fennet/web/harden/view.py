@@ -8,6 +8,7 @@ from datetime import date, datetime, timedelta
 import numpy as np
 
 from fennet.answering.answers import Answers
+from fennet.core.hardening.after import after_of
 from fennet.core.hardening.hardening import Hardening
 from fennet.core.hardening.outings import Done, Outing, hours_of
 from fennet.core.hardening.weather import DayOutdoors
@@ -22,6 +23,8 @@ from fennet.web.workings import WorkingView, working_view
 
 #: Days of the drawing before today.
 BEHIND_D = 5
+#: What was planted longer ago is not asked about.
+AFTER_S = 366 * 86_400.0
 #: A bar of this many hours is as high as the drawing.
 FULL_H = 12.0
 
@@ -72,6 +75,16 @@ class BatchRow:
 
 
 @dataclass(frozen=True)
+class AfterRow:
+    """A planted batch: its name, what became of it in words, and whether it was picked yet."""
+
+    batch: str
+    name: str
+    facts: str
+    picked: bool
+
+
+@dataclass(frozen=True)
 class HardenView:
     """`rows` of those on their way out, those that are out first; `later` of those whose time has not come."""
 
@@ -84,6 +97,7 @@ class HardenView:
     night: bool
     any_out: bool
     going: bool
+    after: list[AfterRow]
     untold: list[Untold]
 
 
@@ -111,8 +125,28 @@ def harden_view(a: Answers, fmt: Formatter) -> HardenView:
     return HardenView(
         _heads(days, fmt), rows, [words for _, words in sorted(later)], _weather_words(days, fmt),
         going[0].sun if going else "shade", any(o.sheltered for o in going), bool(going) and all(o.night for o in going),
-        any(r.out_since for r in rows), bool(going) and not any(r.out_since for r in rows), untold(names.items()),
+        any(r.out_since for r in rows), bool(going) and not any(r.out_since for r in rows), _after(a, fmt),
+        untold(names.items()),
     )  # fmt: skip
+
+
+def _after(a: Answers, fmt: Formatter) -> list[AfterRow]:
+    """Batches planted within the year, the last planted first."""
+    found = []
+    for b in a.journal.batches:
+        out = after_of(b, a.events, a.at_s)
+        if out is None or a.at_s - out.planted_s > AFTER_S:
+            continue
+        facts = [f"planted {fmt.day(out.planted_s)}{f', {out.planted}' if out.planted is not None else ''}"]
+        facts += [f"{out.lost} lost since"] if out.lost else []
+        if out.days_to_first is not None:
+            facts.append(f"first picked after {fmt.days(out.days_to_first)}")
+        facts += [f"{fmt.number(out.grams, 0)} g in all"] if out.grams is not None else []
+        facts += [f"{out.pieces} pieces in all"] if out.pieces is not None else []
+        facts += [f"taste {fmt.number(out.taste)} of 5"] if out.taste is not None else []
+        name = batch_name(b, a.table.get(b.crop).name) if b.crop in a.crops else b.id
+        found.append((out.planted_s, AfterRow(b.id, name, "; ".join(facts), out.first_harvest_s is not None)))
+    return [row for _, row in sorted(found, key=lambda x: -x[0])]
 
 
 def _row(batch: Batch, name: str, tray: str, h: Hardening, at_s: float, fmt: Formatter) -> BatchRow:
