@@ -28,7 +28,7 @@ EACH: tuple[f.Figures, ...] = (
     f.NoLight(), f.LightOut(4.0, 8.0, 14.0), f.HoursOut(9.0, 15.0, 14.0, 16.0, "lamp-1"), f.LampNear("lamp-1", 20.0, 60.0, 240.0),
     f.Fallen("on"), f.Damp(51.0, ("still_air", "too_wet"), "on", True), f.Leggy(1.8), f.Sign(("purple_under", "stalled")),
     f.Feed(50.0, True, 2.0, 7.0), Thin(12, 9, "cut"), PrickOut(40), PotUp("leaves", 75.0, 2, "level"), Pinch(),
-    f.GoOut(3.0, 10.0, "half", True, False, OUTING), f.ComeIn(5.2, 3.4, True), f.PlantOut(READY),
+    f.GoOut(3.0, 10.0, "half", True, False, OUTING), f.ComeIn(5.2, 3.4, True), f.ColdNight(-3.0, -2.0, True), f.PlantOut(READY),
     f.LampSet("lamp-1", 160.0, 200.0, 390, 1290, ("A", "B"), 9.0, True), f.LampRaise("lamp-1", 240.0),
 )  # fmt: skip
 FIGURES: dict[str, Any] = {x.kind: x for x in EACH}

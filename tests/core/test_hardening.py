@@ -26,8 +26,8 @@ from fennet.core.hardening.outings import (
 )
 from fennet.core.hardening.weather import Hour, Issue, clear_sun, day_outdoors, from_days
 from fennet.core.planning.frost import Frosts
-from fennet.core.records import Event, Garden, Journal, Tray
-from fennet.core.work.outdoors import outing_tasks
+from fennet.core.records import Batch, Event, Garden, Journal, Tray
+from fennet.core.work.outdoors import cold_night_tasks, outing_tasks
 from fennet.core.work.task import BatchDay, Task
 from fennet.crops import shipped
 from tests.building import counts, event, on, record, soil
@@ -255,3 +255,17 @@ class TheDaysList(unittest.TestCase):
         out = event("outing", 70, id="now", batch="b1", out_at=(midnight + timedelta(hours=10)).isoformat())
         (only,) = self.tasks(replace(cold, out=out, today=None), midnight + timedelta(hours=12))
         self.assertTrue(only.grave)
+
+    def test_what_is_planted_is_covered_before_a_night_that_harms_it(self) -> None:
+        leek, tomato = (Batch(id=k, crop=k, sown_at=on(0), cells=4) for k in ("leek", "tomato"))
+        planted = [(b, shipped().get(b.crop)) for b in (leek, tomato)]
+
+        def told(low_c: float, issues: bool = True) -> list[tuple[str, bool]]:
+            night = day_outdoors([foretold(low_c, low_c + 9)] if issues else [], DAY, GARDEN, None, NOW_S)
+            return [(t.batch, t.grave) for t in cold_night_tasks(planted, night, NOW_S)]
+
+        self.assertEqual(told(12.0), [])
+        self.assertEqual(told(4.0), [("tomato", False)])
+        self.assertEqual(told(-2.0), [("tomato", True)])
+        self.assertEqual(told(-14.0), [("leek", True), ("tomato", True)])
+        self.assertEqual(told(-14.0, issues=False), [], "nobody foretold it")

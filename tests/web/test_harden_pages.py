@@ -143,6 +143,8 @@ class FromOutside(Pages):
             (found[1], {"issued_at": (NOW + timedelta(days=1)).isoformat(), "hours": self.hours(9.0)}, 400),
         ):  # fmt: skip
             self.assertEqual(self.say(token, **said)[0], status)
+        self.say(found[1], hours=self.hours(-14.0))
+        self.assertIn("pak choi ‘Towpath’: cover it tonight", self.me.see(f"{G}/today"))
         fahrenheit = self.say(found[1], hours=[*self.hours(9.0), {"at": NOW.isoformat(), "temperature_c": 72}])
         self.assertIn("as °F that is 22 °C", str(fahrenheit[1]["set_aside"]))
 

@@ -40,6 +40,8 @@ from fennet.journal.times import zone_of
 from fennet.journal.weather import read_weather
 
 T = TypeVar("T")
+#: What was planted so long ago is no longer watched over at night.
+PLANTED_LATELY_S = 150 * 86_400.0
 #: Kinds of event that no setting of a lamp and no plan reads.
 BESIDE_LAMPS = frozenset(("fed", "topped", "taste", "fan", "washed", "check", "watered", "mat"))
 BESIDE_PLAN = frozenset(("fed", "thinned", "topped", "taste", "height", "fan", "washed", "check", "watered", "sign", "cover"))
@@ -212,7 +214,17 @@ class Answers:
     def tasks(self, days: Sequence[BatchDay], marked: Sequence[ScoredPromise]) -> list[Task]:
         """Everything there is to do, most pressing first, from how each batch stands and what came of promises."""
         settings, swaps = self.mats()
-        return worklist(self.journal, self.room, self.events, list(days), settings, swaps, list(marked), self.at_s, self.lamps())
+        return worklist(
+            self.journal, self.room, self.events, list(days), settings, swaps, list(marked), self.at_s, self.lamps(),
+            self.planted(), self.ahead(self.at_s).days[0],
+        )  # fmt: skip
+
+    def planted(self) -> list[tuple[Batch, Crop]]:
+        """What stands outdoors since a season at most, with its kind."""
+        out_s = {e.fields["batch"]: e.at_s for e in self.events if e.kind == "planted"}
+        since_s = self.at_s - PLANTED_LATELY_S
+        return [(b, self.crops[b.crop]) for b in self.journal.batches
+                if out_s.get(b.id, 0.0) > since_s and self.stages[b.id] == "out" and b.crop in self.crops]  # fmt: skip
 
     def scored_promises(self, promises: Iterable[Promise]) -> list[ScoredPromise]:
         """What came of promises."""

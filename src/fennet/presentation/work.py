@@ -13,6 +13,7 @@ from fennet.core.light import clock_of
 from fennet.core.work.figures import (
     CallIt,
     ChangePlaces,
+    ColdNight,
     ComeIn,
     Damp,
     Fallen,
@@ -356,6 +357,13 @@ def _come_in(g: ComeIn, t: Task, name: str, fmt: Formatter) -> Words:
     night = "" if g.low_c is None else f"; the night falls to {fmt.temperature(g.low_c)}{', too cold for it' if g.cold else ''}"
     line = "; ".join(f"{x.batch} in fine" for x in t.each)
     return Words(f"{who}: bring in", f"Out for {fmt.number(g.hours)} h{night}.", "In, nothing seen", line, "harden")
+
+
+@_told.register
+def _cold_night(g: ColdNight, t: Task, name: str, fmt: Formatter) -> Words:
+    what = f"{fmt.temperature(g.stands_c)} kills it" if g.kills else f"it wants {fmt.temperature(g.stands_c)}"
+    why = f"The night falls to {fmt.temperature(g.low_c)}; {what}. Fleece, a box or a bucket before dusk, off again by day."
+    return Words(f"{name}: cover it tonight", why, opens="harden")
 
 
 @_told.register

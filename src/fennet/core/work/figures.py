@@ -236,6 +236,16 @@ class ComeIn:
 
 
 @dataclass(frozen=True)
+class ColdNight:
+    """A night foretold that harms what is planted: its low, and what the kind stands or dies of."""
+
+    kind: ClassVar[str] = "cold_night"
+    low_c: float
+    stands_c: float
+    kills: bool
+
+
+@dataclass(frozen=True)
 class PlantOut:
     kind: ClassVar[str] = "plant_out"
     gate: Ready

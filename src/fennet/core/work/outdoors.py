@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
+from fennet.core.crop import Crop
 from fennet.core.hardening.hardening import Hardening
 from fennet.core.hardening.outings import hours_of
+from fennet.core.hardening.ready import COLDER_LEAF_C
 from fennet.core.hardening.weather import HOUR_S, DayOutdoors
-from fennet.core.work.figures import ComeIn, GoOut, PlantOut
+from fennet.core.records import Batch
+from fennet.core.work.figures import ColdNight, ComeIn, GoOut, PlantOut
 from fennet.core.work.task import BatchDay, Task
 
 #: An outing is told so long before its hour, h; with less light left than this it is not begun. Source: growers_rule.
 AHEAD_H, LEAST_LIGHT_H = 14.0, 1.0
+#: A tender kind that is planted is covered where a night falls so far under its least, °C. Source: starting_estimate.
+CHECKED_C = 3.0
 #: So late they come in at the latest where nothing is known of the sun, hours by the clock.
 IN_BY_H = 20.0
 
@@ -34,6 +41,20 @@ def outing_tasks(d: BatchDay, at_s: float) -> list[Task]:
             out.append(Task(f"go_out:{d.batch.id}", start_s, d.tray.id, d.batch.id, figures))
     if h.gate.verdict == "yes":
         out.append(Task(f"plant_out:{d.batch.id}", at_s, d.tray.id, d.batch.id, PlantOut(h.gate)))
+    return out
+
+
+def cold_night_tasks(planted: Sequence[tuple[Batch, Crop]], tonight: DayOutdoors, at_s: float) -> list[Task]:
+    """Cover for the night what is planted and would be killed or checked by it; only where a forecast says so. Source:
+    growers_rule."""
+    out = []
+    for batch, crop in planted if tonight.basis == "forecast" else ():
+        p, low_c = crop.planting, tonight.night_low_c
+        kills = low_c - COLDER_LEAF_C - 0.5 * tonight.off_c <= p.kills_at_c
+        if kills or (p.hardiness == "tender" and low_c < p.least_night_c - CHECKED_C):
+            stands_c = p.kills_at_c if kills else p.least_night_c
+            figures = ColdNight(low_c, stands_c, kills)
+            out.append(Task(f"cold_night:{batch.id}", _dusk_s(tonight) - 2 * HOUR_S, "", batch.id, figures, kills))
     return out
 
 

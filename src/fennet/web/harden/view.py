@@ -137,7 +137,7 @@ def _after(a: Answers, fmt: Formatter) -> list[AfterRow]:
         out = after_of(b, a.events, a.at_s)
         if out is None or a.at_s - out.planted_s > AFTER_S:
             continue
-        facts = [f"planted {fmt.day(out.planted_s)}{f', {out.planted}' if out.planted is not None else ''}"]
+        facts = [f"planted {fmt.day(out.planted_s)}{f', {out.planted} plants' if out.planted is not None else ''}"]
         facts += [f"{out.lost} lost since"] if out.lost else []
         if out.days_to_first is not None:
             facts.append(f"first picked after {fmt.days(out.days_to_first)}")
