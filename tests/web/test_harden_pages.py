@@ -51,6 +51,7 @@ class OutAndIn(Pages):
         self.assertIn("Out since", page)
         self.later(hours=3)
         self.assertIn("bring in", self.me.see(f"{G}/today"))
+        self.assertIn("outside, 3", self.me.see(f"{G}/today?room=yard"))
         self.assertEqual(self.press("out", batch=LEEK, sun="half")[0], 400)
         status, page = self.press("in", batch=LEEK, seen="limp")
         self.assertEqual(status, 200)

@@ -14,7 +14,7 @@ from fennet.core.records import Batch, Journal
 from fennet.core.room import RoomProblem, canopy_mm, in_trays, room_problems
 from fennet.core.scoring import ScoredPromise
 from fennet.core.targets import practice_of
-from fennet.core.work.figures import Damp, HoursOut, LightOut, SoilOut, Water
+from fennet.core.work.figures import ComeIn, Damp, HoursOut, LightOut, SoilOut, Water
 from fennet.core.work.task import BatchDay, Task
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.work import task_words
@@ -136,6 +136,7 @@ CALLOUTS = {
     "pot_up": "▲",
     "no_soil": "",
     "probe_silent": "",
+    "come_in": "",
 }
 
 
@@ -143,7 +144,8 @@ def _callouts(tasks: list[Task], names: dict[str, str], at_s: float, fmt: Format
     """For each tray what is out of band there, the most pressing first."""
     out: dict[str, list[Matter]] = {}
     for t in tasks:
-        if t.kind in CALLOUTS and t.due_s <= at_s:
+        # What is outside is told from the moment it went.
+        if t.kind in CALLOUTS and (t.due_s <= at_s or isinstance(t.figures, ComeIn)):
             words = task_words(t, names.get(t.batch, t.tray), fmt).what.split(": ", 1)[-1]
             mark = CALLOUTS[t.kind]
             match t.figures:
@@ -160,5 +162,7 @@ def _callouts(tasks: list[Task], names: dict[str, str], at_s: float, fmt: Format
                     own = f"dry, {fmt.number(x.figures.moisture_pct, 0)} %"
                 elif isinstance(x.figures, Damp):
                     own = f"may damp off, risk {fmt.number(x.figures.index, 0)}"
+                elif isinstance(x.figures, ComeIn):
+                    own = f"outside, {fmt.number(x.figures.hours)} h"
                 out.setdefault(x.tray, []).append(Matter(own, mark, t.grave))
     return out
