@@ -26,6 +26,7 @@ from fennet.core.hardening.outings import (
 )
 from fennet.core.hardening.weather import Hour, Issue, clear_sun, day_outdoors, from_days
 from fennet.core.planning.frost import Frosts
+from fennet.core.planning.gate import gate_on
 from fennet.core.records import Batch, Event, Garden, Journal, Tray
 from fennet.core.work.outdoors import cold_night_tasks, outing_tasks
 from fennet.core.work.task import BatchDay, Task
@@ -192,6 +193,25 @@ class TheGate(unittest.TestCase):
         early = asked(11, 20, "tomato", 18, last_frost="06-01")
         self.assertEqual(early.gate.verdict, "not_yet")
         self.assertGreater(early.gate.on or DAY, DAY)
+
+    def test_in_summer_the_gate_is_open_until_its_autumn_and_heat_is_waited_out(self) -> None:
+        frosts = Frosts(Garden(latitude=52.1, longitude=4.6, last_frost="05-05"), None)
+        leek = shipped().get("leek")
+        opens = [gate_on(leek, date(2026, m, 10), frosts, None).opens for m in (2, 7, 12)]
+        self.assertEqual([d.year if d else 0 for d in opens], [2026, 2026, 2027])
+        hot = asked(22, 36, "cauliflower", 18)
+        self.assertEqual(hot.gate.verdict, "at_risk")
+        self.assertIn("heat", {w.key for w in hot.gate.why})
+
+    def test_where_nothing_is_known_of_frost_nobody_is_sent_out(self) -> None:
+        nowhere = Garden(timezone="Europe/Amsterdam")
+        made = record([soil(20.0, 70)], counts((10, 12)))
+        journal = Journal(garden=nowhere, batches=made.batches, trays=made.trays, events=made.events, series=made.series)
+        at_s, crop = on(70).timestamp(), shipped().get(made.batches[0].crop)
+        ahead = days_ahead([], nowhere, None, at_s)
+        told = hardening(journal, crop, made.batches[0], made.events, ahead, Frosts(nowhere, None), None, at_s)
+        assert told is not None
+        self.assertEqual((told.state, told.today, told.gate.verdict), ("early", None, "not_yet"))
 
     def test_a_night_that_kills_is_told_whatever_the_season_says(self) -> None:
         mild, frost = asked(11, 20, "tomato", 18), asked(-3, 9, "tomato", 18)

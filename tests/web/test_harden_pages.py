@@ -6,6 +6,8 @@ import io
 import re
 from datetime import timedelta
 
+from sqlalchemy import text
+
 from fennet.core.history import effective_events
 from fennet.core.records import Event
 from fennet.storage import queries
@@ -182,3 +184,14 @@ class Afterwards(Pages):
         self.assertEqual(self.me.send(f"{G}/harden/picked/nobody", f"{G}/harden").status_code, 400)
         wrong = self.me.client.get(f"{G}/log/echo", query_string={"line": "pak-choi-0 taste 9"}).get_json()
         self.assertIn("9 is no mark", str(wrong))
+
+
+class Unknown(Pages):
+    def test_a_garden_that_knows_no_frost_is_asked_for_it(self) -> None:
+        with self.engine.begin() as c:
+            c.execute(text("update garden set last_frost = null, latitude = null, longitude = null, revision = revision + 1"))
+            c.execute(text("delete from journal_section where section in ('minima', 'weather')"))
+        page = self.me.see(f"{G}/harden")
+        self.assertIn("may go out hangs on the last frost here", page)
+        self.assertIn("by rule", page, "what has begun goes on by rule")
+        self.assertNotIn("out for", self.me.see(f"{G}/today").lower().replace("leek ‘grey sluice’: out for", ""))

@@ -66,6 +66,9 @@ WHY: Mapping[str, Callable[[Figures, Formatter], str]] = {
     "cold_night": lambda g, fmt: (
         f"the night of {_day(g, 'on', fmt)} falls to {_c(g, 'low_c', fmt)}; it wants {_c(g, 'wants_c', fmt)}"
     ),
+    "heat": lambda g, fmt: (
+        f"days stand at {_c(g, 'mean_c', fmt)}; over {_c(g, 'limit_c', fmt)} it bolts or stops: wait for it to go"
+    ),
     "soil_cold": lambda g, fmt: f"soil has {_c(g, 'soil_c', fmt)}; it wants {_c(g, 'wants_c', fmt)}",
     "not_hardened": lambda g, fmt: f"not hardened: {fmt.days(float(g['days']))} of outings are left",
     "too_small": lambda g, fmt: f"too small: it wants {fmt.days(float(g['days']))} more",

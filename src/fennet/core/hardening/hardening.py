@@ -26,7 +26,7 @@ from fennet.core.hardening.ready import Ready, ready
 from fennet.core.hardening.weather import DAY_S, DayOutdoors, Issue, day_outdoors, soil_ahead_c
 from fennet.core.planning.climate import Climate, climate_by_latitude
 from fennet.core.planning.frost import Frosts
-from fennet.core.planning.gate import Gate, next_opening
+from fennet.core.planning.gate import Gate, autumn_risk, gate_on
 from fennet.core.records import Batch, Event, Garden, Journal
 from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.core.targets import practice_of
@@ -106,17 +106,16 @@ def hardening(
     today = garden.day_of(datetime.fromtimestamp(at_s, UTC))
     practice = practice_of(garden, batch)
     school = practice["harden"]
-    gate = next_opening(crop, today, frosts, climate, practice["frost_risk"])
+    gate = gate_on(crop, today, frosts, climate, practice["frost_risk"])
     done = outings_done(batch, events, garden, at_s)
     p = progress(school, done, today)
     days = ahead.days
     age_d = (at_s - up_s) / DAY_S
     left_d = max(0.0, crop.planting.grow_least_days - age_d)
     begins = _begins(gate, SCHOOLS[school], today, left_d)
-    verdict = ready(
-        crop, school, p, days, gate, climate, ahead.soil_c, left_d + len(SCHOOLS[school]) - p.step
-        if left_d > 0 else None, today,
-    )  # fmt: skip
+    autumn = autumn_risk(gate, today, frosts.southern)
+    grown_d = left_d + len(SCHOOLS[school]) - p.step if left_d > 0 else None
+    verdict = ready(crop, school, p, days, gate, climate, autumn, ahead.soil_c, grown_d, today)
     begun = (bool(done) and school != "from_birth") or any(d.night for d in done)
     if school == "from_birth" and begins is not None and today >= begins:
         begun = bool(done)
@@ -124,6 +123,9 @@ def hardening(
         state = "hardened"
     elif begun:
         state = "hardening"
+    elif gate.opens is None:
+        # Where nothing is known of frost nobody is sent out: the last frost is asked for.
+        state = "early"
     else:
         state = "due" if begins is None or today >= begins - timedelta(days=TOLD_BEFORE_D) else "early"
     plan: tuple[Outing, ...] = ()

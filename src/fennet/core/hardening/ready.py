@@ -36,7 +36,9 @@ class Ready:
     working: Working
 
 
-def killing_chance(crop: Crop, nights: Sequence[DayOutdoors], gate: Gate, today: date) -> float | None:
+def killing_chance(
+    crop: Crop, nights: Sequence[DayOutdoors], gate: Gate, autumn: float | None, today: date
+) -> float | None:  # fmt: skip
     """The chance that a night kills a hardened plant set out today: by the forecast for as far as it goes, then by the record
     of frosts. Source: arithmetic, starting_estimate (errors of the forecast).
 
@@ -44,7 +46,7 @@ def killing_chance(crop: Crop, nights: Sequence[DayOutdoors], gate: Gate, today:
     """
     foretold = [n for n in nights if n.basis in ("forecast", "actual")]
     near = max((float(ndtr((crop.planting.kills_at_c + COLDER_LEAF_C - n.night_low_c) / n.off_c)) for n in foretold), default=0.0)
-    later = gate.risk_on(today + timedelta(days=len(foretold)))
+    later = autumn if autumn is not None else gate.risk_on(today + timedelta(days=len(foretold)))
     if later is None:
         return near if foretold else None
     return 1.0 - (1.0 - near) * (1.0 - later)
@@ -57,19 +59,21 @@ def ready(
     nights: Sequence[DayOutdoors],
     gate: Gate,
     climate: Climate | None,
+    autumn: float | None,
     soil_c: float | None,
     grown_d: float | None,
     today: date,
 ) -> Ready:
     """Whether a batch may be planted out today. `nights` the days ahead from today on; `grown_d` days of growing that its plants
-    still want, None where nobody knows their age; `soil_c` as measured or foretold.
+    still want, None where nobody knows their age; `soil_c` as measured or foretold; `autumn` the chance of a killing frost before
+    what is planted after midsummer has rooted.
 
     Yes where the season's risk is accepted, the nights ahead hold, soil is warm, the plants are of a size and hardened. At risk
     where the season allows it and something of these days does not. Source: growers_rule.
     """
     plant = crop.planting
     season_open = gate.opens is None or gate.never or today >= gate.opens
-    chance = killing_chance(crop, nights, gate, today)
+    chance = killing_chance(crop, nights, gate, autumn, today)
     why: list[Why] = []
     turns: list[date] = []
     if not season_open and gate.opens is not None:
@@ -89,6 +93,11 @@ def ready(
         why.append(Why("soil_cold", {"soil_c": soil_c, "wants_c": plant.least_soil_c}))
         by_date = climate.first_at_least("soil", plant.least_soil_c, today, today + timedelta(days=60)) if climate else None
         turns.append(by_date or today + timedelta(days=7))
+    told_days = [n for n in first_nights if n.basis != "climate"]
+    mean_c = sum(float(n.temperature_c.mean()) for n in told_days) / len(told_days) if told_days else None
+    if plant.summer_to_c is not None and mean_c is not None and mean_c > plant.summer_to_c:
+        why.append(Why("heat", {"mean_c": mean_c, "limit_c": plant.summer_to_c}))
+        turns.append(today + timedelta(days=NIGHTS))
     left = len(SCHOOLS[school]) - p.step
     if left > 0 or not p.night_passed:
         why.append(Why("not_hardened", {"days": float(max(left, 0) + (not p.night_passed))}))

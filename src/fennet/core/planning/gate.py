@@ -116,6 +116,38 @@ def _later_rule(frosts: Frosts, season: int, hardiness: str, least_night_c: floa
     return max(start, middle + timedelta(days=days))
 
 
+#: What is planted after midsummer wants so many days before the frost that kills it. Source: growers_rule.
+ROOTS_IN_D = 42
+#: Without a record of autumn frosts so many days after midsummer are the last to plant. Source: starting_estimate.
+LAST_AFTER_MIDSUMMER_D = 75
+
+
+def autumn_risk(gate: Gate, day: date, southern: bool) -> float | None:
+    """The chance that autumn's first killing frost comes before what is planted on a day has rooted; None in spring, and where
+    no record tells. Source: growers_rule."""
+    if season_of(day, southern)[1] < HALF_YEAR_D or gate.frost is None:
+        return None
+    return gate.frost.chance_before(day + timedelta(days=ROOTS_IN_D))
+
+
+def gate_on(crop: Crop, day: date, frosts: Frosts, climate: Climate | None, risk_school: str = "usual") -> Gate:
+    """The gate that a day stands before or behind: this season's, while there is time before its autumn, else the next one's.
+    Source: growers_rule.
+
+    >>> from fennet.crops import shipped
+    >>> frosts = Frosts(Garden(latitude=52.0, last_frost="05-05"), None)
+    >>> [gate_on(shipped().get("leek"), date(2026, m, 10), frosts, None).opens.year for m in (3, 7, 12)]
+    [2026, 2026, 2027]
+    """
+    season, d = season_of(day, frosts.southern)
+    now = planting_gate(crop, season, frosts, climate, risk_school)
+    if d < HALF_YEAR_D:
+        return now
+    risk = autumn_risk(now, day, frosts.southern)
+    late = d > HALF_YEAR_D + LAST_AFTER_MIDSUMMER_D if risk is None else risk > now.accepted
+    return next_opening(crop, day, frosts, climate, risk_school) if late else now
+
+
 def next_opening(crop: Crop, after: date, frosts: Frosts, climate: Climate | None, risk_school: str = "usual") -> Gate:
     """The gate of the first season whose spring is not over at `after`."""
     season, d = season_of(after, frosts.southern)

@@ -86,11 +86,13 @@ class AfterRow:
 
 @dataclass(frozen=True)
 class HardenView:
-    """`rows` of those on their way out, those that are out first; `later` of those whose time has not come."""
+    """`rows` of those on their way out, those that are out first; `later` of those whose time has not come; `unknown` of those
+    whose time nobody knows, for want of a last frost."""
 
     heads: list[DayHead]
     rows: list[BatchRow]
     later: list[str]
+    unknown: list[str]
     weather: str
     sun: str
     sheltered: bool
@@ -106,13 +108,16 @@ def harden_view(a: Answers, fmt: Formatter) -> HardenView:
     found: list[tuple[Batch, str, Hardening]] = []
     names: dict[str, str] = {}
     later: list[tuple[date, str]] = []
+    unknown: list[str] = []
     for b in a.living:
         name = names[b.id] = batch_name(b, a.table.get(b.crop).name)
         h = answers.hardening(a, b)
         if h is None:
             continue
         if h.state == "early" and h.today is None and h.out is None:
-            if h.begins is not None:
+            if h.season.opens is None:
+                unknown.append(name)
+            elif h.begins is not None:
                 later.append((h.begins, f"{name} from about {fmt.calendar_day(h.begins)}"))
             continue
         found.append((b, name, h))
@@ -123,7 +128,7 @@ def harden_view(a: Answers, fmt: Formatter) -> HardenView:
     going = [h.today for _, _, h in found if h.today is not None and h.today.go]
     days = found[0][2].days if found else ()
     return HardenView(
-        _heads(days, fmt), rows, [words for _, words in sorted(later)], _weather_words(days, fmt),
+        _heads(days, fmt), rows, [words for _, words in sorted(later)], unknown, _weather_words(days, fmt),
         going[0].sun if going else "shade", any(o.sheltered for o in going), bool(going) and all(o.night for o in going),
         any(r.out_since for r in rows), bool(going) and not any(r.out_since for r in rows), _after(a, fmt),
         untold(names.items()),
