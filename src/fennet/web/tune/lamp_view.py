@@ -84,7 +84,8 @@ class CurveView:
 class MapView:
     width: float
     height: float
-    cells: list[tuple[float, float, float, float, int]]
+    #: The squares of each shade as one path: hundreds of elements would make the page slow.
+    shades: list[tuple[int, str]]
     spots: list[tuple[float, float, str]]
     trays: list[tuple[float, float, float, float, str]]
     words: str
@@ -265,11 +266,12 @@ def _map(m: ShelfMap, s: LampSetting, fmt: Formatter) -> MapView:
     scale = MAP_WIDTH / float(m.x_mm[-1])
     dx, dy = float(m.x_mm[1] - m.x_mm[0]) * scale, float(m.y_mm[1] - m.y_mm[0]) * scale
     top = float(m.umol.max())
-    cells = [
-        (round(i * dx - dx / 2, 2), round(j * dy - dy / 2, 2), round(dx, 2), round(dy, 2), min(9, int(v / top * 10)))
-        for j, row in enumerate(m.umol)
-        for i, v in enumerate(row)
-    ]
+    squares: dict[int, list[str]] = {}
+    for j, row in enumerate(m.umol):
+        for i, v in enumerate(row):
+            square = f"M{i * dx - dx / 2:.2f} {j * dy - dy / 2:.2f}h{dx:.2f}v{dy:.2f}h{-dx:.2f}z"
+            squares.setdefault(min(9, int(v / top * 10)), []).append(square)
+    shades = [(shade, "".join(found)) for shade, found in sorted(squares.items())]
     height = float(m.y_mm[-1]) * scale
     spots = [(round(x * scale, 1), round(y * scale, 1), fmt.number(v, 0)) for x, y, v in m.spots]
     inside = area_in_band(s.case, m)
@@ -284,7 +286,7 @@ def _map(m: ShelfMap, s: LampSetting, fmt: Formatter) -> MapView:
              f"{fmt.percent(inside[t.tray])} of it" if t.tray in inside else "not known")
         )  # fmt: skip
     words = f"mean {fmt.number(m.mean_umol, 0)} µmol m⁻² s⁻¹, the darkest spot {fmt.percent(m.evenness)} of it"
-    return MapView(MAP_WIDTH, round(height, 1), cells, spots, trays, words, rows)
+    return MapView(MAP_WIDTH, round(height, 1), shades, spots, trays, words, rows)
 
 
 def _compared(s: LampSetting, a: Answers, fmt: Formatter, names: dict[str, str], cost: LightCost | None) -> list[ComparedView]:
