@@ -18,6 +18,7 @@ from fennet.core.diagnosis.findings import findings
 from fennet.core.forecast import Forecast, forecast
 from fennet.core.hardening.hardening import Ahead, Hardening, days_ahead, hardening
 from fennet.core.hardening.weather import Issue
+from fennet.core.kept import moment_s
 from fennet.core.planning.plan import Outdoors, Plan, outdoors
 from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, Target, Tray, Want
@@ -171,14 +172,16 @@ class Answers:
         return self._answer(
             "hardening", part,
             lambda: hardening(
-                part.journal, self.table.get(batch.crop), batch, part.journal.events, self.ahead(at_s), out.frosts, out.climate,
+                part.journal, self.table.get(batch.crop), batch, part.journal.events, self.ahead(), out.frosts, out.climate,
                 at_s,
             ),
             batch.id, self.journal.weather_revision,
         )  # fmt: skip
 
-    def ahead(self, at_s: float) -> Ahead:
-        """The weather of the days from a moment on, the same for every batch."""
+    def ahead(self) -> Ahead:
+        """The weather of the days from now on, the same for every batch."""
+        issued_s = max((s.issued_s for s in self.weather() if s.issued_s <= self.now_s), default=0.0)
+        at_s = self.now_s if self._exactly else moment_s(self.now_s, issued_s)
         key = ("ahead", self.journal.revision, self.journal.weather_revision, at_s)
         return self._memo.get(key, lambda: days_ahead(self.weather(), self.journal.garden, self.nights().climate, at_s))
 
@@ -216,7 +219,7 @@ class Answers:
         settings, swaps = self.mats()
         return worklist(
             self.journal, self.room, self.events, list(days), settings, swaps, list(marked), self.at_s, self.lamps(),
-            self.planted(), self.ahead(self.at_s).days[0],
+            self.planted(), self.ahead().days[0],
         )  # fmt: skip
 
     def planted(self) -> list[tuple[Batch, Crop]]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
+from functools import cached_property
 
 from fennet.core.crop import Crop
 from fennet.core.emerged import half_up_s
@@ -44,8 +45,8 @@ class Hardening:
     """How a batch stands on its way out on a day.
 
     `state`: `early` (its time has not come), `due` (it should begin), `hardening`, `hardened` (only the gate is left). `today`
-    None where nothing is to be done; `plan` the days ahead from today on; `days` the weather they were laid by; `out` the outing
-    that is under way; `gate` the verdict on planting out today.
+    None where nothing is to be done; `meant` today's outing even where it is done; `days` the weather it was laid by; `out` the
+    outing that is under way; `gate` the verdict on planting out today.
     """
 
     batch: Batch
@@ -53,13 +54,22 @@ class Hardening:
     school: str
     state: str
     today: Outing | None
-    plan: tuple[Outing, ...]
+    meant: Outing | None
     days: tuple[DayOutdoors, ...]
     progress: Progress
     gate: Ready
     season: Gate
     out: Event | None
     begins: date | None
+
+    @cached_property
+    def plan(self) -> tuple[Outing, ...]:
+        """The outings of the days ahead, from today on; none while its time has not come."""
+        if self.meant is None:
+            return ()
+        if self.state == "early":
+            return tuple(_from_birth(self.crop, self.progress, d) for d in self.days)
+        return tuple(plan_ahead(self.crop, self.school, self.progress, self.days))
 
     @property
     def done(self) -> tuple[Done, ...]:
@@ -128,15 +138,14 @@ def hardening(
         state = "early"
     else:
         state = "due" if begins is None or today >= begins - timedelta(days=TOLD_BEFORE_D) else "early"
-    plan: tuple[Outing, ...] = ()
+    meant = None
     if state != "early":
-        plan = tuple(plan_ahead(crop, school, p, days))
+        meant = outing_of(crop, school, p, days[0])
     elif school == "from_birth":
-        plan = tuple(_from_birth(crop, p, d) for d in days)
+        meant = _from_birth(crop, p, days[0])
     out = still_out(batch, events, at_s)
     return Hardening(
-        batch, crop, school, state, plan[0] if plan and today_open(done, today) else None, plan, days, p, verdict, gate, out,
-        begins,
+        batch, crop, school, state, meant if today_open(done, today) else None, meant, days, p, verdict, gate, out, begins,
     )  # fmt: skip
 
 

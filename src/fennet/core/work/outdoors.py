@@ -60,7 +60,7 @@ def cold_night_tasks(planted: Sequence[tuple[Batch, Crop]], tonight: DayOutdoors
 
 def _come_in(d: BatchDay, h: Hardening, at_s: float) -> list[Task]:
     assert h.out is not None
-    planned, today = h.plan[0] if h.plan else None, h.days[0]
+    planned, today = h.meant, h.days[0]
     out_s = at_s - hours_of(h.out, at_s) * HOUR_S
     stays = h.out.fields.get("night") is True or (planned is not None and planned.night)
     if stays and at_s < float(today.at_s[-1]):
