@@ -57,7 +57,10 @@ def keys(o: Outing) -> set[str]:
 
 class ADay(unittest.TestCase):
     def test_its_weather_decides(self) -> None:
-        self.assertTrue(today(foretold(10, 18)).go)
+        mild = today(foretold(10, 18))
+        self.assertTrue(mild.go)
+        assert mild.working is not None
+        self.assertEqual(mild.working.value, mild.hours)
         cold, hot, gale = today(foretold(-2, 5)), today(foretold(35, 44)), today(foretold(10, 18, wind=17.0))
         self.assertEqual([o.go for o in (cold, hot, gale)], [False] * 3)
         self.assertEqual([keys(o) & {"too_cold", "too_hot", "too_windy"} for o in (cold, hot, gale)],
@@ -266,6 +269,9 @@ class TheDaysList(unittest.TestCase):
         noon, night = (self.tasks(outside, midnight + timedelta(hours=h)) for h in (12, 22))
         self.assertEqual([(t.kind, t.grave) for t in (*noon, *night)], [("come_in", False), ("come_in", True)])
         self.assertLessEqual(noon[0].due_s, float(going.days[0].at_s[-1]))
+        yesterday = replace(out, fields={**out.fields, "out_at": (midnight - timedelta(hours=10)).isoformat()})
+        forgotten = self.tasks(replace(outside, out=yesterday), midnight + timedelta(hours=8))
+        self.assertEqual([(t.kind, t.grave) for t in forgotten], [("come_in", True)])
         kept = replace(outside, out=replace(out, fields={**out.fields, "night": True}))
         self.assertEqual(self.tasks(kept, midnight + timedelta(hours=22)), [])
 

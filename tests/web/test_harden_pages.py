@@ -146,6 +146,11 @@ class FromOutside(Pages):
             (found[1], {"issued_at": (NOW + timedelta(days=1)).isoformat(), "hours": self.hours(9.0)}, 400),
         ):  # fmt: skip
             self.assertEqual(self.say(token, **said)[0], status)
+        soon = (type(self).now + timedelta(minutes=5)).isoformat()
+        self.say(found[1], issued_at=soon, hours=self.hours(1.0))
+        self.assertNotIn("<b>1</b>", self.me.see(f"{G}/harden"), "not yet issued")
+        self.later(minutes=6)
+        self.assertIn("<b>1</b>", self.me.see(f"{G}/harden"), "heard as soon as it is issued, within the half hour too")
         self.say(found[1], hours=self.hours(-14.0))
         self.assertIn("pak choi ‘Towpath’: cover it tonight", self.me.see(f"{G}/today"))
         fahrenheit = self.say(found[1], hours=[*self.hours(9.0), {"at": NOW.isoformat(), "temperature_c": 72}])

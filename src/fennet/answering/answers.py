@@ -175,13 +175,18 @@ class Answers:
                 part.journal, self.table.get(batch.crop), batch, part.journal.events, self.ahead(), out.frosts, out.climate,
                 at_s,
             ),
-            batch.id, self.journal.weather_revision,
+            batch.id, self.journal.weather_revision, self.weather_s,
         )  # fmt: skip
+
+    @cached_property
+    def weather_s(self) -> float:
+        """The moment the weather is asked about: the half hour, but never before the last that was issued."""
+        issued_s = max((s.issued_s for s in self.weather() if s.issued_s <= self.now_s), default=0.0)
+        return self.now_s if self._exactly else moment_s(self.now_s, issued_s)
 
     def ahead(self) -> Ahead:
         """The weather of the days from now on, the same for every batch."""
-        issued_s = max((s.issued_s for s in self.weather() if s.issued_s <= self.now_s), default=0.0)
-        at_s = self.now_s if self._exactly else moment_s(self.now_s, issued_s)
+        at_s = self.weather_s
         key = ("ahead", self.journal.revision, self.journal.weather_revision, at_s)
         return self._memo.get(key, lambda: days_ahead(self.weather(), self.journal.garden, self.nights().climate, at_s))
 

@@ -199,7 +199,9 @@ def want_positions() -> list[int]:
 def remembered(key: Hashable, make: Callable[[], T]) -> T:
     """What a page shows of this garden, made once for the same record, time step and reader."""
     snapshot = _snapshot()
-    whole = (request_context.identity(), "page", snapshot.revision, snapshot.setup, at_s(), request_context.formatter(), key)
+    # What is written ahead of its time, a forecast not yet issued, makes the page anew when its time comes.
+    moments = (at_s(), answers().weather_s)
+    whole = (request_context.identity(), "page", snapshot.revision, snapshot.setup, moments, request_context.formatter(), key)
 
     def made() -> tuple[T, tuple[PartNote, ...]]:
         with listening() as notes:

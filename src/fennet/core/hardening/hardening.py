@@ -32,8 +32,8 @@ from fennet.core.records import Batch, Event, Garden, Journal
 from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.core.targets import practice_of
 
-#: Days shown ahead, and behind.
-AHEAD_D, BEHIND_D = 14, 14
+#: Days laid out ahead.
+AHEAD_D = 14
 #: A batch is due to harden so many days before its steps must begin, that nobody is surprised. Source: growers_rule.
 TOLD_BEFORE_D = 1
 #: On a mild day a batch hardened from birth goes out though its time is far off: over so much, °C. Source: growers_rule.
@@ -113,7 +113,8 @@ def hardening(
     up_s = half_up_s(crop, batch, events, soil)
     if ended or up_s is None or up_s > at_s:
         return None
-    today = garden.day_of(datetime.fromtimestamp(at_s, UTC))
+    # One day for all that is asked: the weather's first.
+    today = ahead.days[0].day
     practice = practice_of(garden, batch)
     school = practice["harden"]
     gate = gate_on(crop, today, frosts, climate, practice["frost_risk"])

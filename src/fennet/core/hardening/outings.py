@@ -12,6 +12,7 @@ from fennet.core.crop import Crop
 from fennet.core.hardening.weather import HOUR_S, DayOutdoors
 from fennet.core.history import life_events
 from fennet.core.records import Batch, Event, FloatArray, Garden
+from fennet.core.working import Input, Working
 
 #: How much of the sun falls on a leaf in shade, half shade and the open. Source: starting_estimate.
 PASSES = {"shade": 0.2, "half": 0.5, "full": 1.0}
@@ -95,6 +96,7 @@ class Outing:
     sheltered: bool = False
     night: bool = False
     why: tuple[Why, ...] = ()
+    working: Working | None = None
 
 
 @dataclass(frozen=True)
@@ -258,7 +260,37 @@ def outing_of(crop: Crop, school: str, p: Progress, d: DayOutdoors) -> Outing:
     elif warm_c >= 20.0 or wind >= FIRST_WIND_M_S or hours >= 5.0:
         why.append(Why("water_before"))
     night = p.step >= len(steps) and _night(crop, d, why)
-    return Outing(d.day, True, hours, from_h, sun, sheltered, night, tuple(why))
+    dose = float((d.sun * _share_of_hours(d, from_h, hours)).sum()) * PASSES[sun]
+    cool_c = float(d.temperature_c[inside].min())
+    told = _working(step, p, d.basis, hours, (dose, cool_c, warm_c, wind), (least_c, _wind_limit(ripe)))
+    return Outing(d.day, True, hours, from_h, sun, sheltered, night, tuple(why), told)
+
+
+def _working(
+    step: Step, p: Progress, basis: str, hours: float, met: tuple[float, float, float, float], limits: tuple[float, float]
+) -> Working:
+    """What stands behind an outing's hours; `met` its sun, lowest and highest temperature and wind, `limits` least and wind."""
+    dose_h, cool_c, warm_c, wind_m_s = met
+    return Working(
+        "today’s outing",
+        (
+            Input("outings done well", p.step, "", "log"),
+            Input("hours of this step", step.hours, "h", "growers_rule", True),
+            Input("sun this step allows", round(step.sun_h, 1), "h from straight above", "starting_estimate", True),
+            Input("sun on the leaves", round(dose_h, 1), "h from straight above", basis),
+            Input("coolest while out", round(cool_c, 1), "°C", basis),
+            Input("warmest while out", round(warm_c, 1), "°C", basis),
+            Input("least it goes out at", round(limits[0], 1), "°C", "starting_estimate", True),
+            Input("wind while out", round(wind_m_s, 1), "m/s", basis),
+            Input("wind it stands in the open", round(limits[1], 1), "m/s", "starting_estimate", True),
+        ),
+        "the hours of the day that come nearest to the step’s, no cooler than it stands, with no more sun than the step allows; "
+        "cloud makes them longer",
+        ("growers_rule", "starting_estimate", "kasten_czeplak_1980"),
+        "one day of outings, 34 °C at most",
+        round(hours, 2),
+        "h",
+    )
 
 
 def _night(crop: Crop, d: DayOutdoors, why: list[Why]) -> bool:

@@ -62,6 +62,7 @@ class BatchRow:
     name: str
     state: str
     today: str
+    today_working: WorkingView | None
     why: str
     out_since: str
     ticked: bool
@@ -163,6 +164,7 @@ def _row(batch: Batch, name: str, tray: str, h: Hardening, at_s: float, fmt: For
     return BatchRow(
         batch.id, tray, name, h.state,
         outing_sentence(h.today, fmt) if h.today is not None else "Was out today." if h.out is None else "",
+        working_view(f"outing-{batch.id}", h.today.working, fmt) if h.today is not None and h.today.working is not None else None,
         reasons(h.today, fmt) if h.today is not None else "", out_since,
         h.out is not None or (h.today is not None and h.today.go), h.today.sun if h.today is not None else "shade",
         _cells(h, fmt), gate_sentence(gate, fmt), gate.verdict, [why_words(w, fmt) for w in gate.why],
