@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
-from fennet.core.hardening.outings import PASSES, Done, outing_of, progress
+from fennet.core.hardening.outings import PASSES, SHADE_SHARE, Done, outing_of, progress
 from fennet.core.hardening.weather import day_outdoors
 from fennet.core.planning.climate import climate_by_latitude
 from fennet.core.records import Garden
@@ -43,7 +43,7 @@ def planned(w: Weather, crop_id: str, school: str, seed: int) -> Season:
         again = any(x.key == "water_again" for x in o.why)
         plant.day(w, day, o.from_h or 10.0, o.hours if o.go else 0.0, PASSES[o.sun], o.sheltered, o.night and o.go, again)
         if o.go:
-            done.append(Done(today, o.hours, 1.0 - PASSES[o.sun], o.night, plant.seen))
+            done.append(Done(today, o.hours, SHADE_SHARE[o.sun], o.night, plant.seen))
         night = progress(school, done, today + timedelta(days=1)).night_passed
         if night and plant.hard:
             return Season(plant.suffered, float(day + 1))

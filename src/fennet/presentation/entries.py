@@ -176,7 +176,7 @@ def _outing(f: Mapping[str, Any], fmt: Formatter) -> str:
     else:
         hours = (datetime.fromisoformat(f["in_at"]) - datetime.fromisoformat(f["out_at"])).total_seconds() / 3600
         how_long = f"{fmt.number(hours)} h outside"
-    return f"{how_long}{shade}{', sheltered' if f.get('sheltered') else ''}{', over night' if f.get('night') else ''}{seen}"
+    return f"{how_long}{shade}{', sheltered' if f.get('sheltered') else ''}{', overnight' if f.get('night') else ''}{seen}"
 
 
 def _fed(f: Mapping[str, Any], fmt: Formatter) -> str:

@@ -16,6 +16,8 @@ from fennet.core.working import Input, Working
 
 #: How much of the sun falls on a leaf in shade, half shade and the open. Source: starting_estimate.
 PASSES = {"shade": 0.2, "half": 0.5, "full": 1.0}
+#: The share of an outing in shade that each stands for in a record.
+SHADE_SHARE = {"shade": 1.0, "half": 0.5, "full": 0.0}
 #: Outings begin and end between these hours of the clock, and are no shorter than this, h. Source: growers_rule.
 EARLIEST_H, LATEST_H, SHORTEST_H = 7.0, 20.0, 0.25
 #: By day plants stay in under this, whatever the kind, °C; a young outing wants so much more than the kind's least night, which
@@ -86,7 +88,7 @@ class Why:
 
 @dataclass(frozen=True)
 class Outing:
-    """A day's outing: go or stay; hours, from when (hours by the clock), sun (shade, half, full), sheltered, over night."""
+    """A day's outing: go or stay; hours, from when (hours by the clock), sun (shade, half, full), sheltered, overnight."""
 
     day: date
     go: bool
@@ -161,6 +163,15 @@ def still_out(batch: Batch, events: Sequence[Event], at_s: float) -> Event | Non
     """The outing of a batch that is under way at a moment (seconds UTC). `events` are effective events."""
     known = [e for e in life_events(batch, events, "outing") if e.at_s <= at_s]
     return known[-1] if known and is_out(known[-1]) else None
+
+
+def sun_of(shade_share: float) -> str:
+    """How plants stood of which so much of the time was told as shade: the nearest of shade, half and full.
+
+    >>> [sun_of(share) for share in (1.0, 0.7, 0.4, 0.1)]
+    ['shade', 'half', 'half', 'full']
+    """
+    return min(SHADE_SHARE, key=lambda sun: abs(SHADE_SHARE[sun] - shade_share))
 
 
 def _out_s(outing: Event) -> float:
@@ -371,6 +382,6 @@ def plan_ahead(crop: Crop, school: str, p: Progress, days: Sequence[DayOutdoors]
         outing = outing_of(crop, school, p, d)
         out.append(outing)
         if outing.go:
-            done = Done(outing.day, outing.hours, 1.0 - PASSES[outing.sun], outing.night, "none")
+            done = Done(outing.day, outing.hours, SHADE_SHARE[outing.sun], outing.night, "none")
             p = progress(school, [*p.done, done], outing.day + timedelta(days=1))
     return out

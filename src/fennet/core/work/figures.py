@@ -213,7 +213,7 @@ class Feed:
 
 @dataclass(frozen=True)
 class GoOut:
-    """An outing to begin: hours, from when by the clock, sun (shade, half, full), out of the wind, over night; `outing` says
+    """An outing to begin: hours, from when by the clock, sun (shade, half, full), out of the wind, overnight; `outing` says
     why."""
 
     kind: ClassVar[str] = "go_out"

@@ -69,7 +69,7 @@ def _come_in(d: BatchDay, h: Hardening, at_s: float) -> list[Task]:
     due_s = dusk_s if planned is None or not planned.go else min(dusk_s, out_s + planned.hours * HOUR_S)
     cold = today.known and today.night_low_c < h.crop.planting.least_night_c
     figures = ComeIn(hours_of(h.out, at_s), today.night_low_c if today.known else None, cold)
-    # One that went out on an earlier day was forgotten over night.
+    # One that went out on an earlier day was forgotten overnight.
     grave = cold or at_s >= dusk_s or out_s < float(today.at_s[0])
     return [Task(f"come_in:{d.batch.id}", min(due_s, dusk_s), d.tray.id, d.batch.id, figures, grave)]
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import difflib
 from typing import Any
 
+from fennet.core.hardening.outings import SHADE_SHARE
 from fennet.core.kinds import SIGNS
 from fennet.journal.log_line.measured import rest_of
 from fennet.journal.log_line.statement import Statement, Word
@@ -246,14 +247,14 @@ def outing(s: Statement, word: Word) -> None:
     more: dict[str, bool | str | None] = {}
     while (after := s.peek()) is not None:
         if s.skip("shade"):
-            shade = 1.0
+            shade = SHADE_SHARE["shade"]
             if _is_number(s.peek()):
                 share, given = s.number("shade", "shade 50%")
                 shade = share / 100 if given == "%" or share > 1 else share
         elif s.skip("half"):
-            shade = 0.5
+            shade = SHADE_SHARE["half"]
         elif s.skip("sun", "full"):
-            shade = 0.0
+            shade = SHADE_SHARE["full"]
         elif s.skip("sheltered", "shelter"):
             more["sheltered"] = True
         elif s.skip("night", "overnight"):

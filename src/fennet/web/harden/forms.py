@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from fennet.core.kinds import SEEN
+from fennet.presentation.hardening import SUN
 from fennet.web.forms import Choice, Figure, Form, Hidden, Many, Tick, Whole, Words
 
-#: Where they stand, by the share of the time in shade that it stands for.
-STAND = {"shade": ("in shade", 1.0), "half": ("in half shade", 0.5), "full": ("in the sun", 0.0)}
 #: What is pressed for what is seen.
 SEEN_BUTTONS = (
     ("none", "Nothing to see"), ("limp", "Limp"), ("bleached", "Bleached"), ("windburnt", "Torn by wind"), ("chilled", "Chilled"),
@@ -15,9 +14,9 @@ SEEN_BUTTONS = (
 
 class OutForm(Form):
     batch = Many()
-    sun = Choice("They stand", {k: words for k, (words, _) in STAND.items()})
+    sun = Choice("They stand", SUN)
     sheltered = Tick("Out of the wind")
-    night = Tick("Over night too")
+    night = Tick("Overnight too")
 
 
 class PickForm(Form):

@@ -8,6 +8,7 @@ from typing import Any
 
 from flask import flash, redirect, render_template, url_for
 
+from fennet.core.hardening.outings import SHADE_SHARE
 from fennet.core.records import Event
 from fennet.journal.readings_csv import decode
 from fennet.journal.rejected import FormatError
@@ -16,10 +17,11 @@ from fennet.operations import device_api, hardening
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.actions import log_event
 from fennet.operations.weather import take_weather
+from fennet.presentation.hardening import SUN
 from fennet.storage import queries
 from fennet.web import record, request_context
 from fennet.web.forms import Form, file_of
-from fennet.web.harden.forms import SEEN_BUTTONS, STAND, InForm, OutForm, PickForm, StationForm, WeatherForm
+from fennet.web.harden.forms import SEEN_BUTTONS, InForm, OutForm, PickForm, StationForm, WeatherForm
 from fennet.web.harden.view import harden_view
 from fennet.web.writes import write
 
@@ -36,7 +38,7 @@ def out() -> Any:
     form = OutForm()
 
     def work(w: WriteContext) -> list[Event]:
-        shade = STAND[form.sun.data or "shade"][1]
+        shade = SHADE_SHARE[form.sun.data or "shade"]
         return hardening.put_out(w, form.batch.data or [], form.pressed, shade, form.sheltered.data, form.night.data)
 
     return _pressed(form, form.batch.data or [], work, "out")
@@ -130,6 +132,6 @@ def _page(refusal: Refusal | None, token: str = "") -> str:
     stations = [(d.token_hash, d.thing, fmt.moment(d.last_at) if d.last_at else "") for d in given]
     address = request_context.settings().public_url.rstrip("/") + url_for("device_api.weather")
     return render_template(
-        "harden/harden.html", v=view, refusal=refusal, seen_buttons=SEEN_BUTTONS, stand=STAND, stations=stations, token=token,
+        "harden/harden.html", v=view, refusal=refusal, seen_buttons=SEEN_BUTTONS, stand=SUN, stations=stations, token=token,
         weather_form=WeatherForm(formdata=None), pick=PickForm(formdata=None), address=address,
     )  # fmt: skip

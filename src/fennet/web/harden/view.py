@@ -10,7 +10,7 @@ import numpy as np
 from fennet.answering.answers import Answers
 from fennet.core.hardening.after import after_of
 from fennet.core.hardening.hardening import Hardening
-from fennet.core.hardening.outings import Done, Outing, hours_of
+from fennet.core.hardening.outings import Done, Outing, hours_of, sun_of
 from fennet.core.hardening.weather import DayOutdoors
 from fennet.core.records import Batch
 from fennet.core.room import trays_at
@@ -185,9 +185,9 @@ def _cells(h: Hardening, fmt: Formatter) -> list[DayCell]:
 def _past(d: Done | None, fmt: Formatter) -> DayCell:
     if d is None:
         return DayCell("stayed in", past=True)
-    sun = "shade" if d.shade_share > 0.75 else "half" if d.shade_share > 0.25 else "full"
+    sun = sun_of(d.shade_share)
     seen = seen_words(d.seen)
-    words = f"{fmt.number(d.hours)} h out{', over night' if d.night else ''}{', ' + seen if seen else ''}"
+    words = f"{fmt.number(d.hours)} h out{', overnight' if d.night else ''}{', ' + seen if seen else ''}"
     stressed = d.seen not in ("", "none")
     return DayCell(words, fmt.number(d.hours, 0 if d.hours >= 1 else 1), _height(d.hours), sun, d.night, True, stressed)
 
