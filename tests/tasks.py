@@ -9,14 +9,17 @@ from typing import Any, TypeVar
 from fennet.core.care.handling import Pinch, PotUp, PrickOut, Thin
 from fennet.core.hardening.outings import Outing, Why
 from fennet.core.hardening.ready import Ready
+from fennet.core.hardening.set_out import set_out
 from fennet.core.work import figures as f
 from fennet.core.work.task import Task
 from fennet.core.working import Interval, Working
+from fennet.crops import shipped
 
 F = TypeVar("F")
 NOW = datetime(2026, 3, 3, 9, 30, tzinfo=UTC)
 AT_S = NOW.timestamp()
 OUTING = Outing(NOW.date(), True, 3.0, 10.0, "half", True, False, (Why("step", {"n": 3.0, "of": 14.0}), Why("water_before")))
+OUT = set_out(shipped().get("leek"), 20)
 READY = Ready("yes", (Why("all_well", {"nights": 5.0}),), NOW.date(), 0.02, Working("planting out", (), "", (), ""))
 EACH: tuple[f.Figures, ...] = (
     f.HandOver(("cover_off", "mat_off", "light_on"), ("a",), 7, 12, AT_S - 9e4, 20.0, ("r1c1", "r1c2")),
@@ -28,7 +31,9 @@ EACH: tuple[f.Figures, ...] = (
     f.NoLight(), f.LightOut(4.0, 8.0, 14.0), f.HoursOut(9.0, 15.0, 14.0, 16.0, "lamp-1"), f.LampNear("lamp-1", 20.0, 60.0, 240.0),
     f.Fallen("on"), f.Damp(51.0, ("still_air", "too_wet"), "on", True), f.Leggy(1.8), f.Sign(("purple_under", "stalled")),
     f.Feed(50.0, True, 2.0, 7.0), Thin(12, 9, "cut"), PrickOut(40), PotUp("leaves", 75.0, 2, "level"), Pinch(),
-    f.GoOut(3.0, 10.0, "half", True, False, OUTING), f.ComeIn(5.2, 3.4, True), f.ColdNight(-3.0, -2.0, True), f.PlantOut(READY),
+    f.GoOut(3.0, 10.0, "half", True, False, OUTING), f.ComeIn(5.2, 3.4, True), f.ColdNight(-3.0, -2.0, True),
+    f.PlantOut(READY, OUT),
+    f.HotDay(34.0, True), f.PinchOut(), f.FlowersOff(9.0),
     f.LampSet("lamp-1", 160.0, 200.0, 390, 1290, ("A", "B"), 9.0, True), f.LampRaise("lamp-1", 240.0),
 )  # fmt: skip
 FIGURES: dict[str, Any] = {x.kind: x for x in EACH}

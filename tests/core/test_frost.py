@@ -174,7 +174,7 @@ class Gates(unittest.TestCase):
         self.climate = climate(self.minima, False)
 
     def opens(self, crop: str, risk: str = "usual") -> date:
-        gate = planting_gate(shipped().get(crop), 2026, self.frosts, self.climate, risk)
+        gate = planting_gate(shipped().get(crop), 2026, self.frosts, self.climate, {"frost_risk": risk})
         assert gate.opens is not None
         return gate.opens
 
@@ -189,7 +189,7 @@ class Gates(unittest.TestCase):
     def test_practice_moves_the_gate_and_the_risk_holds(self) -> None:
         bold, usual, safe = (self.opens("cosmos", r) for r in ("bold", "usual", "safe"))
         self.assertTrue(bold <= usual < safe)
-        gate = planting_gate(shipped().get("cosmos"), 2026, self.frosts, self.climate, "safe")
+        gate = planting_gate(shipped().get("cosmos"), 2026, self.frosts, self.climate, {"frost_risk": "safe"})
         self.assertLessEqual(gate.risk_on(safe) or 0.0, 0.1)
 
     def test_without_a_record_tender_kinds_wait_two_or_three_weeks(self) -> None:

@@ -28,10 +28,12 @@ from fennet.core.hardening.weather import Hour, Issue, clear_sun, day_outdoors, 
 from fennet.core.planning.frost import Frosts
 from fennet.core.planning.gate import gate_on
 from fennet.core.records import Batch, Event, Garden, Journal, Tray
-from fennet.core.work.outdoors import cold_night_tasks, outing_tasks
+from fennet.core.work.figures import ColdNight
+from fennet.core.work.outdoors import Planted, outing_tasks, planted_tasks
 from fennet.core.work.task import BatchDay, Task
 from fennet.crops import shipped
 from tests.building import counts, event, on, record, soil
+from tests.tasks import as_a
 
 GARDEN = Garden(timezone="Europe/Amsterdam", latitude=52.1, longitude=4.6, last_frost="04-20")
 DAY = date(2026, 5, 4)
@@ -284,14 +286,47 @@ class TheDaysList(unittest.TestCase):
 
     def test_what_is_planted_is_covered_before_a_night_that_harms_it(self) -> None:
         leek, tomato = (Batch(id=k, crop=k, sown_at=on(0), cells=4) for k in ("leek", "tomato"))
-        planted = [(b, shipped().get(b.crop)) for b in (leek, tomato)]
+        planted = [Planted(b, shipped().get(b.crop), NOW_S - 40 * 86_400) for b in (leek, tomato)]
 
         def told(low_c: float, issues: bool = True) -> list[tuple[str, bool]]:
             night = day_outdoors([foretold(low_c, low_c + 9)] if issues else [], DAY, GARDEN, None, NOW_S)
-            return [(t.batch, t.grave) for t in cold_night_tasks(planted, night, NOW_S)]
+            return [(t.batch, t.grave) for t in planted_tasks(planted, [night], NOW_S)]
 
         self.assertEqual(told(12.0), [])
         self.assertEqual(told(4.0), [("tomato", False)])
         self.assertEqual(told(-2.0), [("tomato", True)])
         self.assertEqual(told(-14.0), [("leek", True), ("tomato", True)])
         self.assertEqual(told(-14.0, issues=False), [], "nobody foretold it")
+
+    def test_a_young_celeriac_is_kept_from_the_nights_that_make_it_bolt_and_an_old_one_is_not(self) -> None:
+        def kinds(age_d: float) -> list[bool]:
+            young = Planted(
+                Batch(id="c", crop="celeriac", sown_at=on(0), cells=4), shipped().get("celeriac"), NOW_S - age_d * 86_400
+            )
+            night = day_outdoors([foretold(2.5, 14)], DAY, GARDEN, None, NOW_S)
+            return [as_a(ColdNight, t).bolts for t in planted_tasks([young], [night], NOW_S)]
+
+        self.assertEqual((kinds(10.0), kinds(60.0)), ([True], []))
+
+    def test_heat_is_told_sooner_while_it_roots_and_once_for_today_and_tomorrow(self) -> None:
+        def told(high_c: float, age_d: float, hour: int = 5) -> list[float]:
+            now_s = NOW_S + (hour - 5) * 3600
+            x = Planted(Batch(id="c", crop="cosmos", sown_at=on(0), cells=4), shipped().get("cosmos"), NOW_S - age_d * 86_400)
+            days = [day_outdoors([foretold(15, high_c)], DAY + timedelta(days=i), GARDEN, None, now_s) for i in (0, 1)]
+            return [round((t.due_s - NOW_S) / 3600) for t in planted_tasks([x], days, now_s) if t.kind == "hot_day"]
+
+        self.assertEqual((told(30, 3), told(30, 40), told(36, 40)), ([1], [], [1]))
+        self.assertEqual(told(30, 3, hour=19), [25], "today's heat is over, tomorrow's is told")
+
+    def test_by_practice_it_is_pinched_and_keeps_no_flower_before_it_has_rooted(self) -> None:
+        def kinds(crop: str, age_d: float, flower: bool = False, topped: bool = False, **practice: str) -> list[str]:
+            since_s = NOW_S - age_d * 86_400
+            x = Planted(Batch(id="c", crop=crop, sown_at=on(0), cells=4), shipped().get(crop), since_s, practice,
+                        since_s + 3600 if flower else None, topped)  # fmt: skip
+            return [t.kind for t in planted_tasks([x], [], NOW_S)]
+
+        self.assertEqual(kinds("snapdragon", 10, topping="pinch"), ["pinch_out"])
+        self.assertEqual(kinds("snapdragon", 10, topped=True, topping="pinch"), [])
+        self.assertEqual(kinds("snapdragon", 10, topping="none"), [])
+        self.assertEqual(kinds("pepper", 10, flower=True, flowers="off"), ["flowers_off"])
+        self.assertEqual(kinds("pepper", 10, flowers="off") + kinds("pepper", 40, flower=True, flowers="off"), [])

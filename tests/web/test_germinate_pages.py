@@ -89,7 +89,7 @@ class Tune(SiteCase):
         undo = re.search(r'name="event" value="([^"]+)"', told)
         assert undo
         visitor.send(f"{G}/log/undo", f"{G}/tune", event=undo.group(1), back=f"{G}/score")
-        self.assertIn("the setting was undone", visitor.see(f"{G}/score"))
+        self.assertIn("what it hung on was undone", visitor.see(f"{G}/score"))
 
     def test_guards_and_bad_figures_are_told(self) -> None:
         visitor = self.gardener()

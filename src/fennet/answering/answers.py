@@ -16,9 +16,13 @@ from fennet.core.crop import Crop
 from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.findings import findings
 from fennet.core.forecast import Forecast, forecast
+from fennet.core.hardening.after import FIRST_FLOWER, After, FirstExpected, after_of, first_expected, ratios_before
+from fennet.core.hardening.cold import days_measured
 from fennet.core.hardening.hardening import Ahead, Hardening, days_ahead, hardening
-from fennet.core.hardening.weather import Issue
-from fennet.core.kept import moment_s
+from fennet.core.hardening.weather import Issue, own_issue
+from fennet.core.history import life_events, lost_of
+from fennet.core.kept import last_known_s, moment_s
+from fennet.core.kinds import EVENT_KINDS
 from fennet.core.planning.plan import Outdoors, Plan, outdoors
 from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, Target, Tray, Want
@@ -30,6 +34,7 @@ from fennet.core.tuning.lamps import LampSetting, tune_lamps
 from fennet.core.tuning.mats import MatSetting, tune_mats
 from fennet.core.tuning.on_mat import waiting_by_stage
 from fennet.core.tuning.places import Exchange, exchanges
+from fennet.core.work.outdoors import Planted
 from fennet.core.work.task import BatchDay, Task
 from fennet.core.work.worklist import worklist
 from fennet.crops import CropTable, UnknownCrop, shipped
@@ -43,6 +48,10 @@ from fennet.journal.weather import read_weather
 T = TypeVar("T")
 #: What was planted so long ago is no longer watched over at night.
 PLANTED_LATELY_S = 150 * 86_400.0
+#: What was planted longer ago is not told of.
+AFTER_S = 366 * 86_400.0
+#: What was measured outdoors is looked back on for so long.
+MEASURED_S = 400 * 86_400.0
 #: Kinds of event that no setting of a lamp and no plan reads.
 BESIDE_LAMPS = frozenset(("fed", "topped", "taste", "fan", "washed", "check", "watered", "mat"))
 BESIDE_PLAN = frozenset(("fed", "thinned", "topped", "taste", "height", "fan", "washed", "check", "watered", "sign", "cover"))
@@ -175,20 +184,33 @@ class Answers:
                 part.journal, self.table.get(batch.crop), batch, part.journal.events, self.ahead(), out.frosts, out.climate,
                 at_s,
             ),
-            batch.id, self.journal.weather_revision, self.weather_s,
+            batch.id, self._read_outdoors.fingerprint, self.journal.weather_revision, self.weather_s,
         )  # fmt: skip
 
     @cached_property
     def weather_s(self) -> float:
         """The moment the weather is asked about: the half hour, but never before the last that was issued."""
         issued_s = max((s.issued_s for s in self.weather() if s.issued_s <= self.now_s), default=0.0)
+        issued_s = max(issued_s, last_known_s([], self._read_outdoors.journal.series, self.now_s))
         return self.now_s if self._exactly else moment_s(self.now_s, issued_s)
 
     def ahead(self) -> Ahead:
         """The weather of the days from now on, the same for every batch."""
         at_s = self.weather_s
-        key = ("ahead", self.journal.revision, self.journal.weather_revision, at_s)
-        return self._memo.get(key, lambda: days_ahead(self.weather(), self.journal.garden, self.nights().climate, at_s))
+        read = self._read_outdoors
+
+        def made() -> Ahead:
+            issues = [*self.weather(), *own_issue(read.journal, at_s)]
+            year = [*self.weather(), *own_issue(read.journal, at_s, MEASURED_S)]
+            measured_c = days_measured(year, self.journal.garden, at_s)
+            return days_ahead(issues, self.journal.garden, self.nights().climate, at_s, measured_c)
+
+        return self._memo.get(("ahead", read.fingerprint, self.journal.weather_revision, at_s), made)
+
+    @cached_property
+    def _read_outdoors(self) -> Part:
+        """What the grower's own thermometers read outdoors, and nothing else."""
+        return self.record.garden(frozenset(EVENT_KINDS), frozenset(("outdoor_temperature",)))
 
     def weather(self) -> list[Issue]:
         """What was foretold and measured outdoors, as the record holds it."""
@@ -224,15 +246,44 @@ class Answers:
         settings, swaps = self.mats()
         return worklist(
             self.journal, self.room, self.events, list(days), settings, swaps, list(marked), self.at_s, self.lamps(),
-            self.planted(), self.ahead().days[0],
+            self.planted(), self.ahead().days,
         )  # fmt: skip
 
-    def planted(self) -> list[tuple[Batch, Crop]]:
-        """What stands outdoors since a season at most, with its kind."""
-        out_s = {e.fields["batch"]: e.at_s for e in self.events if e.kind == "planted"}
+    def planted(self) -> list[Planted]:
+        """What stands outdoors since a season at most, whole or in part."""
+        out_s = self._planted_s
         since_s = self.at_s - PLANTED_LATELY_S
-        return [(b, self.crops[b.crop]) for b in self.journal.batches
-                if out_s.get(b.id, 0.0) > since_s and self.stages[b.id] == "out" and b.crop in self.crops]  # fmt: skip
+        return [self._as_planted(b, out_s[b.id]) for b in self.journal.batches
+                if out_s.get(b.id, 0.0) > since_s and self.stages[b.id] in ("out", "hardening") and b.crop in self.crops
+                and lost_of(b, self.events) < b.n_cells]  # fmt: skip
+
+    def _as_planted(self, batch: Batch, since_s: float) -> Planted:
+        flowers = [e.at_s for e in life_events(batch, self.events, "check") if e.fields.get("what") == FIRST_FLOWER]
+        topped = bool(life_events(batch, self.events, "topped"))
+        practice = practice_of(self.journal.garden, batch)
+        return Planted(batch, self.crops[batch.crop], since_s, practice, flowers[0] if flowers else None, topped)
+
+    def after(self) -> list[After]:
+        """What became of batches that were planted within the year, the last planted first."""
+        found = [after_of(b, self.events, self.at_s) for b in self.journal.batches if b.id in self._planted_s]
+        since_s = self.at_s - AFTER_S
+        return sorted((x for x in found if x is not None and x.planted_s >= since_s), key=lambda x: -x.planted_s)
+
+    @cached_property
+    def _planted_s(self) -> dict[str, float]:
+        """When each batch was last planted, in part or whole."""
+        return {e.fields["batch"]: e.at_s for e in self.events if e.kind == "planted"}
+
+    def first_expected(self, batch: Batch) -> FirstExpected | None:
+        """When the first pick or flower of a planted batch is expected; None once it came, and for one not planted."""
+        told = after_of(batch, self.events, self.at_s) if batch.id in self._planted_s and batch.crop in self.crops else None
+        if told is None:
+            return None
+        crop, climate = self.crops[batch.crop], self.nights().climate
+        if told.first_s(crop.bed.gives) is not None:
+            return None
+        before = ratios_before(self.journal, self.crops, crop, self.events, climate, self.at_s)
+        return first_expected(crop, told.planted_s, self.journal.garden, climate, before)
 
     def scored_promises(self, promises: Iterable[Promise]) -> list[ScoredPromise]:
         """What came of promises."""

@@ -98,6 +98,59 @@ class Planting:
         return out
 
 
+#: Unit of every figure of the bed. `set`, `support`, `eaten_by` and `gives` beside them are words.
+BED_UNITS: dict[str, str] = {
+    "spacing_mm": "mm", "row_mm": "mm", "first_least_days": "d", "first_days": "d", "first_most_days": "d",
+}  # fmt: skip
+#: How deep it goes: as it stood, crown above the soil, to its first leaves, up its stem, into a hole of its own, or deep.
+SETS = ("level", "crown", "leaves", "stem", "dibbed", "deep")
+SUPPORTS = ("none", "stake", "canes", "net", "strings")
+EATERS = ("slugs", "birds", "mice", "caterpillars", "flea_beetles")
+GIVES = ("pick", "flower")
+
+
+@dataclass(frozen=True, kw_only=True)
+class Bed:
+    """How a kind is planted out, and what it gives how soon.
+
+    `spacing_mm`, `row_mm`: between plants and between rows. `first_least_days`, `first_days`, `first_most_days`: early, usual and
+    late days from planting out to the first that is picked, or to the first flower where it `gives` flowers.
+    """
+
+    spacing_mm: float
+    row_mm: float
+    first_least_days: float
+    first_days: float
+    first_most_days: float
+    set: str = "level"
+    support: str = "none"
+    eaten_by: tuple[str, ...] = ()
+    gives: str = "pick"
+    source: str = "bed_estimate"
+    own: frozenset[str] = frozenset()
+
+    def figures(self) -> list[Input]:
+        """Every figure, with its unit and source key."""
+        return [
+            Input(name, getattr(self, name), unit, "growers_own" if name in self.own else self.source, name not in self.own)
+            for name, unit in BED_UNITS.items()
+        ]
+
+    def faults(self) -> list[str]:
+        """What does not hold together, in words."""
+        out = []
+        for name, accepted in (("set", SETS), ("support", SUPPORTS), ("gives", GIVES)):
+            if getattr(self, name) not in accepted:
+                out.append(f"{name} must be one of {', '.join(accepted)}")
+        if not set(self.eaten_by) <= set(EATERS):
+            out.append(f"eaten_by must be of {', '.join(EATERS)}")
+        if not 0 < self.first_least_days <= self.first_days <= self.first_most_days:
+            out.append("0 < first_least_days <= first_days <= first_most_days must hold")
+        if min(self.spacing_mm, self.row_mm) <= 0:
+            out.append("spacing_mm and row_mm must be above 0")
+        return out
+
+
 def _band_inputs(stage: str, quantity: str, b: BandFigures) -> list[Input]:
     ends: list[tuple[str, float | None]] = [
         ("low", b.low), ("ideal_low", b.ideal_low), ("ideal_high", b.ideal_high), ("high", b.high), ("least", b.least),
@@ -141,6 +194,7 @@ class Crop:
     #: (stage: sown or growing, quantity: soil_temperature, daily_light, light_hours, moisture) → band.
     bands: Mapping[tuple[str, str], BandFigures] = field(default_factory=dict)
     planting: Planting
+    bed: Bed
     growth: Growth
     sources: Mapping[str, str] = field(default_factory=dict)
     estimates: frozenset[str] = frozenset()
@@ -163,10 +217,10 @@ class Crop:
         return (self.soil_ideal_low_c + self.soil_ideal_high_c) / 2
 
     def figures(self) -> list[Input]:
-        """Every figure with its unit and source key: the table's in its order, the bands of growing, growth, planting out."""
+        """Every figure with its unit and source key, in the order of the table; bands, growth, planting and bed behind."""
         own = [
             Input(name, float(getattr(self, name)), unit, self.sources.get(name, ""), name in self.estimates)
             for name, unit in FIGURE_UNITS.items()
         ]
         bands = [i for (stage, quantity), b in self.bands.items() for i in _band_inputs(stage, quantity, b)]
-        return own + bands + self.growth.figures() + self.planting.figures()
+        return own + bands + self.growth.figures() + self.planting.figures() + self.bed.figures()

@@ -38,12 +38,29 @@ def seen_uncounted_s(batch: Batch, events: Sequence[Event]) -> float | None:
     return None
 
 
+def started_age_d(crop: Crop, batch: Batch) -> float:
+    """How old plants that were never sown here count as when they came, days: by their height, else what is bought or parted as
+    old enough to plant, what has still to root as new. Source: growth_estimate, starting_estimate.
+
+    >>> from datetime import datetime, UTC
+    >>> from fennet.crops import shipped
+    >>> bought = Batch(id="b", crop="tomato", sown_at=datetime(2026, 5, 3, tzinfo=UTC), cells=4, start="bought")
+    >>> started_age_d(shipped().get("tomato"), bought)
+    26.0
+    """
+    if batch.size_mm is not None:
+        return crop.growth.age_for(batch.size_mm)
+    return crop.planting.grow_least_days if batch.start in ("bought", "division") else 0.0
+
+
 def half_up_s(crop: Crop, batch: Batch, events: Sequence[Event], soil: SoilRecord) -> float | None:
     """When half of what came up was up (seconds UTC): as counted, else, where plants are seen that nobody counted, when the soil
     as recorded would have had half of them up, and a day before they were seen at the latest. None while nothing shows any.
 
     Source: gummerson_1986 for the wait; starting_estimate for the day.
     """
+    if not batch.from_seed:
+        return batch.sown_at.timestamp() - started_age_d(crop, batch) * DAY_S
     counts = counts_of(batch, events)
     if counts.at_s:
         return counts.reached(-(-counts.up // 2)) if counts.up else None

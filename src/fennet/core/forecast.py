@@ -42,7 +42,7 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
     soil = soil_record(journal, batch, events, at_s)
     all_up = counts.up >= counts.of
     uncounted = seen_uncounted_s(batch, events) is not None and over_s is None
-    if soil.gap_reason or uncounted:
+    if soil.gap_reason or uncounted or not batch.from_seed:
         done = over_s is not None or all_up
         half_up = happened(counts, math.ceil(counts.up / 2)) if done else None
         return Forecast(

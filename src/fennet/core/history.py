@@ -208,7 +208,12 @@ def counts_of(batch: Batch, events: Sequence[Event]) -> Counts:
     if batch.crop in CLUSTERS and unit == "seedlings":
         # More may show than were sown; what showed was there to show.
         of = max([of, *(int(e.fields[field]) for e in mine if field in e.fields)])
-    at_s, total, highest = [], [], 0
+    at_s: list[float] = []
+    total: list[int] = []
+    highest = 0
+    if not batch.from_seed:
+        # Plants came: all of them are there from their first day.
+        return Counts(unit, of, (batch.sown_at.timestamp(),), (of,))
     if batch.from_batch is not None and unit != "rooted":
         # Of the plants that were moved as many were up at a time as of all that came up there before.
         before = [e for e in life_events(batch, events, "count") if e.fields["batch"] != batch.id]
@@ -237,6 +242,64 @@ def lost_of(batch: Batch, events: Sequence[Event]) -> int:
 def moved_on(batch_id: str, events: Sequence[Event]) -> int:
     """Plants, or rooted seeds, of a batch that became batches of their own."""
     return sum(int(e.fields.get("count") or 0) for e in events if e.kind == "moved" and e.fields["batch"] == batch_id)
+
+
+#: What is left of a batch after a part was planted goes with it when nobody speaks of it for so long, d. Source: growers_rule.
+REST_D = 14.0
+
+
+@dataclass(frozen=True)
+class PlantedOut:
+    """Of a batch that was planted: how many went out as far as anybody counted, how many are still in their pots, and when the
+    last of it was out (seconds UTC; None while some are left)."""
+
+    planted: int | None
+    left: int
+    all_out_s: float | None
+
+
+def planted_out(batch: Batch, events: Sequence[Event], at_s: float) -> PlantedOut | None:
+    """How much of a batch is planted by a moment (seconds UTC); None where nothing is. `events` are effective events.
+
+    A planting that says how many leaves the others where they are, spares among them; one that does not takes all but the
+    spares it names. What is left and never spoken of again went with the others. Source: growers_rule.
+
+    >>> from datetime import UTC, datetime
+    >>> day = lambda n: datetime(2026, 5, n, tzinfo=UTC)
+    >>> b = Batch(id="b", crop="leek", sown_at=day(1), cells=12)
+    >>> part = Event(kind="planted", at=day(10), id="p", fields={"batch": "b", "count": 9})
+    >>> planted_out(b, [part], day(12).timestamp()).left, planted_out(b, [part], day(30).timestamp()).left
+    (3, 0)
+    """
+    mine = [e for e in events if e.fields.get("batch") == batch.id and e.at_s <= at_s]
+    plantings = [e for e in mine if e.kind == "planted"]
+    if not plantings:
+        return None
+    went, left, uncounted = 0, 0, False
+    for e in plantings:
+        there = left_of(batch, [x for x in events if x.at_s <= e.at_s and not _in_its_bed(x, plantings[0])]) - went
+        spares, count = e.fields.get("spares"), e.fields.get("count")
+        uncounted = uncounted or count is None
+        goes = there - int(spares or 0) if count is None else int(count)
+        went += max(0, goes)
+        left = max(0, there - goes)
+        if spares is not None:
+            left = min(left, int(spares)) if count is not None else left
+    last_s = max([plantings[-1].at_s, *(e.at_s for e in mine if e.kind in SPEAKS_OF_THE_REST)])
+    if left and at_s - last_s > REST_D * 86_400.0:
+        return PlantedOut(None if uncounted else went, 0, last_s + REST_D * 86_400.0)
+    return PlantedOut(None if uncounted else went, left, None if left else plantings[-1].at_s)
+
+
+#: After these somebody still has what was left in its pots. Source: growers_rule.
+SPEAKS_OF_THE_REST = frozenset(("outing", "potted_up", "height", "count", "thinned", "topped", "moved", "note", "sign"))
+#: Losses that come to what stands in a bed.
+LOST_OUTSIDE = frozenset(("frost", "sun", "wind", "slugs", "birds"))
+
+
+def _in_its_bed(e: Event, planted: Event) -> bool:
+    """Whether a loss is of plants that are out already."""
+    return e.kind == "lost" and e.at_s >= planted.at_s and str(e.fields.get("why") or "") in LOST_OUTSIDE
 
 
 def left_of(batch: Batch, events: Sequence[Event]) -> int:

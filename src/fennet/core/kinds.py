@@ -102,7 +102,7 @@ EVENT_KINDS: dict[str, EventKind] = {
     "sign": EventKind(("sign",), ("batch", "tray", "cells", "cell_list"), one_of=("batch", "tray")),
     "lost": EventKind(("batch",), ("cells", "cell_list", "why"), one_of=("cells", "cell_list")),
     "check": EventKind(("batch",), ("what", "result")),
-    "outing": EventKind(("batch",), ("hours", "shade_share", "stress", "out_at", "in_at", "night", "sheltered", "seen")),
+    "outing": EventKind(("batch",), ("hours", "shade_share", "stress", "out_at", "in_at", "night", "sheltered", "seen", "place")),
     "planted": EventKind(("batch",), ("count", "place", "spares")),
     "gave_up": EventKind(("batch",)),
     "harvest": EventKind(("batch",), ("grams", "pieces", "first")),
@@ -155,7 +155,31 @@ PRACTICES: dict[str, tuple[str, ...]] = {
     "pot_up": ("second_leaves", "first_leaf", "roots_show", "calendar"),
     "stem": ("crop_rule", "bury_slightly"),
     "topping": ("none", "pinch"),
+    "flowers": ("off", "left"),
+    "gate": ("crop", "own"),
     "harden": ("shade_week", "hour_a_day", "quarter_hour", "from_birth"),
     "air": ("fan", "none"),
     "day_zero": ("moist",),
 }
+
+#: Practices that are figures, with the least and most of each; told as text beside the choices. `gate_night_c`: the night that
+#: `gate: own` waits for, °C.
+PRACTICE_FIGURES: dict[str, tuple[float, float]] = {"gate_night_c": (-15.0, 25.0)}
+
+
+def practice_fault(name: str, value: str) -> str | None:
+    """What is accepted for a practice, in words, where a value is none; None where it is one.
+
+    >>> practice_fault("gate", "mine"), practice_fault("gate_night_c", "9.5"), practice_fault("gate_night_c", "90")
+    ('crop, own', None, 'a number from -15 to 25')
+    """
+    if name in PRACTICES:
+        return None if value in PRACTICES[name] else ", ".join(PRACTICES[name])
+    if name not in PRACTICE_FIGURES:
+        return ", ".join((*PRACTICES, *PRACTICE_FIGURES))
+    low, high = PRACTICE_FIGURES[name]
+    try:
+        inside = low <= float(value) <= high
+    except ValueError:
+        inside = False
+    return None if inside else f"a number from {low:g} to {high:g}"

@@ -48,6 +48,8 @@ LampKind = Literal[
 TrayKind = Literal["cells", "open", "pots", "towel"]
 Storage = Literal["room", "cold_dry", "warm_damp"]
 Covering = Literal["mix", "vermiculite", "perlite", "none"]
+#: What a batch was raised from.
+Start = Literal["seed", "bought", "cutting", "slip", "division"]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -237,7 +239,10 @@ class Pretreatment:
 
 @dataclass(frozen=True, kw_only=True)
 class Batch:
-    """One kind, sown at one time, in some cells of one tray."""
+    """One kind, sown at one time, in some cells of one tray.
+
+    What was not raised from seed (`start`) came on its `sown_at` as plants: from where (`source`), how tall (`size_mm`).
+    """
 
     id: ThingId
     crop: CropId
@@ -257,7 +262,15 @@ class Batch:
     from_batch: ThingId | None = field(default=None, metadata={"key": "from"})
     want: LooseId | None = None
     sowing: Annotated[Word, Len(1, 8)] | None = None
+    start: Start | None = None
+    source: Text | None = None
+    size_mm: Annotated[float, Ge(1), Le(3000)] | None = None
     practice: Annotated[dict[Word, Word], Len(0, 60)] = field(default_factory=dict)
+
+    @property
+    def from_seed(self) -> bool:
+        """Whether it was sown; else it came as plants, and nobody waits for it to come up."""
+        return self.start in (None, "seed")
 
     @property
     def n_cells(self) -> int:

@@ -9,7 +9,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from fennet.core.exposure import DAY_S, soil_series
-from fennet.core.history import Counts, counts_of, ended_s
+from fennet.core.hardening.after import after_of
+from fennet.core.history import Counts, counts_of, ended_s, lost_of
 from fennet.core.records import Event, Journal
 
 #: Nobody waits for more when nothing new showed for a week, or three quarters of the wait so far, whichever is longer.
@@ -21,13 +22,15 @@ LEAST_READINGS = 3
 METER_MARGIN = 0.05
 
 
-HALF_UP, MAT_SOIL, LAMP_LIGHT = KINDS = ("half_up", "mat_soil", "lamp_light")
+HALF_UP, MAT_SOIL, LAMP_LIGHT, FIRST_PICK = KINDS = ("half_up", "mat_soil", "lamp_light", "first_pick")
+#: Promises of a time; the others are of a figure.
+OF_TIMES = (HALF_UP, FIRST_PICK)
 
 
 @dataclass(frozen=True)
 class Promise:
-    """What was promised, with its 80 % range: when half of a batch is up (seconds UTC), or what a setting of a mat or lamp brings
-    to a tray (°C of its soil, µmol m⁻² s⁻¹ at its leaves).
+    """What was promised, with its 80 % range: when half of a batch is up, or the first of it is picked or flowers (seconds UTC);
+    or what a setting of a mat or lamp brings to a tray (°C of its soil, µmol m⁻² s⁻¹ at its leaves).
 
     `subject` the batch or tray; `thing` what was set, by which `event`; a setting is looked at between `due_from_s` and `due_s`.
     """
@@ -97,7 +100,7 @@ def score_promise(promise: Promise, journal: Journal, events: Sequence[Event], a
     """One promise against the record at a moment. `events` are effective events. Source: arithmetic."""
     p = promise
     made = ScoredPromise(p.id, p.kind, p.subject, p.made_s, p.low, p.middle, p.high, "open")
-    held = {HALF_UP: _half_up, MAT_SOIL: _mat_soil, LAMP_LIGHT: _lamp_light}[p.kind]
+    held = {HALF_UP: _half_up, MAT_SOIL: _mat_soil, LAMP_LIGHT: _lamp_light, FIRST_PICK: _first_pick}[p.kind]
     return held(p, made, journal, events, at_s)
 
 
@@ -116,6 +119,26 @@ def _half_up(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence
     gap_s = min(half_s - before_s, DAY_S)
     outcome = "early" if half_s < p.low else "late" if half_s - gap_s > p.high else "hit"
     return _with(made, outcome, half_s)
+
+
+#: A bed is looked at about so often: a first that was seen so long after a range ended may have come within it. Source:
+#: growers_rule.
+LOOKS_EVERY_D = 2.0
+
+
+def _first_pick(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
+    """The first pick of a planted batch, or its first flower where that was promised (`thing` flower)."""
+    batch = next((b for b in journal.batches if b.id == made.subject), None)
+    after = after_of(batch, events, at_s) if batch is not None else None
+    if batch is None or after is None:
+        return _with(made, "void", None, "no_batch" if batch is None else "undone")
+    first_s = after.first_s(p.thing or "pick")
+    if first_s is None:
+        if lost_of(batch, events) >= batch.n_cells:
+            return _with(made, "void", None, "all_lost")
+        return made
+    outcome = "early" if first_s < p.low - DAY_S else "late" if first_s - LOOKS_EVERY_D * DAY_S > p.high else "hit"
+    return _with(made, outcome, first_s)
 
 
 def _mat_soil(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
@@ -177,7 +200,7 @@ def scores(found: Sequence[ScoredPromise]) -> list[Score]:
     for kind in dict.fromkeys(m.kind for m in found):
         mine = [m for m in found if m.kind == kind]
         done = [m for m in mine if m.outcome not in ("open", "void")]
-        per = DAY_S if kind == "half_up" else 1.0
+        per = DAY_S if kind in OF_TIMES else 1.0
         out.append(
             Score(
                 kind,

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from fennet.core.emerged import seen_uncounted_s
-from fennet.core.history import all_moved_s, counts_of, ended_s, forgotten_s, life_events, lost_of
+from fennet.core.history import all_moved_s, counts_of, ended_s, forgotten_s, life_events, lost_of, planted_out
 from fennet.core.records import Batch, Event
 
 DAY_S = 86_400.0
@@ -14,7 +14,7 @@ DAY_S = 86_400.0
 STAGES = ("towel", "sown", "emerging", "seedling", "growing_on", "hardening", "out", "lost", "moved_on", "given_up")
 ENDED = ("out", "lost", "moved_on", "given_up")
 #: Events that begin a stage.
-MARKING = ("moved_to_light", "potted_up", "height", "outing", "planted", "harvest", "gave_up")
+MARKING = ("moved_to_light", "potted_up", "height", "outing", "planted", "gave_up")
 #: With no word of leaves or pots a seedling counts as growing on after this long. Source: starting_estimate.
 SEEDLING_FOR_D = 24.0
 
@@ -33,9 +33,9 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
 
     `events` are effective events. Emerging begins with the first one counted; seedling when half of what was sown is counted,
     the batch is said to be moved to light, or plants are seen that nobody counted; growing on with potting up, two true leaves
-    or after 24 days; hardening with the first outing; lost sight of when nothing was
-    logged of it or its tray for two years. Source: growers_rule (half of the cells, second true leaves), starting_estimate
-    (24 days, two years).
+    or after 24 days; hardening with the first outing; out when the last of it is planted;
+    lost sight of when nothing was logged of it or its tray for two years. What came as plants grows on from its first day.
+    Source: growers_rule (half of the cells, second true leaves), starting_estimate (24 days, two years).
 
     >>> from datetime import datetime, UTC
     >>> b = Batch(id="b", crop="leek", sown_at=datetime(2026, 2, 3, tzinfo=UTC), cells=4)
@@ -55,14 +55,17 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
             if e.at_s <= at_s
         ]  # fmt: skip
     counts = counts_of(batch, known)
-    marks: dict[str, float] = {"towel" if batch.set_up == "towel" else "sown": batch.sown_at.timestamp()}
+    first = "growing_on" if not batch.from_seed else "towel" if batch.set_up == "towel" else "sown"
+    marks: dict[str, float] = {first: batch.sown_at.timestamp()}
+    planted = planted_out(batch, mine, at_s)
 
     def mark(stage: str, when: float | None) -> None:
         if when is not None:
             marks[stage] = min(when, marks.get(stage, float("inf")))
 
-    mark("emerging", counts.reached(1) if counts.unit != "rooted" else None)
-    mark("seedling", counts.reached(-(-counts.of // 2)) if counts.unit != "rooted" else None)
+    if batch.from_seed:
+        mark("emerging", counts.reached(1) if counts.unit != "rooted" else None)
+        mark("seedling", counts.reached(-(-counts.of // 2)) if counts.unit != "rooted" else None)
     if not counts.at_s:
         mark("seedling", seen_uncounted_s(batch, known))
     for e in life_events(batch, known, *MARKING) if batch.from_batch is not None else mine:
@@ -73,8 +76,9 @@ def stage_spans(batch: Batch, events: Sequence[Event], at_s: float) -> list[Stag
             mark("growing_on", when)
         elif e.kind == "outing":
             mark("hardening", when)
-        elif e.kind in ("planted", "harvest"):
-            mark("out", when)
+        elif e.kind == "planted":
+            # Part of it planted: the rest goes on.
+            mark("out" if planted is None or not planted.left else "hardening", when)
         elif e.kind == "gave_up":
             mark("given_up", when)
     if "seedling" in marks and "growing_on" not in marks:

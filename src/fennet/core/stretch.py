@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from fennet.core.crop import Crop
-from fennet.core.emerged import half_up_s
+from fennet.core.emerged import half_up_s, started_age_d
 from fennet.core.exposure import DAY_S, STEP_S, grid_from, soil_record
 from fennet.core.history import life_events
 from fennet.core.kept import last_known_s, moment_s, of_batch, shared
@@ -44,6 +44,8 @@ class ThermalAge:
     heights: list[tuple[float, float]] = field(default_factory=list)
     measured_s: list[float] = field(default_factory=list)
     shrunk: tuple[float, float] | None = None
+    #: Whether the age is known well enough to judge a height by.
+    judged: bool = True
 
     @property
     def now_d(self) -> float:
@@ -73,6 +75,9 @@ def thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Eve
 def _thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at_s: float) -> ThermalAge:
     soil = soil_record(journal, batch, events, at_s)
     up_s = half_up_s(crop, batch, events, soil)
+    if not batch.from_seed:
+        # What it went through before it came nobody recorded.
+        return _age_since(journal, batch, events, at_s, started_age_d(crop, batch))
     if up_s is None or up_s >= at_s:
         return ThermalAge(up_s, np.zeros(0), np.zeros(0), np.zeros(0), 1.0)
     grid = grid_from(up_s, at_s + STEP_S)
@@ -92,6 +97,24 @@ def _thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Ev
         heights.append((float(np.interp(when, grid, age)), mm))
         times.append(when)
     return ThermalAge(up_s, grid, age, warm, float(pace[-48:].mean()), heights, times, shrunk)
+
+
+def _age_since(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float, came_d: float) -> ThermalAge:
+    """The age of plants that came on their first day: so old then, and a day older a day. Their heights are told, not judged."""
+    came_s = batch.sown_at.timestamp()
+    grid = grid_from(came_s, max(at_s, came_s) + STEP_S)
+    age = came_d + (grid - came_s) / DAY_S
+    seen = [(float(np.interp(t, grid, age)), mm, t) for t, mm in measured_heights(journal, batch, events, at_s)]
+    return ThermalAge(
+        came_s,
+        grid,
+        age,
+        np.full(len(grid), np.nan),
+        1.0,
+        [(a, mm) for a, mm, _ in seen],
+        [t for _, _, t in seen],
+        judged=False,
+    )
 
 
 def measured_heights(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float) -> list[tuple[float, float]]:
@@ -130,7 +153,7 @@ def stretch_of(crop: Crop, age: ThermalAge) -> Stretch | None:
 
     Source: growth_estimate. A worked example stands in tests/core/test_stretch.py.
     """
-    if not age.heights or age.heights[-1][0] < LEAST_AGE_D:
+    if not age.judged or not age.heights or age.heights[-1][0] < LEAST_AGE_D:
         return None
     at_d, mm = age.heights[-1]
     expected = float(crop.growth.height_mm(at_d))

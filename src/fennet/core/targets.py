@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from fennet.core.crop import BAND_UNITS, BandFigures, Crop
-from fennet.core.kinds import PRACTICES
+from fennet.core.kinds import PRACTICE_FIGURES, PRACTICES, practice_fault
 from fennet.core.light import Minutes
 from fennet.core.records import Batch, Garden, Target
 from fennet.core.stages import ENDED, STAGES
@@ -97,13 +97,16 @@ def band_fault(target: Target) -> tuple[str, str] | None:
 
 
 def practice_of(garden: Garden, batch: Batch | None = None) -> dict[str, str]:
-    """Every practice choice in force: the batch's, else the garden's, else the default; unknown words are passed over.
+    """Every practice choice in force: the batch's, else the garden's, else the default; unknown words are passed over. Figures
+    stand beside them, as text, where somebody gave one that can be.
 
     >>> practice_of(Garden(practice={"water_when": "evenly_moist"}))["water_when"]
     'evenly_moist'
     """
     chosen = {**garden.practice, **(batch.practice if batch else {})}
-    return {k: str(chosen[k]) if str(chosen.get(k)) in values else values[0] for k, values in PRACTICES.items()}
+    choices = {k: str(chosen[k]) if str(chosen.get(k)) in values else values[0] for k, values in PRACTICES.items()}
+    figures = {k: str(chosen[k]) for k in PRACTICE_FIGURES if k in chosen and practice_fault(k, str(chosen[k])) is None}
+    return choices | figures
 
 
 def band_from(figures: BandFigures, quantity: str, named: str) -> Band:

@@ -11,7 +11,7 @@ from importlib.resources import files
 from typing import Any
 
 from fennet.core.bounds import is_plain_text
-from fennet.core.crop import FIGURE_UNITS, PLANTING_UNITS, BandFigures, Crop, Planting
+from fennet.core.crop import BED_UNITS, FIGURE_UNITS, PLANTING_UNITS, BandFigures, Bed, Crop, Planting
 from fennet.core.growth import GROWTH_UNITS, Growth
 
 #: Which source column answers for which figures.
@@ -28,6 +28,7 @@ GROWERS_OWN = "growers_own"
 #: No figure of a crop, in whatever unit, is larger.
 MOST_FIGURE = 10_000
 GROWTH_FIELDS = {f.name for f in fields(Growth)} - {"source"}
+BED_FIELDS = {f.name for f in fields(Bed)} - {"source", "own"}
 
 
 @dataclass(frozen=True)
@@ -106,19 +107,23 @@ def derive(table: CropTable, entry: Mapping[str, Any]) -> Crop:
         base = table.get(str(base_name))
     except UnknownCrop as e:
         raise ValueError(f"like: {e}; accepted: a crop of the table") from e
-    known = {f.name for f in fields(Crop)} - {"id", "sources", "estimates", "synonyms", "bands", "planting", "growth"}
+    known = {f.name for f in fields(Crop)} - {"id", "sources", "estimates", "synonyms", "bands", "planting", "bed", "growth"}
     changes: dict[str, Any] = {}
     planting: dict[str, Any] = {}
     growth: dict[str, Any] = {}
+    bed: dict[str, Any] = {}
     for key, value in entry.items():
-        if value is None or (key not in known and key not in (*PLANTING_UNITS, *GROWTH_FIELDS, "hardiness")):
+        if value is None or (key not in known and key not in (*PLANTING_UNITS, *GROWTH_FIELDS, *BED_FIELDS, "hardiness")):
             continue
-        unit = FIGURE_UNITS.get(key) or PLANTING_UNITS.get(key) or GROWTH_UNITS.get(key)
+        unit = FIGURE_UNITS.get(key) or PLANTING_UNITS.get(key) or GROWTH_UNITS.get(key) or BED_UNITS.get(key)
         if unit and (isinstance(value, bool) or not isinstance(value, int | float)):
             raise ValueError(f"{key}: {value!r}; accepted: a number in {unit}")
         if unit and not abs(value) <= MOST_FIGURE:
             raise ValueError(f"{key}: {str(value)[:40]}; accepted: a number in {unit}, up to {MOST_FIGURE:,}")
-        kept = changes if key in known else growth if key in GROWTH_FIELDS else planting
+        kept = changes if key in known else growth if key in GROWTH_FIELDS else bed if key in BED_FIELDS else planting
+        if key == "eaten_by":
+            kept[key] = tuple(str(v) for v in value) if isinstance(value, list) else tuple(str(value).split(";"))
+            continue
         kept[key] = float(value) if unit else value if isinstance(value, bool) else str(value)
     crop = replace(
         base,
@@ -126,6 +131,7 @@ def derive(table: CropTable, entry: Mapping[str, Any]) -> Crop:
         name=str(changes.pop("name", str(entry["id"]).replace("_", " "))),
         synonyms=(),
         planting=replace(base.planting, **planting, own=base.planting.own | set(planting)),
+        bed=replace(base.bed, **bed, own=base.bed.own | set(bed)),
         growth=replace(base.growth, **growth, source=GROWERS_OWN if growth else base.growth.source),
         sources={**base.sources, **dict.fromkeys(changes, GROWERS_OWN)},
         estimates=(base.estimates | {f for f in FIGURE_UNITS if f not in changes}) if entry.get("like") else base.estimates,
@@ -154,7 +160,7 @@ def check(crop: Crop) -> list[str]:
             problems.append(f"{name} must be from 0 to 1")
     if crop.depth_mm < 0:
         problems.append("depth_mm must be 0 or more")
-    problems += crop.planting.faults()
+    problems += crop.planting.faults() + crop.bed.faults()
     return problems
 
 
@@ -228,6 +234,15 @@ def _planting() -> dict[str, Planting]:
     return out
 
 
+def _beds() -> dict[str, Bed]:
+    out = {}
+    for r in _read("bed.csv"):
+        eaten_by = tuple(x for x in r["eaten_by"].split(";") if x)
+        figures: dict[str, Any] = {name: float(r[name]) for name in BED_UNITS}
+        out[r["id"]] = Bed(set=r["set"], support=r["support"], eaten_by=eaten_by, gives=r["gives"], source=r["source"], **figures)
+    return out
+
+
 def growth_table() -> dict[str, Growth]:
     """Growth as a seedling by group or crop id."""
     return {
@@ -242,7 +257,7 @@ def growth_table() -> dict[str, Growth]:
 @lru_cache
 def shipped() -> CropTable:
     """The crop table as shipped."""
-    kinds, planting, growth = load_sources(), _planting(), growth_table()
+    kinds, planting, beds, growth = load_sources(), _planting(), _beds(), growth_table()
     crops = []
     for row in _read("crops.csv"):
         sources = {figure: row[column] for column, figures in SOURCE_COLUMNS.items() for figure in figures}
@@ -259,6 +274,7 @@ def shipped() -> CropTable:
                 caution=row["caution"],
                 bands={**band_table().get(row["group"], {}), **band_table().get(row["id"], {})},
                 planting=planting[row["id"]],
+                bed=beds[row["id"]],
                 growth=growth.get(row["id"], growth[row["group"]]),
                 sources=sources,
                 estimates=frozenset(f for f, key in sources.items() if kinds[key].kind == "estimated"),

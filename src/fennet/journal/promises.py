@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from fennet.core.scoring import HALF_UP, KINDS, Promise
+from fennet.core.scoring import KINDS, OF_TIMES, Promise
 from fennet.journal.times import format_instant
 
 
@@ -22,11 +22,11 @@ def promise_of(entry: Mapping[str, Any]) -> Promise:
     if kind not in KINDS:
         raise ValueError(f"kind: nobody marks {kind}; accepted: {', '.join(KINDS)}")
     try:
-        if kind == HALF_UP:
+        if kind in OF_TIMES:
             low, middle, high = (_seconds(entry[q]) for q in ("p10", "p50", "p90"))
         else:
             low, middle, high = (float(entry[q]) for q in ("low", "middle", "high"))
-        due = {"due_s": _seconds(entry["due_at"])} if kind != HALF_UP else {}
+        due = {"due_s": _seconds(entry["due_at"])} if kind not in OF_TIMES else {}
         if entry.get("due_from") is not None or kind == "mat_soil":
             due["due_from_s"] = _seconds(entry["due_from"])
         made_s = _seconds(entry["made_at"])
@@ -49,9 +49,9 @@ def read_promises(entries: Iterable[Mapping[str, Any]]) -> list[Promise]:
 
 def entry_of(p: Promise, zone: ZoneInfo, digits: int = 0, **more: Any) -> dict[str, Any]:
     """A promise as a journal keeps it; figures to so many digits, with what else is to stand there."""
-    names = ("p10", "p50", "p90") if p.kind == HALF_UP else ("low", "middle", "high")
-    told = [format_instant(round(v), zone) if p.kind == HALF_UP else round(v, digits) for v in (p.low, p.middle, p.high)]
-    due = {"due_from": p.due_from_s, "due_at": p.due_s} if p.kind != HALF_UP else {}
+    names = ("p10", "p50", "p90") if p.kind in OF_TIMES else ("low", "middle", "high")
+    told = [format_instant(round(v), zone) if p.kind in OF_TIMES else round(v, digits) for v in (p.low, p.middle, p.high)]
+    due = {"due_from": p.due_from_s, "due_at": p.due_s} if p.kind not in OF_TIMES else {}
     entry = {
         "id": p.id, "kind": p.kind, "subject": p.subject, "thing": p.thing, "event": p.event,
         "made_at": format_instant(p.made_s, zone), **{k: format_instant(v, zone) for k, v in due.items()},

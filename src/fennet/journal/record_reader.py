@@ -78,6 +78,9 @@ class RecordReader:
                     if isinstance(value, list)
                     else self.prepare(f"{section}.{key}", inner, value)
                 )
+            elif name == "practice" and isinstance(value, dict):
+                # A practice that is a figure may be written as one.
+                value = {k: f"{v:g}" if isinstance(v, int | float) and not isinstance(v, bool) else v for k, v in value.items()}
             out[name] = value
         return out
 

@@ -227,9 +227,11 @@ def _gunicorn(stopping: _Stopping, url: str, demo: bool, bind: str, port: int, l
 
 
 def _simulated_devices(url: str, port: int) -> list[subprocess.Popen[bytes]]:
-    """Behind the demo's first mat and first lamp simulated devices come to the open doors as bought ones would."""
+    """Behind the demo's first mat and first lamp, and by its canal, simulated devices come to the open doors as bought ones
+    would."""
     from fennet.operations import device_api
     from fennet.operations.acting import Actor, in_turn
+    from fennet.simulated_room.weather_station import STATION
     from fennet.storage import queries
     from fennet.storage.database import connect
 
@@ -240,19 +242,21 @@ def _simulated_devices(url: str, port: int) -> list[subprocess.Popen[bytes]]:
             ref = next((g for g in queries.gardens(c) if g.demo), None)
         if ref is None:
             return []
-        for kind, section in (("thermostat", "mats"), ("timer", "lamps")):
+        for kind, section in (("thermostat", "mats"), ("timer", "lamps"), (device_api.STATION, "")):
             actor = Actor(f"simulated {kind}", ref)
             with engine.connect() as c:
-                things = queries.records(c, ref.id, section)
+                things = [x.id for x in queries.records(c, ref.id, section)] if section else [STATION]
                 old = queries.devices(c, ref.id, kind)
             if not things:
                 continue
             for device in old:
                 if device.by == actor.name:
                     in_turn(engine, actor, now, partial(device_api.revoke_token, token_hash=device.token_hash))
-            token = in_turn(engine, actor, now, partial(device_api.issue_token, kind=kind, thing=things[0].id))
+            token = in_turn(engine, actor, now, partial(device_api.issue_token, kind=kind, thing=things[0]))
             assert token is not None
-            command = [sys.executable, "-m", f"fennet.simulated_room.{kind}", f"http://127.0.0.1:{port}/api/{kind}", token.token]
+            module, door, more = (kind, kind, []) if section else ("weather_station", "weather", [ref.garden.timezone])
+            address = f"http://127.0.0.1:{port}/api/{door}"
+            command = [sys.executable, "-m", f"fennet.simulated_room.{module}", address, token.token, *more]
             out.append(subprocess.Popen(command, start_new_session=True, preexec_fn=_die_with_parent, stderr=subprocess.DEVNULL))
     finally:
         engine.dispose()

@@ -1,5 +1,5 @@
-"""What Fennet promised, kept to be marked later: half-up forecasts, one a batch and local day however many pages ask at once, and
-what a setting that a person confirmed should bring."""
+"""What Fennet promised, kept to be marked later: half-up forecasts, one a batch and local day however many pages ask at once, the
+first pick of what was planted, and what a setting that a person confirmed should bring."""
 
 from __future__ import annotations
 
@@ -9,9 +9,11 @@ from typing import Any
 
 from sqlalchemy.dialects.postgresql import insert
 
+from fennet.core.crop import Crop
 from fennet.core.forecast import Forecast
-from fennet.core.records import Event
-from fennet.core.scoring import HALF_UP, Promise
+from fennet.core.hardening.after import FirstExpected
+from fennet.core.records import Batch, Event
+from fennet.core.scoring import FIRST_PICK, HALF_UP, Promise
 from fennet.core.working import Interval
 from fennet.journal.promises import entry_of
 from fennet.journal.times import zone_of
@@ -36,6 +38,13 @@ def keep(w: WriteContext, forecasts: Sequence[Forecast]) -> int:
         at_s = (f.half_up.p10, f.half_up.p50, f.half_up.p90)
         kept += _write(w, Promise(new_id("p"), HALF_UP, f.batch.id, w.now.timestamp(), *at_s), day)
     return kept
+
+
+def keep_firsts(w: WriteContext, found: Sequence[tuple[Batch, Crop, FirstExpected]]) -> None:
+    """Keep when the first of what was planted is expected, once for each batch."""
+    for batch, crop, expected in found:
+        at_s = (expected.at_s.p10, expected.at_s.p50, expected.at_s.p90)
+        _write(w, Promise(new_id("p"), FIRST_PICK, batch.id, w.now.timestamp(), *at_s, crop.bed.gives), None)
 
 
 def keep_setting(

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import delete, insert, update
 
 from fennet.core.history import effective_events
-from fennet.core.kinds import PRACTICES, is_id
+from fennet.core.kinds import PRACTICE_FIGURES, PRACTICES, is_id, practice_fault
 from fennet.core.records import Calibration, Event, Garden, Source, Target
 from fennet.core.room import RoomProblem, canopy_mm, in_trays, room_at, room_problems
 from fennet.core.targets import band_fault
@@ -186,8 +186,9 @@ def set_practice(w: WriteContext, choices: Mapping[str, str], batch: str | None 
     """Keep practice choices for the garden, or for one batch; an empty choice gives the batch the garden's, the garden the
     default. Raises Refusal for a word that is none."""
     for name, value in choices.items():
-        if name not in PRACTICES or (value and value not in PRACTICES[name]):
-            accepted = ", ".join(PRACTICES.get(name, PRACTICES))
+        known = name in PRACTICES or name in PRACTICE_FIGURES
+        accepted = practice_fault(name, value) if value or not known else None
+        if accepted is not None:
             raise Refusal(f"{name}: {value!r} is no choice; accepted: {accepted}.", name, value)
     if batch is None:
         table = table_of(t.GardenRow)
@@ -201,6 +202,8 @@ def set_practice(w: WriteContext, choices: Mapping[str, str], batch: str | None 
             raise Refusal(f"There is no batch {batch} in this garden.", "batch", batch)
         old = dict(found[0].practice)
     new = {k: v for k, v in (old | dict(choices)).items() if v}
+    if new.get("gate") == "own" and "gate_night_c" not in new:
+        raise Refusal("Say how warm nights must be before it goes out: your own figure is missing.", "gate_night_c")
     w.c.execute(update(table).where(where).values(practice=new or None))
 
 

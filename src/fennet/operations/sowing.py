@@ -11,7 +11,7 @@ from typing import Any
 from sqlalchemy import insert
 
 from fennet.core.history import effective_events
-from fennet.core.records import Batch, Covering, Pretreatment, SeedLot, Tray
+from fennet.core.records import Batch, Covering, Pretreatment, SeedLot, Start, Tray
 from fennet.core.room import free_in
 from fennet.core.sowing import depth_by_school_mm
 from fennet.core.targets import practice_of
@@ -44,6 +44,14 @@ class Sowing:
     # The place in the list of the want it is sown for, and which of its sowings it is.
     want: int | None = None
     sowing_no: str | None = None
+    # What came as plants: from what, from where, how tall.
+    start: Start | None = None
+    source: str | None = None
+    size_mm: float | None = None
+
+    @property
+    def from_seed(self) -> bool:
+        return self.start in (None, "seed")
 
 
 def sow(
@@ -136,14 +144,17 @@ def _sow_in(
             cell_list=list(sowing.cells) if located else None,
             cells=None,
             seeds=None if located else sowing.seeds_per_cell,
-            seeds_per_cell=sowing.seeds_per_cell if located else 1,
-            depth_mm=depth_by_school_mm(crop, school) if sowing.depth_mm is None else sowing.depth_mm,
+            seeds_per_cell=sowing.seeds_per_cell if located and sowing.from_seed else 1,
+            depth_mm=sowing.depth_mm if sowing.depth_mm is not None or not sowing.from_seed else depth_by_school_mm(crop, school),
             variety=sowing.variety or None,
             seed_lot=lot_id,
             covered_with=sowing.covered_with,
             pretreatment=list(sowing.pretreatment) or None,
             want=named_want(w, sowing.want).id if sowing.want is not None else None,
             sowing=sowing.sowing_no,
+            start=sowing.start,
+            source=sowing.source,
+            size_mm=sowing.size_mm,
         )
         insert_thing(w.c, w.garden_id, batch_id, "batch")
         w.c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, w.garden_id)))

@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import delete, insert, update
 
 from fennet.core.bounds import MOST_PLANTS
-from fennet.core.kinds import PRACTICES
+from fennet.core.kinds import practice_fault
 from fennet.core.planning.plan import MOST_SOWINGS, MOST_WANTS, beyond
 from fennet.core.records import Want
 from fennet.operations.acting import Refusal, WriteContext
@@ -70,8 +70,8 @@ def _check_want(w: WriteContext, want: Want) -> None:
         if lots[0].crop != want.crop:
             raise Refusal(f"That packet holds {lots[0].crop.replace('_', ' ')}.", "seed_lot", want.seed_lot)
     for name, value in want.practice.items():
-        if name not in PRACTICES or value not in PRACTICES[name]:
-            raise Refusal(f"{name}: {value!r} is no choice; accepted: {', '.join(PRACTICES.get(name, PRACTICES))}.", name)
+        if (accepted := practice_fault(name, value)) is not None:
+            raise Refusal(f"{name}: {value!r} is no choice; accepted: {accepted}.", name)
 
 
 def drop_want(w: WriteContext, position: int) -> Want:

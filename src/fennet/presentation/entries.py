@@ -6,10 +6,12 @@ from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
+from fennet.core.hardening.after import FIRST_FLOWER
 from fennet.core.kinds import SIGNS
 from fennet.core.records import Event
 from fennet.journal.log_line import Action, Measured, Said
 from fennet.presentation.formatter import Formatter
+from fennet.presentation.hardening import seen_words
 
 SIGN_WORDS: dict[str, str] = {s: s.replace("_", " ") for s in SIGNS} | {
     "nothing_up": "nothing up",
@@ -159,16 +161,16 @@ def _height(f: Mapping[str, Any], fmt: Formatter) -> str:
     return f"{fmt.length(f['mm'])} tall{leaves}"
 
 
-#: What was seen on coming in, as it ends a sentence.
-SEEN_WORDS = {
-    "none": ", nothing seen on it", "limp": ", limp", "bleached": ", bleached", "windburnt": ", torn by wind",
-    "chilled": ", chilled",
-}  # fmt: skip
+def _seen(f: Mapping[str, Any]) -> str:
+    """What was seen on coming in, as it ends a sentence."""
+    words = seen_words(str(f.get("seen") or ("stress" if f.get("stress") else "")))
+    return f", {words}" if words else ""
 
 
 def _outing(f: Mapping[str, Any], fmt: Formatter) -> str:
     shade = f" in {fmt.percent(f['shade_share'])} shade" if f.get("shade_share") else ""
-    seen = SEEN_WORDS.get(str(f.get("seen") or ""), ", stressed" if f.get("stress") else "")
+    if f.get("place"):
+        shade = f" in {f['place']}"
     if "hours" in f:
         how_long = f"{fmt.number(f.get('hours', 0))} h outside"
     elif f.get("in_at") is None or f.get("out_at") is None:
@@ -176,7 +178,7 @@ def _outing(f: Mapping[str, Any], fmt: Formatter) -> str:
     else:
         hours = (datetime.fromisoformat(f["in_at"]) - datetime.fromisoformat(f["out_at"])).total_seconds() / 3600
         how_long = f"{fmt.number(hours)} h outside"
-    return f"{how_long}{shade}{', sheltered' if f.get('sheltered') else ''}{', overnight' if f.get('night') else ''}{seen}"
+    return f"{how_long}{shade}{', sheltered' if f.get('sheltered') else ''}{', overnight' if f.get('night') else ''}{_seen(f)}"
 
 
 def _fed(f: Mapping[str, Any], fmt: Formatter) -> str:
@@ -196,7 +198,7 @@ _TOLD: dict[str, Any] = {
     "height": _height,
     "outing": _outing,
     "put_out": _outing,
-    "bring_in": lambda f, fmt: f"brought in{SEEN_WORDS.get(str(f.get('seen') or ''), '')}",
+    "bring_in": lambda f, fmt: f"brought in{_seen(f)}",
     "fed": _fed,
     "count_more": lambda f, fmt: (
         f"{f['more']} more up" if f.get("field") in (None, "cells_up") else f"{f['more']} more {_UNIT[f['field']]}"
@@ -214,8 +216,16 @@ _TOLD: dict[str, Any] = {
     ),
     "moved_to_light": lambda f, fmt: "to the light",
     "topped": lambda f, fmt: "pinched",
-    "check": lambda f, fmt: f"checked {f.get('what', '')}: {f.get('result', '')}".strip(": "),
-    "planted": lambda f, fmt: f"planted out{', ' + str(f['count']) if 'count' in f else ''}",
+    "check": lambda f, fmt: (
+        "in flower" if f.get("what") == FIRST_FLOWER else f"checked {f.get('what', '')}: {f.get('result', '')}".strip(": ")
+    ),
+    "planted": lambda f, fmt: ", ".join(
+        [
+            f"planted out{' in ' + str(f['place']) if f.get('place') else ''}",
+            *([str(f["count"])] if "count" in f else []),
+            *([f"{f['spares']} kept back"] if f.get("spares") else []),
+        ]
+    ),
     "gave_up": lambda f, fmt: "given up",
     "harvest": lambda f, fmt: ", ".join(
         [

@@ -6,9 +6,16 @@ from collections.abc import Callable, Mapping
 from datetime import date
 from typing import Any
 
+from fennet.core.crop import Crop
+from fennet.core.hardening.after import After, FirstExpected
+from fennet.core.hardening.cold import COLD_UNDER_C, ColdWeeks
+from fennet.core.hardening.hardening import Hardening
 from fennet.core.hardening.outings import Outing, Why
+from fennet.core.hardening.porch import Porch
 from fennet.core.hardening.ready import Ready
+from fennet.core.hardening.set_out import SPARES_FOR_D, SetOut
 from fennet.presentation.formatter import Formatter
+from fennet.presentation.planning import area_words
 
 Figures = Mapping[str, Any]
 
@@ -40,6 +47,10 @@ WHY: Mapping[str, Callable[[Figures, Formatter], str]] = {
         f"no forecast and no record of nights: go by the rule, where it is {_c(g, 'least_c', fmt)} or more and calm"
     ),
     "by_date": lambda g, fmt: "no fresh forecast: a usual day of this date",
+    "own_thermometer": lambda g, fmt: (
+        f"your own thermometer outdoors reads {fmt.temperature_span(abs(float(g['shift_c'])))} "
+        f"{'more' if float(g['shift_c']) > 0 else 'less'} than was told: gone by it"
+    ),
     "disagree": lambda g, fmt: "two forecasts disagree: the colder and windier is gone by",
     "hot": lambda g, fmt: f"up to {_c(g, 'most_c', fmt)}: out of the noon sun",
     "cloud": lambda g, fmt: f"cloud over {fmt.percent(float(g['cloud_share']))} of the sky lets them stay longer",
@@ -65,6 +76,9 @@ WHY: Mapping[str, Callable[[Figures, Formatter], str]] = {
     "no_frost_known": lambda g, fmt: "nothing is known of frost here: set the last frost under Garden",
     "cold_night": lambda g, fmt: (
         f"the night of {_day(g, 'on', fmt)} falls to {_c(g, 'low_c', fmt)}; it wants {_c(g, 'wants_c', fmt)}"
+    ),
+    "cold_bolts": lambda g, fmt: (
+        f"the night of {_day(g, 'on', fmt)} falls to {_c(g, 'low_c', fmt)}; nights under {_c(g, 'wants_c', fmt)} make it bolt"
     ),
     "heat": lambda g, fmt: (
         f"days stand at {_c(g, 'mean_c', fmt)}; over {_c(g, 'limit_c', fmt)} it bolts or stops: wait for it to go"
@@ -110,3 +124,107 @@ def gate_sentence(r: Ready, fmt: Formatter) -> str:
     if r.verdict == "yes" or r.on is None:
         return f"{said}."
     return f"{said}; likely from {fmt.calendar_day(r.on)}."
+
+
+#: How deep each is set.
+SET_WORDS = {
+    "level": "As deep as it stood in its pot",
+    "crown": "As deep as it stood, the crown clear of the soil",
+    "leaves": "Up to its first leaves",
+    "stem": "Its stem buried to the first leaves: it roots along it",
+    "dibbed": "Each into a hole of its own, 150 mm deep, watered in and not filled",
+    "deep": "Into a trench 150 mm deep, filled as it grows",
+}
+SUPPORT_WORDS = {
+    "none": "", "stake": "A stake with it, against the wind", "canes": "Canes with it, to climb", "net": "A net or frame with it",
+    "strings": "Strings around the row, against the wind",
+}  # fmt: skip
+EATER_WORDS = {
+    "slugs": "slugs", "birds": "birds", "mice": "mice", "caterpillars": "caterpillars", "flea_beetles": "flea beetles",
+}  # fmt: skip
+
+
+def set_out_words(s: SetOut, fmt: Formatter) -> list[str]:
+    """How a batch is set into its bed, as sentences."""
+    depth = SET_WORDS[s.bed.set].replace("150 mm", fmt.length(150.0))
+    out = ["Water it an hour before, so that roots slide out; hold it by a leaf; water it in"]
+    apart = f"{fmt.length(s.bed.spacing_mm)} apart, {fmt.length(s.bed.row_mm)} between rows"
+    out.append(f"{depth}; {apart}, {area_words(s.area_m2 * 1e6, fmt)} for {fmt.small(s.plants)}")
+    if s.spares:
+        against = _eaters(s) or "the first days"
+        where = "its pot" if s.spares == 1 else "their pots"
+        out.append(f"Keep {fmt.small(s.spares)} back in {where} for {fmt.days(float(SPARES_FOR_D))}, against frost and {against}")
+    if s.bed.support != "none":
+        out.append(SUPPORT_WORDS[s.bed.support])
+    if s.bed.eaten_by:
+        out.append(f"Look for {_eaters(s)} the first evenings" if "slugs" in s.bed.eaten_by else f"Guard it from {_eaters(s)}")
+    return [f"{words}." for words in out]
+
+
+def _eaters(s: SetOut) -> str:
+    names = [EATER_WORDS[e] for e in s.bed.eaten_by]
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} and {names[-1]}" if names else ""
+
+
+def cold_words(c: ColdWeeks, fmt: Formatter) -> str:
+    """The weeks of cold of a batch, as one sentence."""
+    had = fmt.number(c.least) if round(c.most, 1) == round(c.least, 1) else f"{fmt.number(c.least)} to {fmt.number(c.most)}"
+    asked = "" if round(c.most, 1) == round(c.least, 1) else ", for want of readings on the other days"
+    limit = fmt.temperature(COLD_UNDER_C, 0)
+    wants = (
+        f"It flowers in its first year after {fmt.number(c.wants, 0)} weeks under {limit} with true leaves: it had {had}{asked}"
+    )
+    if c.enough:
+        return f"{wants}. That is enough."
+    left = c.wants - c.least
+    if c.ahead is None:
+        return f"{wants}."
+    if c.ahead >= left:
+        return f"{wants}. An ordinary year still brings {fmt.number(c.ahead)}: a cold frame or a porch soon, out of hard frost."
+    return f"{wants}. An ordinary year brings {fmt.number(c.ahead)} more: it will likely flower next year."
+
+
+def plant_doubt(h: Hardening, fmt: Formatter) -> str:
+    """Why a batch had better not be planted today, as one sentence; "" where its gate says yes."""
+    if h.gate.verdict == "yes":
+        return ""
+    why = "; ".join(why_words(w, fmt) for w in h.gate.why)
+    return f"{h.batch.id}: {gate_sentence(h.gate, fmt)[:-1]}: {why}."
+
+
+LOST_WORDS = {
+    "slugs": "slugs", "birds": "birds", "frost": "frost", "sun": "the sun", "wind": "the wind", "other": "something else",
+}  # fmt: skip
+HEALTH_WORDS = {"well": "does well", "middling": "middling", "poor": "does poorly"}
+
+
+def after_words(x: After, fmt: Formatter) -> list[str]:
+    """What became of a planted batch, in short parts."""
+    where = f" in {', '.join(x.places)}" if x.places else ""
+    out = [f"planted {fmt.day(x.planted_s)}{where}{f', {x.planted} plants' if x.planted is not None else ''}"]
+    if x.lost:
+        to = [LOST_WORDS.get(why, why) for why in x.lost_to if why]
+        out.append(f"{x.lost} lost since{' to ' + ', '.join(to) if to else ''}")
+    out += [HEALTH_WORDS.get(x.health, x.health)] if x.health else []
+    out += [f"in flower since {fmt.day(x.first_flower_s)}"] if x.first_flower_s is not None else []
+    if x.days_to_first is not None:
+        out.append(f"first picked after {fmt.days(x.days_to_first)}")
+    out += [f"{fmt.number(x.grams, 0)} g in all"] if x.grams is not None else []
+    out += [f"{x.pieces} pieces in all"] if x.pieces is not None else []
+    out += [f"taste {fmt.number(x.taste)} of 5"] if x.taste is not None else []
+    return out
+
+
+def first_words(e: FirstExpected, crop: Crop, fmt: Formatter) -> str:
+    """When the first pick or flower of a planting is expected."""
+    return f"{'First flowers' if crop.bed.gives == 'flower' else 'First pick'} expected {fmt.day_range(e.at_s)}."
+
+
+def porch_words(p: Porch, name: str, fmt: Formatter) -> str:
+    """What a porch is good for on a day in, as one sentence."""
+    if p.now_c is None:
+        least = fmt.temperature(p.least_c, 0)
+        return f"In {name} by day if a thermometer there shows {least} or more and the sun does not bake it; back in at dusk."
+    if p.suits:
+        return f"In {name} by day: it has {fmt.temperature(p.now_c)} there; back in at dusk."
+    return f"{name} has {fmt.temperature(p.now_c)}: not there either."

@@ -19,8 +19,10 @@ from fennet.core.work.figures import (
     Fallen,
     Feed,
     Figures,
+    FlowersOff,
     GoOut,
     HandOver,
+    HotDay,
     HoursOut,
     LampNear,
     LampRaise,
@@ -35,6 +37,7 @@ from fennet.core.work.figures import (
     Mist,
     NoLight,
     NoSoil,
+    PinchOut,
     PlantOut,
     ProbeSilent,
     PromiseBroken,
@@ -47,7 +50,7 @@ from fennet.core.work.task import Task
 from fennet.presentation.diagnosis import CAUSE_NAMES
 from fennet.presentation.entries import SIGN_WORDS
 from fennet.presentation.formatter import Formatter
-from fennet.presentation.hardening import outing_sentence, reasons, why_words
+from fennet.presentation.hardening import outing_sentence, reasons, set_out_words, why_words
 from fennet.presentation.sentences import CAUSE_WORDS
 
 F = TypeVar("F")
@@ -343,6 +346,13 @@ def _feed(g: Feed, t: Task, name: str, fmt: Formatter) -> Words:
 
 @_told.register
 def _go_out(g: GoOut, t: Task, name: str, fmt: Formatter) -> Words:
+    if g.porch is not None:
+        line = "; ".join(f"{x.batch} out {g.porch}" for x in t.each)
+        who = _listed([_who(t, x, name) for x in t.each])
+        there = "" if g.porch_c is None else f" {g.porch} has {fmt.temperature(g.porch_c)}: they stand there until dusk."
+        return Words(
+            f"{who}: into {g.porch} by day", f"{reasons(g.outing, fmt)}{there}", f"They are in {g.porch}", line, "harden"
+        )
     stand = {"shade": "shade", "half": "half", "full": "sun"}[g.sun]
     more = f"{' sheltered' if g.sheltered else ''}{' night' if g.night else ''}"
     line = "; ".join(f"{x.batch} out {stand}{more}" for x in t.each)
@@ -362,14 +372,36 @@ def _come_in(g: ComeIn, t: Task, name: str, fmt: Formatter) -> Words:
 @_told.register
 def _cold_night(g: ColdNight, t: Task, name: str, fmt: Formatter) -> Words:
     what = f"{fmt.temperature(g.stands_c)} kills it" if g.kills else f"it wants {fmt.temperature(g.stands_c)}"
+    if g.bolts and not g.kills:
+        what = f"nights under {fmt.temperature(g.stands_c)} make it run to seed while it is young"
     why = f"The night falls to {fmt.temperature(g.low_c)}; {what}. Fleece, a box or a bucket before dusk, off again by day."
     return Words(f"{name}: cover it tonight", why, opens="harden")
 
 
 @_told.register
+def _hot_day(g: HotDay, t: Task, name: str, fmt: Formatter) -> Words:
+    young = "its roots are not down yet; " if g.rooting else ""
+    why = f"The day reaches {fmt.temperature(g.high_c, 0)}; {young}water it in the morning and shade it over noon."
+    return Words(f"{name}: water and shade it", why, opens="harden")
+
+
+@_told.register
+def _pinch_out(g: PinchOut, t: Task, name: str, fmt: Formatter) -> Words:
+    why = f"{name} is out and grows: pinched above the second pair of leaves it branches."
+    return Words(f"{name}: pinch", why, "Pinched", f"{t.batch} pinched", "harden")
+
+
+@_told.register
+def _flowers_off(g: FlowersOff, t: Task, name: str, fmt: Formatter) -> Words:
+    why = f"A plant that fruits small stays small: its flowers come off for {fmt.days(g.days)} more, until it has rooted."
+    return Words(f"{name}: take its first flowers off", why, opens="harden")
+
+
+@_told.register
 def _plant_out(g: PlantOut, t: Task, name: str, fmt: Formatter) -> Words:
     why = "; ".join(why_words(w, fmt) for w in g.gate.why)
-    return Words(f"{name}: may be planted", f"{why[:1].upper()}{why[1:]}.", "It is planted", f"{t.batch} planted", "harden")
+    how = " ".join(set_out_words(g.set_out, fmt)[:2])
+    return Words(f"{name}: may be planted", f"{why[:1].upper()}{why[1:]}. {how}", "It is planted", f"{t.batch} planted", "harden")
 
 
 HOLDS = {

@@ -15,7 +15,7 @@ import numpy as np
 from fennet.simulated_room.keeping import Care
 from fennet.simulated_room.room import STEP_S, STEPS_A_DAY, Corner, SimulatedMat, air, lamp_light, probe
 from fennet.simulated_room.season import SimulatedTray, Sowing, cells, play
-from fennet.simulated_room.weather_station import foretold, minima
+from fennet.simulated_room.weather_station import foretold, measured, minima
 
 ZONE = "Europe/Amsterdam"
 GARDENER, HELPER = "Ottilie", "Bram"
@@ -177,6 +177,7 @@ def trays(year: int) -> list[SimulatedTray]:
                        3, 1, uncovered_days_ago=62, grows_mm=120, half_grown_d=26)],
         ),
         SimulatedTray("P", "porch", YARD, [], 3, 4, days=39, x_mm=420, height_mm=100, cell_ml=280, care=Care(0.15, 50)),
+        SimulatedTray("R", "landing-sill", LANDING, [], 2, 3, days=11, x_mm=920, height_mm=80, cell_ml=150, care=Care(0.12, 50)),
         SimulatedTray("Q", "landing-sill", LANDING, [], 3, 4, days=41, x_mm=480, height_mm=100, cell_ml=280, care=Care(0.12, 50)),
     ]  # fmt: skip
 
@@ -208,7 +209,23 @@ ACTIONS: list[tuple[float, str, str, str, dict[str, Any]]] = [
     (3, "11:00", GARDENER, "outing", {"batch": "leek-0", "hours": 4, "shade_share": 0.7, "seen": "none"}),
     (2, "19:20", HELPER, "sign", {"batch": "cosmos-1", "sign": "long_thin"}),
     (1.2, "11:00", GARDENER, "outing", {"batch": "leek-0", "hours": 6, "shade_share": 0.5}),
-]
+    # The bought celeriac has its outings behind it, and a night.
+    *((8 - i, "12:00", HELPER, "outing", {"batch": "celeriac-b", "hours": hours, "shade_share": shade, "sheltered": True,
+                                          "seen": "none"})
+      for i, (hours, shade) in enumerate(((0.25, 0.5), (0.5, 0.5), (1.5, 0.5), (3, 0.5), (4.5, 0.0), (6, 0.0), (8, 0.0)))),
+    (1.1, "09:30", GARDENER, "outing", {"batch": "celeriac-b", "hours": 20, "shade_share": 0.0, "sheltered": True, "night": True,
+                                        "seen": "none"}),
+    (4, "18:40", HELPER, "check", {"batch": "pak-choi-0", "what": "health", "result": "well"}),
+    (3, "08:50", GARDENER, "lost", {"batch": "pak-choi-0", "cells": 2, "why": "slugs"}),
+]  # fmt: skip
+#: Plants that fill the gap the old seed left.
+BOUGHT: dict[str, Any] = {
+    "id": "celeriac-b", "crop": "celeriac", "tray": "R", "cell_list": cells(range(1, 3), range(1, 4)), "start": "bought",
+    "source": "the stall by the swing bridge", "size_mm": 120, "practice": {"harden": "quarter_hour"},
+}  # fmt: skip
+BOUGHT_DAYS_AGO = 10
+#: The station's own readings go back so far, days.
+WEATHER_D = 10
 
 #: Light by hand: (days before the end, place, lamp's height mm, tray and plants mm, what the lamp gives at 100 mm, unit).
 LIGHT: list[tuple[float, str, float, float, float, str]] = [
@@ -254,7 +271,10 @@ def demo_journal(end: datetime, seed: int = SEED) -> dict[str, Any]:
         })  # fmt: skip
     _air_probe(setting, end, zone, rng)
     setting["minima"] = minima(end.year - 1, seed)
-    setting["weather"] = [foretold(end.astimezone(zone), seed)]
+    now = end.astimezone(zone)
+    hour = now.replace(minute=0, second=0, microsecond=0)
+    setting["weather"] = [foretold(now, seed), measured(hour - timedelta(days=WEATHER_D), hour, seed)]
+    setting["batches"] = [{**BOUGHT, "sown_at": clock(BOUGHT_DAYS_AGO, "16:00")}]
     return play(trays(end.year), setting, end, zone, seed, GARDENER)
 
 

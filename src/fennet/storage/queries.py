@@ -421,6 +421,12 @@ def promised_on(c: Connection, garden_id: int, kind: str, day: date) -> set[str]
     return {r[0] for r in c.execute(select(p.c.subject).where(p.c.garden_id == garden_id, p.c.kind == kind, p.c.day == day))}
 
 
+def promised(c: Connection, garden_id: int, kind: str) -> set[str]:
+    """The subjects of which a promise of this kind was ever made."""
+    p = table_of(t.PromiseRow)
+    return {r[0] for r in c.execute(select(p.c.subject).distinct().where(p.c.garden_id == garden_id, p.c.kind == kind))}
+
+
 def logger_mappings(c: Connection, garden_id: int) -> dict[str, dict[str, Any]]:
     m = table_of(t.LoggerMappingRow)
     rows = c.execute(select(m.c.name, m.c.body).where(m.c.garden_id == garden_id).order_by(m.c.name))

@@ -261,6 +261,9 @@ class BatchRow(SQLModel, table=True):
     from_batch: str | None = None
     want: str | None = None
     sowing: str | None = None
+    start: str | None = None
+    source: str | None = None
+    size_mm: float | None = None
     practice: dict[str, Any] | None = _json()
 
 

@@ -141,6 +141,7 @@ VIEWS = [
     ("tune.mats", "Tune"),
     ("sow.sow", "Sow"),
     ("plan.plan", "Plan"),
+    ("harden.harden", "Harden"),
     ("book.book", "Book"),
 ]
 THUMB_VIEWS = [("today.today", "Today"), ("trays.index", "Trays"), ("log.log", "Log"), ("plan.plan", "Plan")]
@@ -148,7 +149,6 @@ THUMB_VIEWS = [("today.today", "Today"), ("trays.index", "Trays"), ("log.log", "
 MENU_VIEWS = [
     ("seeds.index", "Seed box"),
     ("towel.towels", "Towels"),
-    ("harden.harden", "Harden"),
     ("tune.score", "What came of it"),
     ("room.room", "Set up the room"),
     ("practice.practice", "Practice"),

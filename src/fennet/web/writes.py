@@ -8,7 +8,7 @@ from typing import TypeVar
 from flask import current_app
 
 from fennet.core.history import counts_of, over_s
-from fennet.core.scoring import HALF_UP
+from fennet.core.scoring import FIRST_PICK, HALF_UP
 from fennet.journal.times import zone_of
 from fennet.operations import promises
 from fennet.operations.acting import WriteContext, in_turn
@@ -36,8 +36,8 @@ def write(work: Callable[[WriteContext], T], key: str | None = None) -> T | None
 
 
 def keep_promises() -> None:
-    """Keep today's half-up forecasts of every batch that is waited for and has none yet. What was written stands whatever comes
-    of this: a failure is logged and nobody is kept waiting for it."""
+    """Keep today's half-up forecasts of every batch that is waited for and has none yet, and when the first of what was planted
+    is expected. What was written stands whatever comes of this: a failure is logged and nobody is kept waiting for it."""
     try:
         actor, now = request_context.actor(), request_context.now()
         day = now.astimezone(zone_of(actor.ref.garden.timezone)).date()
@@ -47,8 +47,16 @@ def keep_promises() -> None:
         open_ones = [b for b in waiting if not counts_of(b, a.events).past_half and over_s(b, a.events, a.at_s) is None]
         found = [a.forecast(b) for b in open_ones]
         new = [f for f in found if f is not None and f.half_up is not None and not f.half_up.settled and f.verdict != "finished"]
-        if new:
-            in_turn(request_context.engine(), actor, now, lambda w: promises.keep(w, new))
+        told = queries.promised(request_context.reading(), actor.ref.id, FIRST_PICK) if a.planted() else set()
+        firsts = [(x.batch, x.crop, first) for x in a.planted() if x.batch.id not in told
+                  if (first := a.first_expected(x.batch)) is not None]  # fmt: skip
+
+        def keep(w: WriteContext) -> None:
+            promises.keep(w, new)
+            promises.keep_firsts(w, firsts)
+
+        if new or firsts:
+            in_turn(request_context.engine(), actor, now, keep)
             record.read_again()
     except Exception:
         current_app.logger.exception("the day's promises were not kept")

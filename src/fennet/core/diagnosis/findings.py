@@ -45,7 +45,8 @@ def findings(
     if any(len(s.at_s) and s.at_s[-1] > at_s for s in journal.series):
         # Asked about the past: nothing read later is known.
         journal = replace(journal, series=[s.until(at_s) for s in journal.series])
-    if counts.unit != "rooted":
+    # How old plants are that came as such nobody knows: neither their height nor their first weeks are judged.
+    if counts.unit != "rooted" and batch.from_seed:
         out.append(leggy(journal, crops, complaints["leggy"], batch, events, at_s))
         out.append(damping_off(journal, crops, complaints["damping_off"], batch, events, at_s))
     out.append(other_signs(journal, crops, complaints["other"], batch, events, at_s))

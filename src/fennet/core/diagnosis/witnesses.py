@@ -104,7 +104,7 @@ def _neighbours(
         same_tray = tray is not None and other.tray == batch.tray
         if same_seed == same_tray:
             continue
-        how = _came(crops[other.crop], other, events, at_s)
+        how = None if not other.from_seed else _came(crops[other.crop], other, events, at_s)
         if how is None:
             continue
         heat_c = crops[other.crop].t_lo_c - mine.t_lo_c

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, timedelta
 from functools import cached_property
 
 from fennet.core.crop import Crop
 from fennet.core.emerged import half_up_s
 from fennet.core.exposure import soil_record
+from fennet.core.hardening.cold import ColdWeeks, cold_weeks, days_inside
 from fennet.core.hardening.outings import (
     FROM_BIRTH_H,
     SCHOOLS,
@@ -23,11 +24,14 @@ from fennet.core.hardening.outings import (
     progress,
     still_out,
 )
+from fennet.core.hardening.porch import Porch, porch_for
 from fennet.core.hardening.ready import Ready, ready
+from fennet.core.hardening.set_out import SetOut, set_out
 from fennet.core.hardening.weather import DAY_S, DayOutdoors, Issue, day_outdoors, soil_ahead_c
+from fennet.core.history import PlantedOut, left_of, planted_out
 from fennet.core.planning.climate import Climate, climate_by_latitude
 from fennet.core.planning.frost import Frosts
-from fennet.core.planning.gate import Gate, autumn_risk, gate_on
+from fennet.core.planning.gate import Gate, as_practised, autumn_risk, gate_on
 from fennet.core.records import Batch, Event, Garden, Journal
 from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.core.targets import practice_of
@@ -44,6 +48,8 @@ MILD_C = 12.0
 class Hardening:
     """How a batch stands on its way out on a day.
 
+    `set_out` how it is planted; `cold` weeks of cold, for a kind that flowers after some; `planted` what of it is out already;
+    `porch` where it may stand on a day in.
     `state`: `early` (its time has not come), `due` (it should begin), `hardening`, `hardened` (only the gate is left). `today`
     None where nothing is to be done; `meant` today's outing even where it is done; `days` the weather it was laid by; `out` the
     outing that is under way; `gate` the verdict on planting out today.
@@ -61,6 +67,10 @@ class Hardening:
     season: Gate
     out: Event | None
     begins: date | None
+    set_out: SetOut
+    cold: ColdWeeks | None = None
+    planted: PlantedOut | None = None
+    porch: Porch | None = None
 
     @cached_property
     def plan(self) -> tuple[Outing, ...]:
@@ -83,19 +93,23 @@ class Hardening:
 
 @dataclass(frozen=True)
 class Ahead:
-    """The weather from today on, day by day, and the soil outdoors of the next day where somebody tells it."""
+    """The weather from today on, day by day, the soil outdoors of the next day where somebody tells it, and the mean of each day
+    that was measured outdoors, °C."""
 
     days: tuple[DayOutdoors, ...]
     soil_c: float | None = None
+    measured_c: Mapping[date, float] = field(default_factory=dict)
 
 
-def days_ahead(issues: Sequence[Issue], garden: Garden, climate: Climate | None, at_s: float) -> Ahead:
+def days_ahead(
+    issues: Sequence[Issue], garden: Garden, climate: Climate | None, at_s: float, measured_c: Mapping[date, float] | None = None
+) -> Ahead:
     """The weather from the day of a moment on (seconds UTC), the same for every batch; nothing issued later is used. Where no
-    record of nights tells the ordinary year, the latitude's stands in."""
+    record of nights tells the ordinary year, the latitude's stands in. `measured_c`: the mean of days measured outdoors."""
     today = garden.day_of(datetime.fromtimestamp(at_s, UTC))
     year = climate or climate_by_latitude(garden)
     days = tuple(day_outdoors(issues, today + timedelta(days=i), garden, year, at_s) for i in range(AHEAD_D))
-    return Ahead(days, soil_ahead_c(issues, at_s))
+    return Ahead(days, soil_ahead_c(issues, at_s), measured_c or {})
 
 
 def hardening(
@@ -117,7 +131,8 @@ def hardening(
     today = ahead.days[0].day
     practice = practice_of(garden, batch)
     school = practice["harden"]
-    gate = gate_on(crop, today, frosts, climate, practice["frost_risk"])
+    gate = gate_on(crop, today, frosts, climate, practice)
+    own = as_practised(crop, practice)
     done = outings_done(batch, events, garden, at_s)
     p = progress(school, done, today)
     days = ahead.days
@@ -126,7 +141,7 @@ def hardening(
     begins = _begins(gate, SCHOOLS[school], today, left_d)
     autumn = autumn_risk(gate, today, frosts.southern)
     grown_d = left_d + len(SCHOOLS[school]) - p.step if left_d > 0 else None
-    verdict = ready(crop, school, p, days, gate, climate, autumn, ahead.soil_c, grown_d, today)
+    verdict = ready(own, school, p, days, gate, climate, autumn, ahead.soil_c, grown_d, today)
     begun = (bool(done) and school != "from_birth") or any(d.night for d in done)
     if school == "from_birth" and begins is not None and today >= begins:
         begun = bool(done)
@@ -145,9 +160,22 @@ def hardening(
     elif school == "from_birth":
         meant = _from_birth(crop, p, days[0])
     out = still_out(batch, events, at_s)
+    gone = planted_out(batch, events, at_s)
+    cold = None
+    if crop.planting.cold_weeks is not None:
+        inside = days_inside(journal, batch, events, soil, at_s)
+        cold = cold_weeks(crop, up_s, inside, ahead.measured_c, None, days, climate, garden, at_s)
     return Hardening(
         batch, crop, school, state, meant if today_open(done, today) else None, meant, days, p, verdict, gate, out, begins,
+        set_out(crop, max(1, gone.left if gone is not None else left_of(batch, events)), _spares(journal, batch)), cold, gone,
+        porch_for(journal, crop, meant, at_s),
     )  # fmt: skip
+
+
+def _spares(journal: Journal, batch: Batch) -> int | None:
+    """How many plants of a batch its want keeps back; None where no want says."""
+    want = next((w for w in journal.wants if w.id is not None and w.id == batch.want), None)
+    return want.spares if want is not None else None
 
 
 def today_open(done: Sequence[Done], today: date) -> bool:

@@ -45,11 +45,17 @@ DONE_SHARE = 0.6
 #: And of this part it is done in full: who looks and sees nothing on plants that were out so long may go on quicker. Source:
 #: starting_estimate.
 WELL_SHARE = 0.9
+#: An hour under a roof counts for so much where the step wants sun. Source: starting_estimate.
+ROOFED_COUNTS = 0.5
 #: Of what was seen on coming in: how many steps it takes back. Source: growers_rule.
 BACK = {"bleached": 2, "limp": 0, "windburnt": 0, "chilled": 0, "stress": 0}
 WORST_FIRST = ("bleached", "chilled", "windburnt", "limp", "stress")
 #: An outing from birth: so long on any mild day.
 FROM_BIRTH_H = 1.0
+
+
+#: What one's own thermometer puts right is told from so much on, °C.
+TOLD_SHIFT_C = 0.5
 
 
 @dataclass(frozen=True)
@@ -103,13 +109,20 @@ class Outing:
 
 @dataclass(frozen=True)
 class Done:
-    """What was done on one local day: hours out, the share of them in shade, a night, and what was seen on coming in."""
+    """What was done on one local day: hours out, the share of them in shade, a night, what was seen on coming in, and the share
+    of the hours under a porch's or a cold house's roof."""
 
     day: date
     hours: float
     shade_share: float
     night: bool
     seen: str
+    roofed_share: float = 0.0
+
+    def counts_h(self, step: Step) -> float:
+        """The hours that count for a step: under a roof they count as shade, and half where sun is wanted. Source:
+        growers_rule."""
+        return self.hours if step.sun == "shade" else self.hours * (1.0 - (1.0 - ROOFED_COUNTS) * self.roofed_share)
 
 
 @dataclass(frozen=True)
@@ -139,7 +152,9 @@ def outings_done(batch: Batch, events: Sequence[Event], garden: Garden, at_s: fl
         seen = [seen_of(e) for e in by_day[day]]
         night = any(e.fields.get("night") is True or h > 18.0 for h, e in zip(hours, by_day[day], strict=True))
         worst = next((s for s in WORST_FIRST if s in seen), "none" if "none" in seen else "")
-        out.append(Done(day, total, shade / total if total else 0.0, night, worst))
+        roofed = sum(h for h, e in zip(hours, by_day[day], strict=True) if e.fields.get("place") is not None)
+        share = (shade / total, roofed / total) if total else (0.0, 0.0)
+        out.append(Done(day, total, share[0], night, worst, share[1]))
     return out
 
 
@@ -210,12 +225,13 @@ def progress(school: str, done: Sequence[Done], today: date) -> Progress:
         if last is not None:
             step = max(0, step - ((d.day - last).days - 1) // MISSED_D)
         last, last_seen = d.day, d.seen
+        now = steps[min(step, len(steps) - 1)]
         if d.seen in BACK:
             stressed, well = stressed + 1, 0
             step = max(0, step - BACK[d.seen])
             night = night and d.seen not in ("chilled", "bleached")
-        elif d.hours >= DONE_SHARE * steps[min(step, len(steps) - 1)].hours or (d.night and step >= len(steps)):
-            full = d.hours >= WELL_SHARE * steps[min(step, len(steps) - 1)].hours
+        elif d.counts_h(now) >= DONE_SHARE * now.hours or (d.night and step >= len(steps)):
+            full = d.counts_h(now) >= WELL_SHARE * now.hours
             well = well + 1 if d.seen == "none" and full else 0
             step = min(len(steps), step + (2 if well and well % 2 == 0 else 1))
         night = night or (d.night and d.seen not in BACK and step >= len(steps) - 1)
@@ -244,11 +260,14 @@ def outing_of(crop: Crop, school: str, p: Progress, d: DayOutdoors) -> Outing:
         return Outing(d.day, True, step.hours, 10.0, step.sun if step.sun != "full" or ripe > 0.4 else "half", why=tuple(why))
     if d.basis == "climate":
         why.append(Why("by_date"))
+    if abs(d.shift_c) >= TOLD_SHIFT_C:
+        why.append(Why("own_thermometer", {"shift_c": d.shift_c}))
     if d.disagree:
         why.append(Why("disagree"))
     found = _window(step, d, least_c, ripe, "shade" if p.last_seen == "bleached" else step.sun)
     if found is None:
-        return Outing(d.day, False, why=(*why, _why_not(d, least_c, ripe)))
+        held = _working_of_stay(d, least_c, ripe)
+        return Outing(d.day, False, why=(*why, _why_not(d, least_c, ripe)), working=held)
     hours, from_h, sun, sheltered = found
     inside = _share_of_hours(d, from_h, hours) > 0
     warm_c, wind = float(d.temperature_c[inside].max()), float(d.wind_m_s[inside].max())
@@ -300,6 +319,29 @@ def _working(
         ("growers_rule", "starting_estimate", "kasten_czeplak_1980"),
         "one day of outings, 34 °C at most",
         round(hours, 2),
+        "h",
+    )
+
+
+def _working_of_stay(d: DayOutdoors, least_c: float, ripe: float) -> Working:
+    """What stands behind a day in."""
+    light = d.sun > 0.02
+    most_c = float(d.temperature_c[light].max()) if light.any() else float(d.temperature_c.max())
+    calmest = float(d.wind_m_s[light].min()) if light.any() else float(d.wind_m_s.min())
+    return Working(
+        "a day in",
+        (
+            Input("warmest by day", round(most_c, 1), "°C", d.basis),
+            Input("it may be off by", round(0.3 * d.off_c, 1), "°C", "starting_estimate", True),
+            Input("least it goes out at", round(least_c, 1), "°C", "starting_estimate", True),
+            Input("warmest it goes out at", TOO_HOT_C, "°C", "growers_rule", True),
+            Input("calmest by day, with gusts", round(GUSTS * calmest, 1), "m/s", d.basis),
+            Input("wind over which it stays in", round(TOO_WINDY * _wind_limit(ripe), 1), "m/s", "starting_estimate", True),
+        ),
+        "no hour between seven and eight in the evening is warm, calm and mild enough for a quarter of an hour outside",
+        ("growers_rule", "starting_estimate"),
+        "one day of outings",
+        0.0,
         "h",
     )
 

@@ -12,7 +12,7 @@ from fennet.core.crop import Crop
 from fennet.core.hardening.outings import NIGHT_MARGIN_C, SCHOOLS, Progress, Why
 from fennet.core.hardening.weather import DayOutdoors
 from fennet.core.planning.climate import Climate
-from fennet.core.planning.gate import Gate
+from fennet.core.planning.gate import Gate, bolts_after_cold
 from fennet.core.working import Input, Working
 
 #: So many nights ahead must hold above the kind's least. Source: growers_rule.
@@ -86,7 +86,12 @@ def ready(
     told = [n for n in cold if n.basis != "climate"]
     if told:
         worst = min(told, key=lambda n: n.night_low_c)
-        why.append(Why("cold_night", {"low_c": worst.night_low_c, "wants_c": plant.least_night_c, "on": worst.day.isoformat()}))
+        why.append(
+            Why(
+                "cold_bolts" if bolts_after_cold(crop) else "cold_night",
+                {"low_c": worst.night_low_c, "wants_c": plant.least_night_c, "on": worst.day.isoformat()},
+            )
+        )
         mild = [n.day for n in nights if n.known and n.day > worst.day and n.night_low_c >= plant.least_night_c + NIGHT_MARGIN_C]
         turns.append(mild[0] if mild else worst.day + timedelta(days=NIGHTS))
     if soil_c is not None and soil_c < plant.least_soil_c:

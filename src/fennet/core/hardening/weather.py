@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from functools import lru_cache
@@ -13,7 +13,7 @@ from astral.sun import elevation
 
 from fennet.core.light import local_days
 from fennet.core.planning.climate import MEAN_ABOVE_MINIMUM_C, Climate
-from fennet.core.records import FloatArray, Garden
+from fennet.core.records import FloatArray, Garden, Journal
 
 HOUR_S, DAY_S = 3600.0, 86_400.0
 #: A forecast older than this says nothing any more. Source: growers_rule.
@@ -33,6 +33,11 @@ USUAL_WIND_M_S, USUAL_CLOUD = 3.0, 0.5
 COLDEST_H, WARMEST_H = 5.0, 15.0
 #: How much of the sun a covered sky keeps, and how it rises with cloud. Source: kasten_czeplak_1980.
 CLOUD_KEEPS, CLOUD_POWER = 0.75, 3.4
+#: One's own thermometer is heard for so many days; it is half believed after so many hours, and shifts no more than this, °C.
+#: Source: starting_estimate.
+OWN, OWN_DAYS_S, BELIEVED_H, MOST_SHIFT_C = "own thermometer", 3 * DAY_S, 24.0, 5.0
+#: What it says of days by the date alone fades so much a day. Source: starting_estimate.
+FADES = 0.75
 #: The sky where no latitude is known. Source: starting_estimate.
 SUPPOSED_LATITUDE = 47.0
 
@@ -51,12 +56,14 @@ class Hour:
 
 @dataclass(frozen=True)
 class Issue:
-    """What one source foretold or measured at one time: `hours` in order of time."""
+    """What one source foretold or measured at one time: `hours` in order of time; `own` what the grower's own thermometer read
+    outdoors."""
 
     issued_s: float
     source: str
     hours: tuple[Hour, ...]
     actual: bool = False
+    own: bool = False
 
 
 @dataclass(frozen=True)
@@ -65,8 +72,8 @@ class DayOutdoors:
     clear summer noon gives straight from above.
 
     `night_low_c` the lowest from this day's dusk to the next dawn; `basis` actual, forecast, climate or rule; `off_c` how far
-    its temperatures may be off, as a standard deviation; `disagree` where two sources are far apart. By rule alone temperatures
-    are NaN: nothing is known of them.
+    its temperatures may be off, as a standard deviation; `disagree` where two sources are far apart; `shift_c` what the grower's
+    own thermometer outdoors says they are off by, put right here. By rule alone temperatures are NaN: nothing is known of them.
     """
 
     day: date
@@ -81,6 +88,7 @@ class DayOutdoors:
     off_c: float
     disagree: bool = False
     issued_s: float | None = None
+    shift_c: float = 0.0
 
     @property
     def known(self) -> bool:
@@ -113,8 +121,12 @@ def day_outdoors(issues: Iterable[Issue], day: date, garden: Garden, climate: Cl
     """One local day as far as it is known at a moment (seconds UTC): measured, foretold, by the date, or by rule alone.
 
     Only what was issued by then is used. The newest of each source speaks; where two disagree the colder, the windier and the
-    clearer is gone by. `climate` is the ordinary year here. Source: growers_rule, starting_estimate.
+    clearer is gone by. What the grower's own thermometer read outdoors stands for its hours, and puts right what is still to
+    come by what the days before were off. `climate` is the ordinary year here. Source: growers_rule, starting_estimate.
     """
+    issues = list(issues)
+    own = own_hours(issues, now_s)
+    issues = [s for s in issues if not s.own]
     from_s, to_s = _span(day, garden)
     at_s = np.arange(from_s, to_s - 1.0, HOUR_S)
     latitude, longitude = garden.latitude, garden.longitude
@@ -124,10 +136,14 @@ def day_outdoors(issues: Iterable[Issue], day: date, garden: Garden, climate: Cl
     wide_s = np.arange(from_s, to_s + 9 * HOUR_S, HOUR_S)
     spoken = [s for s in _newest(issues, now_s) if _covers(_row(s, at_s, "temperature_c"), at_s, from_s)]
     if not spoken:
-        return _by_date(day, at_s, clear, climate)
+        return _by_date(day, at_s, clear, climate, own, now_s)
     rows = np.array([_row(s, wide_s, "temperature_c") for s in spoken])
     temperature = np.fmin.reduce(rows)
     apart = np.fmax.reduce(rows) - temperature
+    off = [h.temperature_c - told for h in own.values() if (told := _foretold_before(issues, h.at_s)) is not None]
+    shift_c = _shift(off)
+    temperature = np.where(wide_s >= now_s, temperature + shift_c, temperature)
+    temperature = np.array([own[t].temperature_c if t in own else v for t, v in zip(wide_s.tolist(), temperature, strict=True)])
     wind = _told(spoken, at_s, "wind_m_s", np.fmax, USUAL_WIND_M_S)
     cloud = _told(spoken, at_s, "cloud_share", np.fmin, USUAL_CLOUD)
     rain = _told(spoken, at_s, "rain_mm", np.fmax, 0.0)
@@ -140,8 +156,47 @@ def day_outdoors(issues: Iterable[Issue], day: date, garden: Garden, climate: Cl
     low_c = float(np.nanmin(night)) if not np.isnan(night).all() else float(by_day.min())
     return DayOutdoors(
         day, at_s, by_day, wind, cloud, rain, clear * under_cloud(cloud), low_c, "actual" if measured else "forecast",
-        0.3 if measured else OFF_TODAY_C + OFF_A_DAY_C * ahead_d, bool((apart > DISAGREE_C).any()), issued_s,
+        0.3 if measured else OFF_TODAY_C + OFF_A_DAY_C * ahead_d, bool((apart > DISAGREE_C).any()), issued_s, shift_c,
     )  # fmt: skip
+
+
+def own_issue(journal: Journal, at_s: float, back_s: float = OWN_DAYS_S) -> list[Issue]:
+    """What the grower's own thermometers read outdoors so long before a moment (seconds UTC), as the means of their hours; none
+    where nobody read any. Source: arithmetic."""
+    by_hour: dict[float, list[float]] = {}
+    for s in journal.series:
+        if s.quantity != "outdoor_temperature":
+            continue
+        for t, v in zip(s.at_s.tolist(), s.value.tolist(), strict=True):
+            if at_s - back_s <= t <= at_s:
+                by_hour.setdefault(t // HOUR_S * HOUR_S, []).append(v)
+    hours = tuple(Hour(t, float(np.mean(by_hour[t]))) for t in sorted(by_hour))
+    return [Issue(hours[-1].at_s, OWN, hours, True, True)] if hours else []
+
+
+def own_hours(issues: Iterable[Issue], now_s: float) -> dict[float, Hour]:
+    """What the grower's own thermometer read, by the hour, seconds UTC."""
+    return {h.at_s: h for s in issues if s.own for h in s.hours if h.at_s <= now_s}
+
+
+def _foretold_before(issues: Sequence[Issue], at_s: float) -> float | None:
+    """What the last forecast before an hour said of it, °C; the coldest of several sources."""
+    told: dict[str, float] = {}
+    for s in sorted((s for s in issues if not s.actual and at_s - STALE_S <= s.issued_s <= at_s), key=lambda s: s.issued_s):
+        value = float(_row(s, np.array([at_s]), "temperature_c")[0])
+        if not np.isnan(value):
+            told[s.source] = value
+    return min(told.values(), default=None)
+
+
+def _shift(off_c: Sequence[float]) -> float:
+    """By how much to put right what is told, from how far it was off before: the more hours say so the more. Source:
+    starting_estimate.
+
+    >>> _shift([-2.0] * 24), _shift([])
+    (-1.0, 0.0)
+    """
+    return float(np.clip(np.sum(off_c) / (len(off_c) + BELIEVED_H), -MOST_SHIFT_C, MOST_SHIFT_C)) if len(off_c) else 0.0
 
 
 def soil_ahead_c(issues: Iterable[Issue], now_s: float) -> float | None:
@@ -183,8 +238,11 @@ def _curve(hour: FloatArray, low_c: float, high_c: float) -> FloatArray:
     return np.asarray((low_c + high_c) / 2 - (high_c - low_c) / 2 * np.cos(turn))
 
 
-def _by_date(day: date, at_s: FloatArray, clear: FloatArray, climate: Climate | None) -> DayOutdoors:
-    """A usual day of the date; by rule alone where not even that is known."""
+def _by_date(
+    day: date, at_s: FloatArray, clear: FloatArray, climate: Climate | None, own: Mapping[float, Hour], now_s: float
+) -> DayOutdoors:
+    """A usual day of the date, as much colder or warmer as the days before were by the grower's own thermometer; by rule alone
+    where not even the date tells."""
     n = len(at_s)
     cloud = np.full(n, USUAL_CLOUD)
     wind, rain, sun = np.full(n, USUAL_WIND_M_S), np.zeros(n), clear * under_cloud(cloud)
@@ -193,9 +251,14 @@ def _by_date(day: date, at_s: FloatArray, clear: FloatArray, climate: Climate | 
     low_c = climate.night_c(day)
     hours = (at_s - at_s[0]) / HOUR_S
     course = _curve(hours, low_c, low_c + 2 * MEAN_ABOVE_MINIMUM_C)
-    return DayOutdoors(
-        day, at_s, course, wind, cloud, rain, sun, climate.night_c(day + timedelta(days=1)), "climate", OFF_BY_DATE_C
+    usual = np.array(
+        [float(_curve(np.array([(t - at_s[0]) / HOUR_S % 24]), low_c, low_c + 2 * MEAN_ABOVE_MINIMUM_C)[0]) for t in own]
     )
+    days_on = max(0.0, (float(at_s[0]) - now_s) / DAY_S)
+    shift_c = _shift([h.temperature_c - u for h, u in zip(own.values(), usual, strict=True)]) * FADES**days_on
+    course = np.array([own[t].temperature_c if t in own else v + shift_c for t, v in zip(at_s.tolist(), course, strict=True)])
+    night_c = climate.night_c(day + timedelta(days=1)) + shift_c
+    return DayOutdoors(day, at_s, course, wind, cloud, rain, sun, night_c, "climate", OFF_BY_DATE_C, shift_c=shift_c)
 
 
 def _newest(issues: Iterable[Issue], now_s: float) -> list[Issue]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from fennet.core.crop import Crop
-from fennet.core.kinds import PRACTICES
+from fennet.core.kinds import practice_fault
 from fennet.core.light import day_length_h
 from fennet.core.planning.climate import Climate, climate_by_latitude, first_day
 from fennet.core.planning.frost import HALF_YEAR_D, LATITUDE_SD_D, Frosts, from_latitude, midwinter, season_of
@@ -110,7 +110,7 @@ def drafts(
     `left` are seeds left by lot, looked up anew for each sowing, so that the caller may take off what one takes. `begun`: the day
     the want was first sown for; the later ones keep to the season that began then.
     """
-    own = {k: v for k, v in want.practice.items() if v in PRACTICES.get(k, ())}
+    own = {k: v for k, v in want.practice.items() if practice_fault(k, v) is None}
     practice = {**s.practice, **own}
     out_on = None
     if begun is not None and begun < s.today:
@@ -141,7 +141,7 @@ def _draft(
     lead_d = wait_d + (grows.aim_days if grows else crop.planting.grow_days) + harden
     least_d = wait_d + (grows.least_days if grows else crop.planting.grow_least_days) + harden
     notes: list[Note] = list(before)
-    out_on, gate = _out(want, crop, s, practice["frost_risk"], lead_d, least_d, notes, later)
+    out_on, gate = _out(want, crop, s, practice, lead_d, least_d, notes, later)
     # Seed is worth what it will be on about the day it is sown.
     seed = seed_state(crop, lot, max(s.today, out_on - timedelta(days=round(lead_d))))
     plants = (want.plants or 1) + (want.spares or 0)
@@ -223,7 +223,14 @@ def lot_for(want: Want, crop: Crop, lots: Sequence[SeedLot], left: Mapping[str, 
 
 
 def _out(
-    want: Want, crop: Crop, s: Surroundings, risk: str, lead_days: float, least_days: float, notes: list[Note], later: date | None
+    want: Want,
+    crop: Crop,
+    s: Surroundings,
+    practice: Mapping[str, str],
+    lead_days: float,
+    least_days: float,
+    notes: list[Note],
+    later: date | None,
 ) -> tuple[date, Gate | None]:
     """The day it goes out (or is ready indoors), and the gate that let it."""
     wish = later or want.out_by
@@ -241,7 +248,7 @@ def _out(
             _outside(found + timedelta(days=AUTUMN_STANDS_D), crop, s, None, notes)
             return found, None
     season, d = season_of(wish or s.today, s.frosts.southern)
-    gate = planting_gate(crop, season + (wish is None and d >= HALF_YEAR_D), s.frosts, s.climate, risk)
+    gate = planting_gate(crop, season + (wish is None and d >= HALF_YEAR_D), s.frosts, s.climate, practice)
     if wish is None:
         # Without a date the first season that can still be made is meant. A gate that opened before the plants can be ready is no
         # deadline: they go out when they are, as long as the season still holds for them.
@@ -251,7 +258,7 @@ def _out(
         else:
             while gate.opens is not None and gate.opens < soonest:
                 season += 1
-                gate = planting_gate(crop, season + (d >= HALF_YEAR_D), s.frosts, s.climate, risk)
+                gate = planting_gate(crop, season + (d >= HALF_YEAR_D), s.frosts, s.climate, practice)
             out_on = gate.opens or s.today + timedelta(days=round(lead_days))
     elif d >= HALF_YEAR_D or gate.opens is None or gate.opens <= wish or gate.never:
         out_on = wish

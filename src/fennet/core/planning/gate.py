@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
-from fennet.core.crop import Crop
+from fennet.core.crop import Crop, Planting
 from fennet.core.light import day_length_h
 from fennet.core.planning.climate import Climate
 from fennet.core.planning.frost import HALF_YEAR_D, FrostDates, Frosts, midwinter, season_of
@@ -49,15 +50,31 @@ class Gate:
         return self.frost.chance_after(day) if self.frost else None
 
 
-def planting_gate(crop: Crop, season: int, frosts: Frosts, climate: Climate | None, risk_school: str = "usual") -> Gate:
+def as_practised(crop: Crop, practice: Mapping[str, str]) -> Crop:
+    """A kind with the nights that its grower waits for: memory of one's own garden outranks a table. Source: growers_own.
+
+    >>> from fennet.crops import shipped
+    >>> as_practised(shipped().get("tomato"), {"gate": "own", "gate_night_c": "10.5"}).planting.least_night_c
+    10.5
+    """
+    if practice.get("gate") != "own" or "gate_night_c" not in practice:
+        return crop
+    p = crop.planting
+    return replace(crop, planting=replace(p, least_night_c=float(practice["gate_night_c"]), own=p.own | {"least_night_c"}))
+
+
+def planting_gate(
+    crop: Crop, season: int, frosts: Frosts, climate: Climate | None, practice: Mapping[str, str] | None = None
+) -> Gate:
     """The first day of a season on which a crop may be planted out: after it the chance of a frost that kills it is no more
-    than the practice accepts, the mean night is above the crop's least and the soil above its least.
+    than the practice accepts, the mean night is above the crop's least, or the grower's own, and the soil above its least.
 
     `season`: the year of the midwinter that opens it. Without a record of nights, weeks from the average last frost by
     hardiness stand in for nights and soil. Source: growers_rule, planting_estimate.
     """
-    accepted = ACCEPTED_RISK.get(risk_school, ACCEPTED_RISK["usual"])
-    p = crop.planting
+    practice = practice or {}
+    accepted = ACCEPTED_RISK.get(practice.get("frost_risk", "usual"), ACCEPTED_RISK["usual"])
+    p = as_practised(crop, practice).planting
     frost = frosts.at(p.kills_at_c)
     notes: list[Note] = []
     opens: dict[str, date] = {}
@@ -90,7 +107,7 @@ def planting_gate(crop: Crop, season: int, frosts: Frosts, climate: Climate | No
             Input("a frost that kills it", p.kills_at_c, "°C", p.source, True),
             Input("chance of one accepted", accepted, "share", "practice"),
             *(Input(f"{what} from", day.isoformat()) for what, day in opens.items()),
-            Input("nights it wants", p.least_night_c, "°C", p.source, True),
+            Input("nights it wants", p.least_night_c, "°C", *_source(p)),
             Input("soil it wants", p.least_soil_c, "°C", p.source, True),
         ),
         "the latest of: the day after which a killing frost is unlikely enough, the day the mean night is warm enough, "
@@ -101,6 +118,11 @@ def planting_gate(crop: Crop, season: int, frosts: Frosts, climate: Climate | No
         notes=frost.notes if frost else (),
     )
     return Gate(opens.get(by), by, frost, accepted, working, tuple(notes))
+
+
+def _source(p: Planting) -> tuple[str, bool]:
+    """Whose word the least night is, and whether it is estimated."""
+    return ("growers_own", False) if "least_night_c" in p.own else (p.source, True)
 
 
 def _later_rule(frosts: Frosts, season: int, hardiness: str, least_night_c: float) -> date | None:
@@ -130,7 +152,7 @@ def autumn_risk(gate: Gate, day: date, southern: bool) -> float | None:
     return gate.frost.chance_before(day + timedelta(days=ROOTS_IN_D))
 
 
-def gate_on(crop: Crop, day: date, frosts: Frosts, climate: Climate | None, risk_school: str = "usual") -> Gate:
+def gate_on(crop: Crop, day: date, frosts: Frosts, climate: Climate | None, practice: Mapping[str, str] | None = None) -> Gate:
     """The gate that a day stands before or behind: this season's, while there is time before its autumn, else the next one's.
     Source: growers_rule.
 
@@ -140,18 +162,20 @@ def gate_on(crop: Crop, day: date, frosts: Frosts, climate: Climate | None, risk
     [2026, 2026, 2027]
     """
     season, d = season_of(day, frosts.southern)
-    now = planting_gate(crop, season, frosts, climate, risk_school)
+    now = planting_gate(crop, season, frosts, climate, practice)
     if d < HALF_YEAR_D:
         return now
     risk = autumn_risk(now, day, frosts.southern)
     late = d > HALF_YEAR_D + LAST_AFTER_MIDSUMMER_D if risk is None else risk > now.accepted
-    return next_opening(crop, day, frosts, climate, risk_school) if late else now
+    return next_opening(crop, day, frosts, climate, practice) if late else now
 
 
-def next_opening(crop: Crop, after: date, frosts: Frosts, climate: Climate | None, risk_school: str = "usual") -> Gate:
+def next_opening(
+    crop: Crop, after: date, frosts: Frosts, climate: Climate | None, practice: Mapping[str, str] | None = None
+) -> Gate:
     """The gate of the first season whose spring is not over at `after`."""
     season, d = season_of(after, frosts.southern)
-    return planting_gate(crop, season + (d >= HALF_YEAR_D), frosts, climate, risk_school)
+    return planting_gate(crop, season + (d >= HALF_YEAR_D), frosts, climate, practice)
 
 
 def day_length_note(crop: Crop, garden: Garden, day: date) -> Note | None:
@@ -172,10 +196,15 @@ def day_length_note(crop: Crop, garden: Garden, day: date) -> Note | None:
     return None
 
 
+def bolts_after_cold(crop: Crop) -> bool:
+    """Whether a kind that stands cold runs to seed after cold nights as a young plant. Source: growers_rule."""
+    return crop.planting.hardiness != "tender" and crop.planting.least_night_c >= BOLTS_UNDER_C
+
+
 def cold_bolting_note(crop: Crop, gate: Gate | None, climate: Climate | None, day: date) -> Note | None:
     """Whether a kind that bolts after cool nights as a young plant would have them at planting. Source: planting_estimate."""
     p = crop.planting
-    if p.hardiness == "tender" or p.least_night_c < BOLTS_UNDER_C:
+    if not bolts_after_cold(crop):
         return None
     if climate is not None:
         night_c: float | None = climate.night_c(day)

@@ -36,10 +36,11 @@ def results_of(want: Want, journal: Journal, events: Sequence[Event], at_s: floa
         return Result()
     family = _family({b.id for b in mine}, journal.batches)
     planted = sum(int(e.fields.get("count") or 0) for e in events if e.kind == "planted" and e.fields.get("batch") in family)
-    counts = [counts_of(b, events) for b in sown]
+    raised = [b for b in sown if b.from_seed]
+    counts = [counts_of(b, events) for b in raised]
     return Result(
         tuple(b.id for b in sown), sum(c.up for c in counts), sum(c.of for c in counts),
-        planted, sum(seeds_of(b) for b in sown),
+        planted, sum(seeds_of(b) for b in raised),
     )  # fmt: skip
 
 

@@ -11,6 +11,7 @@ from typing import ClassVar, Protocol
 
 from fennet.core.hardening.outings import Outing
 from fennet.core.hardening.ready import Ready
+from fennet.core.hardening.set_out import SetOut
 from fennet.core.working import Interval
 
 
@@ -213,8 +214,8 @@ class Feed:
 
 @dataclass(frozen=True)
 class GoOut:
-    """An outing to begin: hours, from when by the clock, sun (shade, half, full), out of the wind, overnight; `outing` says
-    why."""
+    """An outing to begin: hours, from when by the clock, sun (shade, half, full), out of the wind, overnight; `outing` says why.
+    On a day in, the `porch` that is warm enough, and how warm it was read."""
 
     kind: ClassVar[str] = "go_out"
     hours: float
@@ -223,6 +224,8 @@ class GoOut:
     sheltered: bool
     night: bool
     outing: Outing
+    porch: str | None = None
+    porch_c: float | None = None
 
 
 @dataclass(frozen=True)
@@ -237,18 +240,46 @@ class ComeIn:
 
 @dataclass(frozen=True)
 class ColdNight:
-    """A night foretold that harms what is planted: its low, and what the kind stands or dies of."""
+    """A night foretold that harms what is planted: its low, and what the kind stands, dies of, or runs to seed after."""
 
     kind: ClassVar[str] = "cold_night"
     low_c: float
     stands_c: float
     kills: bool
+    bolts: bool = False
+
+
+@dataclass(frozen=True)
+class HotDay:
+    """A hot day foretold for what is planted: its high, and whether the plants are still rooting."""
+
+    kind: ClassVar[str] = "hot_day"
+    high_c: float
+    rooting: bool
+
+
+@dataclass(frozen=True)
+class PinchOut:
+    """A branching kind that is out and was never pinched."""
+
+    kind: ClassVar[str] = "pinch_out"
+
+
+@dataclass(frozen=True)
+class FlowersOff:
+    """A fruiting kind that flowers before it has rooted: for how many days more its flowers come off."""
+
+    kind: ClassVar[str] = "flowers_off"
+    days: float
 
 
 @dataclass(frozen=True)
 class PlantOut:
+    """A batch that may be planted: why, and how it is set out."""
+
     kind: ClassVar[str] = "plant_out"
     gate: Ready
+    set_out: SetOut
 
 
 # -- what is set ---------------------------------------------------------------------------------------------------------------

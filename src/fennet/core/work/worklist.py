@@ -9,9 +9,8 @@ from __future__ import annotations
 from collections.abc import Hashable, Sequence
 from dataclasses import replace
 
-from fennet.core.crop import Crop
 from fennet.core.hardening.weather import DayOutdoors
-from fennet.core.records import Batch, Event, Journal
+from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState
 from fennet.core.scoring import ScoredPromise
 from fennet.core.tuning.lamps import LampSetting
@@ -20,7 +19,7 @@ from fennet.core.tuning.places import Exchange
 from fennet.core.work.coming_up import hand_over_tasks, probe_tasks, waiting_tasks
 from fennet.core.work.figures import HandOver, HoursOut, LampNear, LampSet, MatCheck, walk_of
 from fennet.core.work.growing import caring_tasks, growing_tasks, water_tasks
-from fennet.core.work.outdoors import cold_night_tasks, outing_tasks
+from fennet.core.work.outdoors import Planted, outing_tasks, planted_tasks
 from fennet.core.work.settings import lamps_tasks, mats_tasks
 from fennet.core.work.task import BatchDay, Task
 
@@ -32,10 +31,10 @@ FIRST = 7
 def worklist(
     journal: Journal, state: RoomState, events: Sequence[Event], days: Sequence[BatchDay], settings: Sequence[MatSetting],
     swaps: Sequence[Exchange], marked: Sequence[ScoredPromise], at_s: float, lamps: Sequence[LampSetting] = (),
-    planted: Sequence[tuple[Batch, Crop]] = (), tonight: DayOutdoors | None = None,
+    planted: Sequence[Planted] = (), ahead: Sequence[DayOutdoors] = (),
 ) -> list[Task]:  # fmt: skip
     """Everything there is to do at a moment (seconds UTC), the most pressing first. `events` are effective events; `planted` what
-    stands outdoors for good, `tonight` the night it is in for.
+    stands outdoors for good, `ahead` the weather it is in for, from today on.
 
     Due now before due later, and within that what costs most to leave. Source: growers_rule for the deeds, starting_estimate for
     their order.
@@ -60,7 +59,7 @@ def worklist(
             out += outing_tasks(d, at_s)
     out += mats_tasks(settings, swaps, marked, at_s)
     out += lamps_tasks(lamps, at_s)
-    out += cold_night_tasks(planted, tonight, at_s) if tonight is not None else []
+    out += planted_tasks(planted, ahead, at_s)
     return in_order(grouped(_said_once(out), at_s), at_s)
 
 

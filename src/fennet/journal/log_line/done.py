@@ -5,6 +5,7 @@ from __future__ import annotations
 import difflib
 from typing import Any
 
+from fennet.core.hardening.after import FIRST_FLOWER, HEALTH, HEALTHY
 from fennet.core.hardening.outings import SHADE_SHARE
 from fennet.core.kinds import SIGNS
 from fennet.journal.log_line.measured import rest_of
@@ -214,8 +215,29 @@ def planted(s: Statement, word: Word) -> None:
     if after is not None and (found := s.scene.find(after.text)) is not None and s.scene.kinds[found] == "place":
         s.i += 1
         place = found
+    spares = None
+    if s.skip("spares", "spare", "kept", "keeping"):
+        spares = _count_if_given(s, "spares 3")
+        if spares is None:
+            raise s.fault(s.peek(), "How many are kept back?", "planted 9 spares 3")
     for batch in s.batches(word):
-        s.action("planted", batch=batch, count=count, place=place)
+        s.action("planted", batch=batch, count=count, place=place, spares=spares)
+
+
+def flowers(s: Statement, word: Word) -> None:
+    """The first flower outside: `P flowers`."""
+    for batch in s.batches(word):
+        s.action("check", batch=batch, what=FIRST_FLOWER, result="yes")
+
+
+def health(s: Statement, word: Word) -> None:
+    """How plants outside do: `P health well`."""
+    after = s.peek()
+    if after is None or after.low not in HEALTHY:
+        raise s.fault(after, "How are they?", ", ".join(f"health {w}" for w in HEALTHY), HEALTHY[0])
+    s.i += 1
+    for batch in s.batches(word):
+        s.action("check", batch=batch, what=HEALTH, result=after.low)
 
 
 def potted_up(s: Statement, word: Word) -> None:
@@ -259,6 +281,9 @@ def outing(s: Statement, word: Word) -> None:
             more["sheltered"] = True
         elif s.skip("night", "overnight"):
             more["night"] = True
+        elif (found := s.scene.find(after.text)) is not None and s.scene.kinds[found] == "place":
+            s.i += 1
+            more["place"] = found
         elif hours is not None and s.skip("stress", "wilted", "burnt"):
             more["stress"] = True
         elif hours is not None and after.low in SEEN_BY_WORD:

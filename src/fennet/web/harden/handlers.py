@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from flask import flash, redirect, render_template, url_for
@@ -16,12 +16,13 @@ from fennet.journal.weather import weather_from_csv
 from fennet.operations import device_api, hardening
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.actions import log_event
+from fennet.operations.after import tell_of
 from fennet.operations.weather import take_weather
-from fennet.presentation.hardening import SUN
+from fennet.presentation.hardening import SUN, plant_doubt
 from fennet.storage import queries
-from fennet.web import record, request_context
+from fennet.web import answers, query, record, request_context
 from fennet.web.forms import Form, file_of
-from fennet.web.harden.forms import SEEN_BUTTONS, InForm, OutForm, PickForm, StationForm, WeatherForm
+from fennet.web.harden.forms import SEEN_BUTTONS, AfterForm, InForm, OutForm, PlantForm, StationForm, WeatherForm
 from fennet.web.harden.view import harden_view
 from fennet.web.writes import write
 
@@ -36,12 +37,28 @@ def harden() -> Any:
 def out() -> Any:
     """One press puts out what is ticked."""
     form = OutForm()
+    form.sun.choices = list(_stands().items())
 
     def work(w: WriteContext) -> list[Event]:
-        shade = SHADE_SHARE[form.sun.data or "shade"]
-        return hardening.put_out(w, form.batch.data or [], form.pressed, shade, form.sheltered.data, form.night.data)
+        batches = form.batch.data or []
+        if form.as_told.data:
+            return [e for name in batches for e in hardening.put_out(w, [name], form.pressed, *_as_told(name))]
+        where, _, place = (form.sun.data or "shade").partition(" ")
+        shade = SHADE_SHARE["shade" if place else where]
+        return hardening.put_out(w, batches, form.pressed, shade, form.sheltered.data, form.night.data, place or None)
 
     return _pressed(form, form.batch.data or [], work, "out")
+
+
+def _as_told(batch_id: str) -> tuple[float, bool, bool]:
+    """How a batch is told to stand today: its share in shade, out of the wind, overnight. One that is told nothing, or to stay
+    in, stands in shade."""
+    a = record.answers()
+    batch = next((b for b in a.living if b.id == batch_id), None)
+    h = answers.hardening(a, batch) if batch is not None else None
+    if h is None or h.today is None or not h.today.go:
+        return SHADE_SHARE["shade"], True, False
+    return SHADE_SHARE[h.today.sun], h.today.sheltered, h.today.night
 
 
 @request_context.in_garden
@@ -54,23 +71,59 @@ def back_in() -> Any:
 
 
 @request_context.in_garden
-def picked(batch_id: str) -> Any:
-    """What was picked of a planted batch, by weight, pieces or neither."""
-    form = PickForm()
-
-    def work(w: WriteContext) -> list[Event]:
-        given = {k: v for k, v in (("grams", form.grams.data), ("pieces", form.pieces.data)) if v is not None}
-        made = log_event(w, "harvest", {"batch": batch_id, **given}, form.pressed)
-        return [made] if made is not None else []
-
+def plant(batch_id: str) -> Any:
+    """A batch is planted, whole or in part. Before its gate that is doubted once, never refused."""
+    form = PlantForm()
+    form.place.choices = _beds()
     try:
         form.take()
-        made = write(work)
+        doubt = "" if form.sure.data else _doubt(batch_id)
+        if doubt:
+            return _page(None, doubted={batch_id: doubt}, planting={batch_id: form}), 200
+        given = {k: v for k, v in form.values("count", "spares", "place").items() if v not in (None, "")}
+        made = write(lambda w: log_event(w, "planted", {"batch": batch_id, **given}, form.pressed))
     except Refusal as e:
-        return _page(e), 400
+        form.tell(e)
+        return _page(e, planting={batch_id: form}), 400
     if made:
-        flash(f"{batch_id} was picked.", f"undo:{made[0].id}")
+        flash(f"{batch_id} is planted.", f"undo:{made.id}")
     return redirect(url_for("harden.harden", slug=request_context.garden().slug))
+
+
+def _stands() -> dict[str, str]:
+    """Where plants may stand by day: in the open, or under the roof of a porch."""
+    porches = [p for p in record.journal().places if p.kind == "porch" and p.until is None]
+    return dict(SUN) | {f"in {p.id}": f"in {p.name or p.id}" for p in porches}
+
+
+def _doubt(batch_id: str) -> str:
+    """Why a batch had better not be planted today, in words; nothing where nothing speaks against it."""
+    a = record.answers()
+    batch = next((b for b in a.living if b.id == batch_id), None)
+    h = answers.hardening(a, batch) if batch is not None else None
+    return plant_doubt(h, request_context.formatter()) if h is not None else ""
+
+
+def _beds() -> list[tuple[str, str]]:
+    """Where something may be planted: places under the sky."""
+    return [(p.id, p.name or p.id) for p in record.journal().places if p.kind == "outdoors" and p.until is None]
+
+
+@request_context.in_garden
+def told() -> Any:
+    """What is told of plants that are out, for all that are ticked."""
+    form = AfterForm()
+    ticked = form.batch.data or []
+    try:
+        form.take()
+        said = form.values("grams", "pieces", "lost", "why", "text")
+        made = write(lambda w: tell_of(w, ticked, form.deed.data or "", said, form.pressed))
+    except Refusal as e:
+        form.tell(e)
+        return _page(e, after=form), 400
+    if made:
+        flash(f"Written down of {', '.join(ticked)}.", f"undo:{','.join(e.id for e in made)}")
+    return redirect(url_for("harden.harden", slug=request_context.garden().slug, _anchor="after"))
 
 
 @request_context.in_garden
@@ -125,13 +178,21 @@ def _pressed(form: Form, batches: list[str], work: Callable[[WriteContext], list
     return redirect(url_for("harden.harden", slug=request_context.garden().slug))
 
 
-def _page(refusal: Refusal | None, token: str = "") -> str:
+def _page(
+    refusal: Refusal | None, token: str = "", doubted: Mapping[str, str] | None = None, after: AfterForm | None = None,
+    planting: Mapping[str, PlantForm] | None = None,
+) -> str:  # fmt: skip
     view = record.remembered(("harden",), lambda: harden_view(record.answers(), request_context.formatter()))
     fmt = request_context.formatter()
     given = queries.devices(request_context.reading(), request_context.garden().id, device_api.STATION)
     stations = [(d.token_hash, d.thing, fmt.moment(d.last_at) if d.last_at else "") for d in given]
     address = request_context.settings().public_url.rstrip("/") + url_for("device_api.weather")
+    plant_forms = {r.batch: PlantForm(formdata=None) for r in view.rows}
+    for form in plant_forms.values():
+        form.place.choices = _beds()
+    ticked = (after.batch.data or []) if after is not None else [query.text("batch", longest=64)]
     return render_template(
-        "harden/harden.html", v=view, refusal=refusal, seen_buttons=SEEN_BUTTONS, stand=SUN, stations=stations, token=token,
-        weather_form=WeatherForm(formdata=None), pick=PickForm(formdata=None), address=address,
+        "harden/harden.html", v=view, refusal=refusal, seen_buttons=SEEN_BUTTONS, stand=_stands(), stations=stations, token=token,
+        weather_form=WeatherForm(formdata=None), address=address, doubted=doubted or {}, ticked=ticked,
+        plant_forms={**plant_forms, **(planting or {})}, after_form=after or AfterForm(formdata=None),
     )  # fmt: skip

@@ -2,20 +2,32 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 import numpy as np
 
 from fennet.answering.answers import Answers
-from fennet.core.hardening.after import after_of
+from fennet.core.hardening.after import After
 from fennet.core.hardening.hardening import Hardening
 from fennet.core.hardening.outings import Done, Outing, hours_of, sun_of
 from fennet.core.hardening.weather import DayOutdoors
 from fennet.core.records import Batch
 from fennet.core.room import trays_at
 from fennet.presentation.formatter import Formatter
-from fennet.presentation.hardening import gate_sentence, outing_sentence, reasons, seen_words, why_words
+from fennet.presentation.hardening import (
+    after_words,
+    cold_words,
+    first_words,
+    gate_sentence,
+    outing_sentence,
+    porch_words,
+    reasons,
+    seen_words,
+    set_out_words,
+    why_words,
+)
 from fennet.web import answers
 from fennet.web.parts import Untold, untold
 from fennet.web.trays.view import batch_name
@@ -23,8 +35,6 @@ from fennet.web.workings import WorkingView, working_view
 
 #: Days of the drawing before today.
 BEHIND_D = 5
-#: What was planted longer ago is not asked about.
-AFTER_S = 366 * 86_400.0
 #: A bar of this many hours is as high as the drawing.
 FULL_H = 12.0
 
@@ -66,23 +76,27 @@ class BatchRow:
     why: str
     out_since: str
     ticked: bool
-    sun: str
     cells: list[DayCell]
     gate: str
     verdict: str
     gate_why: list[str]
     gate_working: WorkingView
-    plant_line: str
+    parts: str
+    cold: str
+    set_out: list[str]
+    set_working: WorkingView
 
 
 @dataclass(frozen=True)
 class AfterRow:
-    """A planted batch: its name, what became of it in words, and whether it was picked yet."""
+    """A planted batch: what became of it in words, when the first of it is expected, and what it wants by hand."""
 
     batch: str
     name: str
     facts: str
-    picked: bool
+    expected: str
+    working: WorkingView | None
+    advice: list[str]
 
 
 @dataclass(frozen=True)
@@ -95,9 +109,6 @@ class HardenView:
     later: list[str]
     unknown: list[str]
     weather: str
-    sun: str
-    sheltered: bool
-    night: bool
     any_out: bool
     going: bool
     after: list[AfterRow]
@@ -123,14 +134,14 @@ def harden_view(a: Answers, fmt: Formatter) -> HardenView:
             continue
         found.append((b, name, h))
     stands_in = trays_at([b for b, _, _ in found], a.events, a.at_s)
-    rows = [_row(b, name, stands_in[b.id] or "", h, a.at_s, fmt) for b, name, h in found]
+    places = {p.id: p.name or p.id for p in a.journal.places}
+    rows = [_row(b, name, stands_in[b.id] or "", h, a.at_s, places, fmt) for b, name, h in found]
     order = {"hardening": 0, "due": 1, "hardened": 2, "early": 3}
     rows.sort(key=lambda r: (not r.out_since, order[r.state]))
     going = [h.today for _, _, h in found if h.today is not None and h.today.go]
     days = found[0][2].days if found else ()
     return HardenView(
         _heads(days, fmt), rows, [words for _, words in sorted(later)], unknown, _weather_words(days, fmt),
-        going[0].sun if going else "shade", any(o.sheltered for o in going), bool(going) and all(o.night for o in going),
         any(r.out_since for r in rows), bool(going) and not any(r.out_since for r in rows), _after(a, fmt),
         untold(names.items()),
     )  # fmt: skip
@@ -138,24 +149,36 @@ def harden_view(a: Answers, fmt: Formatter) -> HardenView:
 
 def _after(a: Answers, fmt: Formatter) -> list[AfterRow]:
     """Batches planted within the year, the last planted first."""
-    found = []
-    for b in a.journal.batches:
-        out = after_of(b, a.events, a.at_s)
-        if out is None or a.at_s - out.planted_s > AFTER_S:
-            continue
-        facts = [f"planted {fmt.day(out.planted_s)}{f', {out.planted} plants' if out.planted is not None else ''}"]
-        facts += [f"{out.lost} lost since"] if out.lost else []
-        if out.days_to_first is not None:
-            facts.append(f"first picked after {fmt.days(out.days_to_first)}")
-        facts += [f"{fmt.number(out.grams, 0)} g in all"] if out.grams is not None else []
-        facts += [f"{out.pieces} pieces in all"] if out.pieces is not None else []
-        facts += [f"taste {fmt.number(out.taste)} of 5"] if out.taste is not None else []
-        name = batch_name(b, a.table.get(b.crop).name) if b.crop in a.crops else b.id
-        found.append((out.planted_s, AfterRow(b.id, name, "; ".join(facts), out.first_harvest_s is not None)))
-    return [row for _, row in sorted(found, key=lambda x: -x[0])]
+    out = []
+    for x in a.after():
+        crop = a.crops.get(x.batch.crop)
+        name = batch_name(x.batch, crop.name) if crop is not None else x.batch.id
+        expected = a.first_expected(x.batch) if crop is not None else None
+        told = first_words(expected, crop, fmt) if expected is not None and crop is not None else ""
+        working = working_view(f"first-{x.batch.id}", expected.working, fmt) if expected is not None else None
+        facts = "; ".join(after_words(x, fmt))
+        out.append(AfterRow(x.batch.id, name, f"{facts[:1].upper()}{facts[1:]}", told, working, _left_over(x, fmt)))
+    return out
 
 
-def _row(batch: Batch, name: str, tray: str, h: Hardening, at_s: float, fmt: Formatter) -> BatchRow:
+def _left_over(x: After, fmt: Formatter) -> list[str]:
+    """What is said of plants that stayed in their pots."""
+    if not x.left:
+        return []
+    return [
+        f"{fmt.small(x.left).capitalize()} still in their pots: they stay on the list until they are planted, lost or forgotten."
+    ]
+
+
+def _why(h: Hardening, places: Mapping[str, str], fmt: Formatter) -> str:
+    """Why today is as it is, and where else it may stand."""
+    if h.today is None:
+        return ""
+    porch = f" {porch_words(h.porch, places.get(h.porch.place, h.porch.place), fmt)}" if h.porch is not None else ""
+    return f"{reasons(h.today, fmt)}{porch}"
+
+
+def _row(batch: Batch, name: str, tray: str, h: Hardening, at_s: float, places: Mapping[str, str], fmt: Formatter) -> BatchRow:
     out_since = ""
     if h.out is not None:
         since = datetime.fromisoformat(str(h.out.fields["out_at"]))
@@ -165,11 +188,21 @@ def _row(batch: Batch, name: str, tray: str, h: Hardening, at_s: float, fmt: For
         batch.id, tray, name, h.state,
         outing_sentence(h.today, fmt) if h.today is not None else "Was out today." if h.out is None else "",
         working_view(f"outing-{batch.id}", h.today.working, fmt) if h.today is not None and h.today.working is not None else None,
-        reasons(h.today, fmt) if h.today is not None else "", out_since,
-        h.out is not None or (h.today is not None and h.today.go), h.today.sun if h.today is not None else "shade",
+        _why(h, places, fmt), out_since,
+        h.out is not None or (h.today is not None and h.today.go),
         _cells(h, fmt), gate_sentence(gate, fmt), gate.verdict, [why_words(w, fmt) for w in gate.why],
-        working_view(f"gate-{batch.id}", gate.working, fmt), f"{batch.id} planted" if gate.verdict == "yes" else "",
+        working_view(f"gate-{batch.id}", gate.working, fmt), _parts(h, fmt),
+        cold_words(h.cold, fmt) if h.cold is not None else "",
+        set_out_words(h.set_out, fmt), working_view(f"set-{batch.id}", h.set_out.working, fmt),
     )  # fmt: skip
+
+
+def _parts(h: Hardening, fmt: Formatter) -> str:
+    """How much of a batch is out already."""
+    if h.planted is None:
+        return ""
+    went = "Some are" if h.planted.planted is None else f"{fmt.small(h.planted.planted).capitalize()} are"
+    return f"{went} planted; {fmt.small(h.planted.left)} still in their pots."
 
 
 def _cells(h: Hardening, fmt: Formatter) -> list[DayCell]:

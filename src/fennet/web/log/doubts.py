@@ -5,7 +5,7 @@ from __future__ import annotations
 from fennet.core.doubts import Doubt, doubt_degrees, doubt_feed, doubt_weight
 from fennet.journal.log_line import Action, Measured, Said
 from fennet.presentation.doubts import doubt_words
-from fennet.presentation.hardening import gate_sentence, outing_sentence, why_words
+from fennet.presentation.hardening import outing_sentence, plant_doubt
 from fennet.presentation.hardening import reasons as reasons_of
 from fennet.web import record, request_context
 
@@ -41,8 +41,8 @@ def _outdoors(action: Action) -> list[str]:
     if h is None or batch is None:
         return []
     if action.kind == "planted":
-        reasons = "; ".join(why_words(w, fmt) for w in h.gate.why)
-        return [f"{batch.id}: {gate_sentence(h.gate, fmt)[:-1]}: {reasons}."] if h.gate.verdict != "yes" else []
+        doubt = plant_doubt(h, fmt)
+        return [doubt] if doubt else []
     if h.today is None:
         return []
     if not h.today.go:

@@ -108,11 +108,11 @@ def _gates() -> list[GateRow]:
     fmt, journal = request_context.formatter(), record.journal()
     nights = answers.nights()
     table = record.answers().table
-    school = practice_of(request_context.garden().garden)["frost_risk"]
+    practice = practice_of(request_context.garden().garden)
     out = []
     for n, name in enumerate(dict.fromkeys(w.crop for w in journal.wants)):
         crop = table.get(name)
-        gate = next_opening(crop, answers.today(), nights.frosts, nights.climate, school)
+        gate = next_opening(crop, answers.today(), nights.frosts, nights.climate, practice)
         by = {"frost": "frost", "nights": "nights", "soil": "soil", "rule": "weeks after the last frost"}.get(
             gate.by, "not known"
         )

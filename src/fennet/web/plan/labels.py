@@ -16,6 +16,7 @@ from fennet.core.room import room_at
 from fennet.journal.cells import spoken_cells
 from fennet.presentation.label_sheets import LIMITS, SHEETS, Label, Sheet, pages_of
 from fennet.presentation.planning import day_words
+from fennet.presentation.sowing import came_words
 from fennet.web import query, record, request_context
 from fennet.web.plan import answers
 
@@ -117,7 +118,7 @@ def _of_batch(b: Batch, events: Sequence[Event]) -> Label:
     return Label(
         crop.name,
         b.variety or "",
-        f"sown {day_words(sown, fmt)} {sown.year}",
+        f"{came_words(b)} {day_words(sown, fmt)} {sown.year}",
         where,
         _address("plan.batch", batch_id=b.id),
         second,

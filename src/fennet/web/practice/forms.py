@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from wtforms import Field
 
-from fennet.core.kinds import PRACTICES
+from fennet.core.kinds import PRACTICE_FIGURES, PRACTICES
 from fennet.web.forms import Choice, Figure, Form, Hidden, Temperature, Tick, made_of
 
 
@@ -16,6 +16,7 @@ class BatchForm(Form):
 
 
 _FIELDS: dict[str, Field] = {key: Choice(key, [(v, v) for v in values]) for key, values in PRACTICES.items()}
+_FIELDS["gate_night_c"] = Temperature("Nights from", *PRACTICE_FIGURES["gate_night_c"])
 PracticeForm = made_of(_FIELDS, BatchForm)
 
 

@@ -44,6 +44,9 @@ def practice() -> Any:
             form.take()
             # What the form does not carry stays as it is; an empty choice of a batch gives it the garden's.
             choices = {k: form[k].data or "" for k in PRACTICES if form[k].raw_data}
+            night_c = form.gate_night_c.data
+            if form.gate_night_c.raw_data:
+                choices["gate_night_c"] = "" if night_c is None else f"{night_c:.4g}"
             write(lambda w: operations.set_practice(w, choices, batch.id if batch else None))
         except Refusal as e:
             refusal = e
@@ -52,7 +55,7 @@ def practice() -> Any:
             return redirect(url_for("practice.practice", slug=request_context.garden().slug, batch=batch.id if batch else None))
     journal = record.journal()
     garden = practice_of(journal.garden)
-    chosen = {**garden, **batch.practice} if batch else garden
+    chosen = practice_of(journal.garden, batch)
     stages = record.answers().stages
     living = [b for b in journal.batches if stages[b.id] not in ENDED]
     return render_template(
@@ -64,6 +67,11 @@ def practice() -> Any:
         batches=living,
         refusal=refusal,
         own=batch.practice if batch else {},
+        form=form
+        if refusal
+        else PracticeForm(
+            formdata=None, data={"gate_night_c": float(chosen["gate_night_c"]) if "gate_night_c" in chosen else None}
+        ),
     ), 400 if refusal else 200
 
 

@@ -6,7 +6,7 @@ from typing import cast
 
 from wtforms import Field
 
-from fennet.presentation.sowing import COVERINGS, PRETREATMENTS
+from fennet.presentation.sowing import COVERINGS, PRETREATMENTS, STARTS
 from fennet.web.forms import Choice, Form, Length, Moment, Percent, Tick, Whole, Words, Year, made_of
 from fennet.web.seeds.forms import STORAGES
 
@@ -19,7 +19,21 @@ MIXES = {
     "other": "another mix",
 }
 #: The fields of one kind, each with its number behind it.
-FIELDS = ("crop", "variety", "cells", "seeds", "depth", "lot", "packed", "rate", "storage", "source", "pretreatment")
+FIELDS = (
+    "start",
+    "crop",
+    "variety",
+    "cells",
+    "size",
+    "seeds",
+    "depth",
+    "lot",
+    "packed",
+    "rate",
+    "storage",
+    "source",
+    "pretreatment",
+)
 
 
 class SowForm(Form):
@@ -31,12 +45,18 @@ class SowForm(Form):
     covered_with = Choice("Covered with", COVERINGS)
     covered = Tick("A lid, film or glass is on")
 
+    def all_sown(self, n: int) -> bool:
+        """Whether every kind of the form is raised from seed."""
+        return all(self[f"start-{i}"].data in (None, "seed") for i in range(n))
+
 
 def sow_form(kinds: int, usual_seeds: int, lots: list[tuple[str, str]], located: bool) -> type[SowForm]:
     """The form for so many kinds, in cells, or by the number of seeds in a box without any."""
     fields: dict[str, Field] = {}
     for i in range(kinds):
         fields |= {
+            f"start-{i}": Choice("Raised from", STARTS),
+            f"size-{i}": Length("How tall they are", 1, 3000, render_kw={"placeholder": "not said"}),
             f"crop-{i}": Words("Crop", 64, render_kw={"list": "crops"}),
             f"variety-{i}": Words("Variety", 120),
             f"seeds-{i}": Whole("Seeds in a cell", 1, 200, default=usual_seeds) if located else Whole("Seeds sown", 1, 5_000),

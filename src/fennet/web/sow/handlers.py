@@ -16,6 +16,7 @@ from fennet.crops import CropTable, shipped
 from fennet.journal.cells import parse_cells
 from fennet.operations import sowing
 from fennet.operations.acting import Refusal
+from fennet.presentation.sowing import STARTS
 from fennet.storage import queries
 from fennet.web import query, record, request_context
 from fennet.web.forms import submitted
@@ -42,7 +43,7 @@ def sow() -> Any:
             form.take()
             ids = _sow(form, tray, n)
             names = ", ".join(form[f"crop-{i}"].data for i in range(n) if form[f"crop-{i}"].data)
-            flash(f"Sown: {names} in tray {tray.id}.")
+            flash(f"{'Sown' if form.all_sown(n) else 'Set'}: {names} in tray {tray.id}.")
             return redirect(url_for("tray.show", slug=ref.slug, tray_id=tray.id, _anchor=ids[0] if ids else None))
         except Refusal as e:
             form.tell(e)
@@ -110,7 +111,8 @@ def _sow(form: SowForm, tray: Tray, n: int) -> list[str]:
         mix=Mix(kind=cast(Any, form.mix.data or "other")),
     )
     at = form.sown_at.data or form.pressed
-    covered = bool(form.covered.data)
+    # A lid is for what has still to come up or to root.
+    covered = bool(form.covered.data) and any(s.from_seed or s.start in ("cutting", "slip") for s in sowings)
     return write(lambda w: sowing.sow(w, tray.id, sowings, template, at, covered)) or []
 
 
@@ -122,8 +124,10 @@ def _sowing(form: SowForm, tray: Tray, i: int) -> sowing.Sowing:
 
     if not of("crop"):
         raise Refusal("A crop is missing: type its name.", f"crop-{i}")
-    lot: str | SeedLot | None = of("lot")
-    if lot is None and (of("packed") or of("rate") is not None or of("source")):
+    start = of("start") if of("start") in STARTS else "seed"
+    sown = start == "seed"
+    lot: str | SeedLot | None = of("lot") if sown else None
+    if sown and lot is None and (of("packed") or of("rate") is not None or of("source")):
         lot = SeedLot(
             id="new", crop=of("crop"), variety=of("variety"), packed=of("packed"), rate=of("rate"), source=of("source"),
             storage=of("storage"),
@@ -142,6 +146,9 @@ def _sowing(form: SowForm, tray: Tray, i: int) -> sowing.Sowing:
         of("depth"),
         of("variety"),
         lot,
-        cast(Any, form.covered_with.data),
-        treated,
+        cast(Any, form.covered_with.data) if sown else None,
+        treated if sown else (),
+        start=None if sown else cast(Any, start),
+        source=None if sown else of("source"),
+        size_mm=None if sown else of("size"),
     )

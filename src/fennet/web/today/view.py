@@ -65,7 +65,7 @@ def today_view(a: Answers, fmt: Formatter, marked: list[ScoredPromise], room: st
     busy = {r: sum(len(in_tray.get(t, ())) for t, w in where.items() if w == r) for r in rooms}
     shown = room if room in busy else max(busy, key=lambda r: busy[r], default="")
     told: dict[str, list[tuple[Batch, Conditions, Forecast | None, Crop]]] = {}
-    outside = [b for b, _ in a.planted()]
+    outside = [x.batch for x in a.planted()]
     names = {b.id: batch_name(b, table.get(b.crop).name) for b in [*alive, *outside]}
     bare: dict[str, list[str]] = {}
     for tray in journal.trays:

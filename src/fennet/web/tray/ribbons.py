@@ -18,6 +18,7 @@ from fennet.core.stages import ENDED
 from fennet.core.targets import Band
 from fennet.presentation.entries import deed_words
 from fennet.presentation.formatter import Formatter
+from fennet.presentation.sowing import came_words
 from fennet.web.bands import STAGE_WORDS, ChannelView, channel_view, figure
 from fennet.web.drawing import Plot, Tick, day_ticks, round_scale
 
@@ -307,8 +308,8 @@ def _stages(c: Conditions, plot: Plot, at_s: float) -> list[StageMark]:
 
 def _pegs(c: Conditions, events: Sequence[Event], trays: set[str], lamps: set[str], plot: Plot, fmt: Formatter) -> list[Peg]:
     """Deeds on the axis; words that would fall on one another are left out, the peg stays."""
-    marks: list[tuple[float, str, str, int]] = [(c.batch.sown_at.timestamp(), "sown", "sown", 0)]
-    first = True
+    marks: list[tuple[float, str, str, int]] = [(c.batch.sown_at.timestamp(), came_words(c.batch), came_words(c.batch), 0)]
+    first = c.batch.from_seed
     for e in events:
         at, f = e.at_s, e.fields
         if e.kind == "count" and f["batch"] == c.batch.id and first:

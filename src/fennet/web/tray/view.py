@@ -20,6 +20,7 @@ from fennet.operations.logging import cells_up
 from fennet.presentation.entries import entry_words
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.sentences import VERDICT_WORDS, counted, verdict_sentence
+from fennet.presentation.sowing import came_words
 from fennet.presentation.work import WATER_HOW
 from fennet.web import answers
 from fennet.web.bands import STAGE_WORDS, grown_sentence, is_grown
@@ -265,9 +266,12 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, fmt: Formatter
     age_d = int((f.at_s - batch.sown_at.timestamp()) // DAY_S)
     way = f"{seeds}{depth}" if batch.from_batch is None else f"from {batch.from_batch}"
     held = f"{batch.seeds} seeds{depth}" if batch.seeds and batch.cells is None else f"{batch.n_cells} cells, {way}"
-    facts = f"{held}, sown {fmt.day(batch.sown_at)}, day {age_d}"
+    if not batch.from_seed:
+        tall = f", {fmt.length(batch.size_mm)} tall then" if batch.size_mm is not None else ""
+        held = f"{batch.n_cells} plants{tall}{f', from {batch.source}' if batch.source else ''}"
+    facts = f"{held}, {came_words(batch)} {fmt.day(batch.sown_at)}, day {age_d}"
     figures: list[tuple[str, str, WorkingView | None]] = []
-    if f.half_up:
+    if f.half_up and batch.from_seed:
         words = "since" if f.half_up.settled else ""
         figures.append(("half up", f"{words} {fmt.day_range(f.half_up)}".strip(), views.get("half_up")))
     if f.first_up and not f.counts.up:

@@ -4,19 +4,23 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from fennet.core.scoring import Score, ScoredPromise, scores
+from fennet.core.scoring import OF_TIMES, Score, ScoredPromise, scores
 from fennet.core.working import Interval
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.lamps import ppfd_words
 
-KINDS = {"half_up": "when half are up", "mat_soil": "soil after a mat was set", "lamp_light": "light after a lamp was set"}
+KINDS = {
+    "half_up": "when half are up", "mat_soil": "soil after a mat was set", "lamp_light": "light after a lamp was set",
+    "first_pick": "the first pick or flower after planting",
+}  # fmt: skip
 OUTCOMES = {
     "hit": "held", "early": "came earlier", "late": "came later", "under": "stayed under", "over": "went over",
     "open": "still open",
     "void": "cannot be marked",
 }  # fmt: skip
 WHY_VOID = {
-    "no_batch": "its batch is gone", "none_came": "none came up", "undone": "the setting was undone",
+    "no_batch": "its batch is gone", "all_lost": "all of it was lost", "none_came": "none came up",
+    "undone": "what it hung on was undone",
     "changed_before": "the mat was changed before it was due", "not_read": "the soil was hardly read on that day",
     "moved_before": "the lamp was moved before its light was read", "not_read_light": "the light was not read in ten days",
 }  # fmt: skip
@@ -57,12 +61,12 @@ def score_view(found: list[ScoredPromise], fmt: Formatter) -> ScoreView:
 def _line(s: Score, fmt: Formatter) -> ScoreLine:
     if s.share is None:
         return ScoreLine(KINDS[s.kind], f"none marked yet, {s.open} open", "")
-    sides = ("earlier", "later") if s.kind == "half_up" else ("under it", "over it")
+    sides = ("earlier", "later") if s.kind in OF_TIMES else ("under it", "over it")
     width = ""
     if s.width is not None:
         size = (
             fmt.days(s.width)
-            if s.kind == "half_up"
+            if s.kind in OF_TIMES
             else ppfd_words(s.width, fmt)
             if s.kind == "lamp_light"
             else fmt.temperature_span(s.width)
@@ -74,7 +78,7 @@ def _line(s: Score, fmt: Formatter) -> ScoreLine:
 
 
 def _mark(m: ScoredPromise, fmt: Formatter) -> MarkLine:
-    if m.kind == "half_up":
+    if m.kind in OF_TIMES:
         promised = fmt.day_range(Interval(m.low, m.middle, m.high))
         actual = fmt.day(m.actual) if m.actual is not None else ""
     elif m.kind == "lamp_light":

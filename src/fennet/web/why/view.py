@@ -18,6 +18,7 @@ from fennet.core.stages import ENDED
 from fennet.crops import CropTable
 from fennet.presentation.diagnosis import CAUSE_NAMES, CAUTIONS, OUTCOMES, cause_words, check_words, remedy_words, verdict_words
 from fennet.presentation.formatter import Formatter
+from fennet.presentation.sowing import came_words
 from fennet.web import answers
 from fennet.web.parts import Untold, part, untold
 from fennet.web.tray.shares import Share, delay_shares, delay_words
@@ -158,7 +159,7 @@ def why_view(a: Answers, batch: Batch, fmt: Formatter) -> WhyView:
     table, events, at_s = a.table, a.events, a.at_s
     name = batch_name(batch, table.get(batch.crop).name)
     tray = tray_of(batch, events, at_s) or ""
-    facts = f"sown {fmt.day(batch.sown_at)}, day {int((at_s - batch.sown_at.timestamp()) // DAY_S)}"
+    facts = f"{came_words(batch)} {fmt.day(batch.sown_at)}, day {int((at_s - batch.sown_at.timestamp()) // DAY_S)}"
     alive = a.stages[batch.id] not in ENDED
     told = answers.findings(a, batch)
     forecast = answers.forecast(a, batch)

@@ -2,6 +2,15 @@
 export const sowPlan = (root) => {
   const form = root.querySelector("form[data-sow]");
   if (!form) return;
+  // What is asked of seed is not asked of plants that came as such.
+  const ask = () => {
+    for (const kind of form.querySelectorAll("[data-kind]")) {
+      const seed = kind.querySelector('[name^="start-"]').value === "seed";
+      for (const part of kind.querySelectorAll("[data-for]")) part.hidden = (part.dataset.for === "seed") !== seed;
+    }
+  };
+  form.addEventListener("change", ask);
+  ask();
   const plan = form.querySelector("[data-plan]");
   if (!plan) return;
   const names = [...plan.querySelectorAll("[data-cell]")].map((b) => b.dataset.cell);
@@ -81,10 +90,12 @@ export const sowPlan = (root) => {
         const value = element.getAttribute(name);
         if (value) element.setAttribute(name, value.replace(/-\d+(?=$|-hint$)/, `-${n}`));
       }
-      if (element.name && !element.name.startsWith("seeds")) element.value = "";
+      if (element.tagName === "SELECT") element.selectedIndex = 0;
+      else if (element.name && !element.name.startsWith("seeds")) element.value = "";
     }
     fresh.querySelector("[data-number]").textContent = n + 1;
     last.after(fresh);
+    ask();
     form.querySelector("[data-kinds]").value = n + 1;
     if (n + 1 >= 8) more.closest("p").remove();
     active = fresh;
