@@ -18,11 +18,13 @@ from fennet.core.diagnosis.findings import findings
 from fennet.core.forecast import Forecast, forecast
 from fennet.core.hardening.after import FIRST_FLOWER, After, FirstExpected, after_of, first_expected, ratios_before
 from fennet.core.hardening.cold import days_measured
+from fennet.core.hardening.dates import BatchDates, dates_of
 from fennet.core.hardening.hardening import Ahead, Hardening, days_ahead, hardening
 from fennet.core.hardening.weather import Issue, own_issue
 from fennet.core.history import life_events, lost_of
 from fennet.core.kept import last_known_s, moment_s
 from fennet.core.kinds import EVENT_KINDS
+from fennet.core.planning.gate import gate_on
 from fennet.core.planning.plan import Outdoors, Plan, outdoors
 from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, Target, Tray, Want
@@ -262,6 +264,24 @@ class Answers:
         topped = bool(life_events(batch, self.events, "topped"))
         practice = practice_of(self.journal.garden, batch)
         return Planted(batch, self.crops[batch.crop], since_s, practice, flowers[0] if flowers else None, topped)
+
+    def dates(self, batch: Batch) -> BatchDates:
+        """The dates of a batch as they stand by what has happened: of one that grows, and of one that is out."""
+        if batch.id in self._planted_s and self.stages[batch.id] == "out":
+            return BatchDates(batch, planted_s=self._planted_s[batch.id], first=self.first_expected(batch))
+        crop, practice, out = self.table.get(batch.crop), practice_of(self.journal.garden, batch), self.nights()
+        day = self.ahead().days[0].day
+        gate = gate_on(crop, day, out.frosts, out.climate, practice)
+        return dates_of(
+            crop, batch, self.forecast(batch), self.hardening(batch), gate, practice["harden"], self.journal.garden, self.at_s
+        )
+
+    def growing_dates(self) -> list[BatchDates]:
+        """The dates of all that grows or was planted within the season, the first planting first."""
+        found = [b for b in self.living if b.crop in self.crops]
+        found += [x.batch for x in self.planted() if x.batch not in found]
+        known = [self.dates(b) for b in found]
+        return sorted(known, key=lambda d: (d.out_on is None, d.out_on or date.max, d.batch.sown_at))
 
     def after(self) -> list[After]:
         """What became of batches that were planted within the year, the last planted first."""

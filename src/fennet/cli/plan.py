@@ -31,7 +31,8 @@ def plan(path: str, at: str | None, ics: bool) -> int:
         print(f"{path}: set aside {entry}", file=sys.stderr)
     made, fmt = a.plan(datetime.fromtimestamp(a.at_s, a.zone).date()), Formatter(a.zone)
     if ics:
-        sys.stdout.write(calendar(made, a.journal.garden.name, fmt).decode())
+        growing = [(d, a.table.get(d.batch.crop)) for d in a.growing_dates()]
+        sys.stdout.write(calendar(made, a.journal.garden.name, fmt, growing=growing).decode())
         return 0
     json.dump(as_json(made, fmt), sys.stdout, ensure_ascii=False, indent=1)
     print()

@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import UTC, date, datetime, time, timedelta
 
 from icalendar import Calendar, Event
 
+from fennet.core.crop import Crop
+from fennet.core.hardening.dates import BatchDates
 from fennet.core.planning.plan import Plan, Planned
+from fennet.core.records import Batch
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.planning import sowing_words
 
 #: Kind of entry → the words it begins with.
 ENTRY_WORDS = {
     "pretreat": "Prepare seed of", "sow": "Sow", "half_up": "Half up expected:", "pot_up": "Pot up", "harden": "Harden off",
-    "out": "Plant out", "ready": "Ready:",
+    "out": "Plant out", "ready": "Ready:", "pick": "First pick expected:", "flower": "First flowers expected:",
 }  # fmt: skip
 PRODUCT = "-//Fennet//sowing plan//EN"
 
@@ -35,9 +38,25 @@ def entries(p: Planned) -> Iterator[tuple[str, date, date]]:
     yield "ready" if p.draft.indoors else "out", p.out_on, p.out_on + timedelta(days=1)
 
 
-def calendar(plan: Plan, name: str, fmt: Formatter, made: datetime | None = None) -> bytes:
-    """The text of a calendar (RFC 5545) for a plan. An entry keeps its identity while its want does, so that a calendar
-    program moves it instead of doubling it."""
+def grown_entries(d: BatchDates, gives: str, fmt: Formatter) -> Iterator[tuple[str, date, date]]:
+    """(kind, first day, day after the last) of what a batch that grows still brings."""
+    if d.half_up is not None and not d.half_up.settled:
+        first, last = (fmt.local(datetime.fromtimestamp(t, UTC)).date() for t in (d.half_up.p10, d.half_up.p90))
+        yield "half_up", first, last + timedelta(days=1)
+    if d.harden_from is not None and d.out_on is not None and d.harden_from < d.out_on:
+        yield "harden", d.harden_from, d.out_on
+    if d.out_on is not None:
+        yield "out", d.out_on, d.out_on + timedelta(days=1)
+    if d.first is not None:
+        first, last = (fmt.local(datetime.fromtimestamp(t, UTC)).date() for t in (d.first.at_s.p10, d.first.at_s.p90))
+        yield ("flower" if gives == "flower" else "pick"), first, last + timedelta(days=1)
+
+
+def calendar(
+    plan: Plan, name: str, fmt: Formatter, made: datetime | None = None, growing: Sequence[tuple[BatchDates, Crop]] = ()
+) -> bytes:
+    """The text of a calendar (RFC 5545) for a plan, and for what already grows, with its dates as they stand. An entry keeps its
+    identity while its want does, sown or not, so that a calendar program moves it instead of doubling it."""
     out = Calendar()
     out.add("prodid", PRODUCT)
     out.add("version", "2.0")
@@ -57,14 +76,34 @@ def calendar(plan: Plan, name: str, fmt: Formatter, made: datetime | None = None
                 event.add("description", words)
             event.add("transp", "TRANSPARENT")
             out.add_component(event)
+    for d, crop in growing:
+        for kind, first, after in grown_entries(d, crop.bed.gives, fmt):
+            event = Event()
+            event.add("uid", _uid_of_batch(name, d.batch, kind))
+            event.add("dtstamp", stamp.astimezone(UTC).replace(microsecond=0))
+            event.add("dtstart", first)
+            event.add("dtend", after)
+            event.add("summary", f"{ENTRY_WORDS[kind]} {crop.name}{f', {d.batch.variety}' if d.batch.variety else ''}")
+            event.add("description", f"{d.batch.id}, as things stand.")
+            event.add("transp", "TRANSPARENT")
+            out.add_component(event)
     return bytes(out.to_ical())
 
 
 def _uid(garden: str, p: Planned, kind: str) -> str:
     want = p.draft.want
-    who = want.id or f"{p.draft.at}-{p.draft.crop.id}-{want.variety or ''}"
-    digest = hashlib.sha256(f"{garden}|{who}|{p.draft.key}|{kind}".encode()).hexdigest()[:24]
-    return f"{digest}@fennet"
+    return _digest(garden, want.id or f"{p.draft.at}-{p.draft.crop.id}-{want.variety or ''}", p.draft.key, kind)
+
+
+def _uid_of_batch(garden: str, batch: Batch, kind: str) -> str:
+    """That of the sowing it was planned as, where it says which that was; else its own."""
+    if batch.want is not None and batch.sowing is not None and batch.from_batch is None:
+        return _digest(garden, batch.want, batch.sowing, kind)
+    return _digest(garden, "batch", batch.id, kind)
+
+
+def _digest(garden: str, who: str, key: str, kind: str) -> str:
+    return f"{hashlib.sha256(f'{garden}|{who}|{key}|{kind}'.encode()).hexdigest()[:24]}@fennet"
 
 
 def _words(p: Planned, kind: str, fmt: Formatter) -> str:

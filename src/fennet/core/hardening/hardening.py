@@ -138,7 +138,7 @@ def hardening(
     days = ahead.days
     age_d = (at_s - up_s) / DAY_S
     left_d = max(0.0, crop.planting.grow_least_days - age_d)
-    begins = _begins(gate, SCHOOLS[school], today, left_d)
+    begins = begins_on(gate, SCHOOLS[school], today, left_d)
     autumn = autumn_risk(gate, today, frosts.southern)
     grown_d = left_d + len(SCHOOLS[school]) - p.step if left_d > 0 else None
     verdict = ready(own, school, p, days, gate, climate, autumn, ahead.soil_c, grown_d, today)
@@ -183,7 +183,7 @@ def today_open(done: Sequence[Done], today: date) -> bool:
     return not any(d.day == today for d in done)
 
 
-def _begins(gate: Gate, steps: Sequence[object], today: date, left_d: float) -> date | None:
+def begins_on(gate: Gate, steps: Sequence[object], today: date, left_d: float) -> date | None:
     """The day on which the steps should begin: so that they are done when the gate opens, and not before the plants stand it."""
     grown = today + timedelta(days=round(left_d))
     if gate.opens is None or gate.never:

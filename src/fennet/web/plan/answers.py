@@ -7,6 +7,8 @@ from dataclasses import replace
 from datetime import date
 from functools import partial
 
+from fennet.core.crop import Crop
+from fennet.core.hardening.dates import BatchDates
 from fennet.core.planning.plan import MOST_SOWINGS, MOST_WANTS, Outdoors, Plan, beyond
 from fennet.core.records import Want
 from fennet.web import record, request_context
@@ -55,6 +57,15 @@ def plan_with(wants: Sequence[Want] | None, name: Hashable) -> Plan:
             failing.append(at)
     rest = part("the plan of the rest", lambda: a.plan(day, wants, name, failing), None)
     return rest or a.plan(day, wants, name, range(len(known)))
+
+
+NOTHING_GROWS: list[tuple[BatchDates, Crop]] = []
+
+
+def growing() -> list[tuple[BatchDates, Crop]]:
+    """What grows, and what is out, with its dates as they stand."""
+    a = record.answers()
+    return [(d, a.table.get(d.batch.crop)) for d in a.growing_dates()]
 
 
 def positions() -> list[int]:

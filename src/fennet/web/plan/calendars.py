@@ -13,13 +13,15 @@ from fennet.storage import queries
 from fennet.web import request_context
 from fennet.web.forms import submitted
 from fennet.web.limits import limiter
+from fennet.web.parts import part
 from fennet.web.plan import answers
 from fennet.web.plan.forms import CalendarForm
 from fennet.web.writes import write
 
 
 def _answer(name: str, download: str = "") -> Response:
-    body = calendars.calendar(answers.plan(), name, request_context.formatter(), request_context.now())
+    growing = part("what is growing", answers.growing, answers.NOTHING_GROWS)
+    body = calendars.calendar(answers.plan(), name, request_context.formatter(), request_context.now(), growing)
     response = Response(body, mimetype="text/calendar; charset=utf-8")
     if download:
         response.headers["Content-Disposition"] = f'attachment; filename="{download}"'

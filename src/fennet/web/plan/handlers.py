@@ -15,8 +15,10 @@ from fennet.operations.acting import Refusal
 from fennet.presentation.csv_cells import plain_cell
 from fennet.presentation.planning import day_words
 from fennet.web import query, record, request_context
+from fennet.web.parts import part
 from fennet.web.plan import answers
 from fennet.web.plan.forms import AssumeForm, MoveForm
+from fennet.web.plan.growing import GrowingRow, growing_rows
 from fennet.web.plan.view import plan_view
 from fennet.web.writes import write
 
@@ -54,7 +56,11 @@ def plan() -> Any:
     key = ("plan-view", tried, answers.today())
     view = record.remembered(key, lambda: plan_view(made, answers.positions(), fmt, record.journal()))
     page = "plan/season.html" if tried else "plan/plan.html"
-    return render_template(page, v=view, tried=tried, form=AssumeForm(formdata=None))
+    rows: list[GrowingRow] = []
+    if not tried:
+        found = part("what is growing", answers.growing, answers.NOTHING_GROWS)
+        rows = record.remembered(("plan-growing", answers.today()), lambda: growing_rows(found, fmt))
+    return render_template(page, v=view, tried=tried, form=AssumeForm(formdata=None), growing=rows)
 
 
 def _tried(text: str) -> Any:

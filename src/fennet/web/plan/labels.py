@@ -115,6 +115,11 @@ def _of_batch(b: Batch, events: Sequence[Event]) -> Label:
     if potted:
         when = fmt.local(potted[-1].at).date()
         second, where = f"potted {day_words(when, fmt)} {when.year}", stays[-1].where if stays else ""
+    planted = [e for e in events if e.kind == "planted" and e.fields.get("batch") == b.id]
+    if planted:
+        when = fmt.local(planted[-1].at).date()
+        second = f"planted {day_words(when, fmt)} {when.year}"
+        where = ", ".join(dict.fromkeys(str(e.fields["place"]) for e in planted if e.fields.get("place"))) or where
     return Label(
         crop.name,
         b.variety or "",
