@@ -13,7 +13,7 @@ from fennet.core.planning.climate import climate_by_latitude
 from fennet.core.records import Garden
 from fennet.crops import shipped
 from fennet.journal.weather import read_weather
-from fennet.simulated_room.outdoors import PLACES, RECIPES, PlantOutside, Weather, draw_weather
+from fennet.simulated_room.outdoors import PLACES, RECIPES, PlantOutside, Weather, begins_d, draw_weather
 
 #: A season of outings ends here, ready or not.
 MOST_D = 34
@@ -68,7 +68,9 @@ def compared(seeds: range, school: str = "shade_week") -> dict[str, dict[str, Se
     for place in PLACES:
         found: dict[str, list[Season]] = {"planned": [], **{r: [] for r in RECIPES}}
         for seed in seeds:
-            w, kind = draw_weather(place, seed), KINDS[seed % len(KINDS)]
+            # Both halves of the seeds have every kind, each in its own season.
+            kind = KINDS[seed // 2 % len(KINDS)]
+            w = draw_weather(place, seed, later_d=begins_d(place, shipped().get(kind).planting.least_night_c))
             found["planned"].append(planned(w, kind, school, seed))
             for recipe in RECIPES:
                 found[recipe].append(by_rote(w, kind, recipe))

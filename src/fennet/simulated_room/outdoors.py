@@ -72,10 +72,19 @@ class Weather:
         return {"issued_at": issued, "kind": "forecast", "source": f"{self.place.name} (simulated)", "hours": hours}
 
 
-def draw_weather(place: Place, seed: int, days: int = 45) -> Weather:
-    """One spring of a place, the same for the same seed."""
+#: Outings begin when an ordinary night is so much under what the kind wants, °C: about a fortnight before it may be planted.
+BEGINS_UNDER_C = 1.5
+
+
+def begins_d(place: Place, least_night_c: float) -> int:
+    """Days after a place's first on which the outings of a kind begin there."""
+    return max(0, round((least_night_c - BEGINS_UNDER_C - place.low_c) / place.rise_c))
+
+
+def draw_weather(place: Place, seed: int, days: int = 45, later_d: int = 0) -> Weather:
+    """One spring of a place, the same for the same seed, from so many days after its first on."""
     rng = np.random.default_rng([seed, len(place.name), round(place.latitude * 10) % 1000])
-    first_s = datetime.fromisoformat(place.first).replace(tzinfo=UTC).timestamp()
+    first_s = datetime.fromisoformat(place.first).replace(tzinfo=UTC).timestamp() + later_d * 86_400.0
     at_s = first_s + 3600.0 * np.arange(days * 24)
     day, hour = np.arange(days * 24) // 24, np.arange(days * 24) % 24
 
@@ -87,7 +96,7 @@ def draw_weather(place: Place, seed: int, days: int = 45) -> Weather:
 
     cloud = np.clip(place.cloud + 0.32 * wandering(0.55) + 0.08 * rng.normal(size=len(at_s)), 0.0, 1.0)
     swing = (place.high_c - place.low_c) * (1.25 - 0.6 * cloud)
-    middle = (place.high_c + place.low_c) / 2 + place.rise_c * day + place.wander_c * wandering(0.75)
+    middle = (place.high_c + place.low_c) / 2 + place.rise_c * (day + later_d) + place.wander_c * wandering(0.75)
     temperature = middle + swing / 2 * np.cos((hour - 15) / 24 * 2 * np.pi)
     wind = np.maximum(
         0.3, place.wind_m_s * np.exp(0.5 * wandering(0.6) - 0.1) * (1.0 + 0.35 * np.cos((hour - 14) / 24 * 2 * np.pi))

@@ -25,13 +25,13 @@ from fennet.core.hardening.outings import (
     still_out,
 )
 from fennet.core.hardening.porch import Porch, porch_for
-from fennet.core.hardening.ready import Ready, ready
+from fennet.core.hardening.ready import Ready, verdict_on
 from fennet.core.hardening.set_out import SetOut, set_out
 from fennet.core.hardening.weather import DAY_S, DayOutdoors, Issue, day_outdoors, soil_ahead_c
 from fennet.core.history import PlantedOut, left_of, planted_out
 from fennet.core.planning.climate import Climate, climate_by_latitude
 from fennet.core.planning.frost import Frosts
-from fennet.core.planning.gate import Gate, as_practised, autumn_risk, gate_on
+from fennet.core.planning.gate import Gate, gate_on
 from fennet.core.records import Batch, Event, Garden, Journal
 from fennet.core.stages import ENDED, stage_at, stage_spans
 from fennet.core.targets import practice_of
@@ -132,16 +132,14 @@ def hardening(
     practice = practice_of(garden, batch)
     school = practice["harden"]
     gate = gate_on(crop, today, frosts, climate, practice)
-    own = as_practised(crop, practice)
     done = outings_done(batch, events, garden, at_s)
     p = progress(school, done, today)
     days = ahead.days
     age_d = (at_s - up_s) / DAY_S
     left_d = max(0.0, crop.planting.grow_least_days - age_d)
     begins = begins_on(gate, SCHOOLS[school], today, left_d)
-    autumn = autumn_risk(gate, today, frosts.southern)
     grown_d = left_d + len(SCHOOLS[school]) - p.step if left_d > 0 else None
-    verdict = ready(own, school, p, days, gate, climate, autumn, ahead.soil_c, grown_d, today)
+    verdict = verdict_on(crop, practice, gate, p, days, frosts.southern, climate, ahead.soil_c, grown_d)
     begun = (bool(done) and school != "from_birth") or any(d.night for d in done)
     if school == "from_birth" and begins is not None and today >= begins:
         begun = bool(done)

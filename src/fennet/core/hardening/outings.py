@@ -210,7 +210,7 @@ def seen_of(outing: Event) -> str:
 def progress(school: str, done: Sequence[Done], today: date) -> Progress:
     """How far outings have brought a batch by the morning of a day.
 
-    A day well done moves a step on, and every second one running on which somebody looked and saw nothing moves two; stress
+    A day well done moves a step on; from the second running on which somebody looked and saw nothing it moves two; stress
     repeats its step, scorch takes two back, three days missed in a row take one. Source: growers_rule.
 
     >>> day = date(2026, 4, 20)
@@ -233,7 +233,7 @@ def progress(school: str, done: Sequence[Done], today: date) -> Progress:
         elif d.counts_h(now) >= DONE_SHARE * now.hours or (d.night and step >= len(steps)):
             full = d.counts_h(now) >= WELL_SHARE * now.hours
             well = well + 1 if d.seen == "none" and full else 0
-            step = min(len(steps), step + (2 if well and well % 2 == 0 else 1))
+            step = min(len(steps), step + (2 if well >= 2 else 1))
         night = night or (d.night and d.seen not in BACK and step >= len(steps) - 1)
     if last is not None:
         step = max(0, step - ((today - last).days - 1) // MISSED_D)
@@ -418,12 +418,13 @@ def _why_not(d: DayOutdoors, least_c: float, ripe: float) -> Why:
 
 
 def plan_ahead(crop: Crop, school: str, p: Progress, days: Sequence[DayOutdoors]) -> list[Outing]:
-    """The outings of the days ahead, each as if those before it went well. Source: growers_rule."""
+    """The outings of the days ahead, each as if those before it were done and nobody looked: who does may go on quicker. Source:
+    growers_rule."""
     out = []
     for d in days:
         outing = outing_of(crop, school, p, d)
         out.append(outing)
         if outing.go:
-            done = Done(outing.day, outing.hours, SHADE_SHARE[outing.sun], outing.night, "none")
+            done = Done(outing.day, outing.hours, SHADE_SHARE[outing.sun], outing.night, "")
             p = progress(school, [*p.done, done], outing.day + timedelta(days=1))
     return out

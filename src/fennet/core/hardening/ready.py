@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
@@ -12,7 +12,7 @@ from fennet.core.crop import Crop
 from fennet.core.hardening.outings import NIGHT_MARGIN_C, SCHOOLS, Progress, Why
 from fennet.core.hardening.weather import DayOutdoors
 from fennet.core.planning.climate import Climate
-from fennet.core.planning.gate import Gate, bolts_after_cold
+from fennet.core.planning.gate import Gate, as_practised, autumn_risk, bolts_after_cold
 from fennet.core.working import Input, Working
 
 #: So many nights ahead must hold above the kind's least. Source: growers_rule.
@@ -20,6 +20,9 @@ NIGHTS = 5
 #: A forecast of frost is believed so much and no more: leaves are colder than the air under a clear sky, °C. Source:
 #: starting_estimate.
 COLDER_LEAF_C = 1.0
+#: Before its ordinary day a kind goes out only where the ordinary nights of so many days after the forecast, and the soil, are no
+#: more than so much under what it wants, °C. Source: starting_estimate.
+AFTER_NIGHTS, EARLY_NIGHT_C, EARLY_SOIL_C = 7, 2.5, 1.5
 #: A killing night likelier than this within the forecast is a risk, whatever the season allows. Source: starting_estimate.
 RISKY_NIGHT = 0.2
 
@@ -36,11 +39,11 @@ class Ready:
     working: Working
 
 
-def killing_chance(
+def killing_chances(
     crop: Crop, nights: Sequence[DayOutdoors], gate: Gate, autumn: float | None, today: date
-) -> float | None:  # fmt: skip
-    """The chance that a night kills a hardened plant set out today: by the forecast for as far as it goes, then by the record
-    of frosts. Source: arithmetic, starting_estimate (errors of the forecast).
+) -> tuple[float, float | None]:  # fmt: skip
+    """The chance that a night kills a hardened plant set out today: within the forecast, and in all, by the record of frosts
+    where the forecast ends. Source: arithmetic, starting_estimate (errors of the forecast).
 
     The nights foretold hang together: the likeliest of them stands for all.
     """
@@ -48,8 +51,40 @@ def killing_chance(
     near = max((float(ndtr((crop.planting.kills_at_c + COLDER_LEAF_C - n.night_low_c) / n.off_c)) for n in foretold), default=0.0)
     later = autumn if autumn is not None else gate.risk_on(today + timedelta(days=len(foretold)))
     if later is None:
-        return near if foretold else None
-    return 1.0 - (1.0 - near) * (1.0 - later)
+        return near, near if foretold else None
+    return near, 1.0 - (1.0 - near) * (1.0 - later)
+
+
+def opens_early(
+    crop: Crop, nights: Sequence[DayOutdoors], gate: Gate, chance: float | None, climate: Climate | None, soil_c: float | None,
+    today: date,
+) -> bool:  # fmt: skip
+    """Whether this spring lets a kind out before its ordinary day: the nights foretold hold, what is left of frost is within
+    the accepted risk, and the nights and the soil of the ordinary year are not far under what it wants. Only by a forecast and
+    a record of nights. Source: growers_rule, starting_estimate.
+    """
+    told = [n for n in nights[:NIGHTS] if n.basis in ("forecast", "actual")]
+    if climate is None or gate.never or len(told) < NIGHTS or chance is None or chance > gate.accepted:
+        return False
+    p = crop.planting
+    after = [climate.night_c(today + timedelta(days=i)) for i in range(NIGHTS, NIGHTS + AFTER_NIGHTS)]
+    soil = climate.soil_c(today) if soil_c is None else soil_c
+    mild = all(n.night_low_c >= p.least_night_c for n in told)
+    return (
+        mild
+        and min(after) >= p.least_night_c - EARLY_NIGHT_C
+        and soil >= p.least_soil_c - (EARLY_SOIL_C if soil_c is None else 0)
+    )
+
+
+def verdict_on(
+    crop: Crop, practice: Mapping[str, str], gate: Gate, p: Progress, days: Sequence[DayOutdoors], southern: bool,
+    climate: Climate | None, soil_c: float | None, grown_d: float | None,
+) -> Ready:  # fmt: skip
+    """Whether a batch may be planted on the first of `days`, by its practice. The one way to the gate, whoever asks."""
+    today = days[0].day
+    autumn = autumn_risk(gate, today, southern)
+    return ready(as_practised(crop, practice), practice["harden"], p, days, gate, climate, autumn, soil_c, grown_d, today)
 
 
 def ready(
@@ -72,8 +107,10 @@ def ready(
     where the season allows it and something of these days does not. Source: growers_rule.
     """
     plant = crop.planting
+    near, chance = killing_chances(crop, nights, gate, autumn, today)
     season_open = gate.opens is None or gate.never or today >= gate.opens
-    chance = killing_chance(crop, nights, gate, autumn, today)
+    if not season_open and autumn is None:
+        season_open = opens_early(crop, nights, gate, chance, climate, soil_c, today)
     why: list[Why] = []
     turns: list[date] = []
     if not season_open and gate.opens is not None:
@@ -110,8 +147,8 @@ def ready(
     if grown_d is not None and grown_d > 0:
         why.append(Why("too_small", {"days": grown_d}))
         turns.append(today + timedelta(days=round(grown_d)))
-    near = chance is not None and chance > max(gate.accepted, RISKY_NIGHT) and season_open
-    if near and not told:
+    risky = (chance is not None and chance > gate.accepted) or near > RISKY_NIGHT
+    if risky and season_open and not told:
         why.append(Why("killing_night", {"chance": chance or 0.0}))
         turns.append(today + timedelta(days=NIGHTS))
     keys = {w.key for w in why}
