@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from fennet.cli.score_gate import springs
 from fennet.cli.score_harden import compared
 from fennet.core.conditions import conditions
+from fennet.core.hardening.doubted import doubt_outing
 from fennet.core.hardening.hardening import Ahead, Hardening, days_ahead, hardening
 from fennet.core.hardening.outings import (
     PASSES,
@@ -298,6 +299,26 @@ class ASpringOfItsOwn(unittest.TestCase):
         self.assertEqual(self.verdict(9.0, days=3), "not_yet")
         self.assertEqual(self.verdict(9.0, frost_risk="safe"), "not_yet")
         self.assertEqual(self.verdict(9.0, gate="own", gate_night_c="11"), "not_yet")
+
+
+class Doubted(unittest.TestCase):
+    def kinds(
+        self, h: Hardening, sun: float | None = None, hours: float | None = None, roofed: bool = False, hour: int = 14
+    ) -> set[str]:
+        at_s = float(h.days[0].at_s[0]) + hour * 3600
+        return {w.key for w in doubt_outing(h, sun, hours, roofed, at_s)}
+
+    def test_an_outing_is_held_against_its_day(self) -> None:
+        mild = asked(11, 20, "tomato", 2)
+        assert mild.today is not None and mild.today.go
+        self.assertEqual(self.kinds(mild, 1.0, mild.today.hours), set())
+        self.assertEqual(self.kinds(mild, 0.0, 9.0), {"too_much_sun", "too_long"})
+        hot = asked(20, 31, "tomato", 2)
+        self.assertLessEqual({"hot_now"}, self.kinds(hot, 0.0, hour=15))
+        self.assertNotIn("hot_now", self.kinds(hot, 1.0, hour=15))
+        cold = asked(-6, 3, "tomato", 2)
+        self.assertEqual((self.kinds(cold), self.kinds(cold, roofed=True)), ({"stay_in"}, set()))
+        self.assertEqual(self.kinds(replace(mild, today=None), 0.0, 20.0), set(), "done today: nothing to hold it against")
 
 
 class TheDaysList(unittest.TestCase):

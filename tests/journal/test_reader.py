@@ -84,15 +84,15 @@ class Whole(unittest.TestCase):
         ]
         read = read_journal(data)
         told = [f"{a.where} {a.field}" for a in read.rejected]
-        for where in ("places[2] id", "trays[3] id", "lamps[1] kind", "seed_lots[1] rate", "batches[3] crop", "batches[4] cells",
-                      "batches[5] cell_list", "batches[6] cell_list", f"events[{n}] kind", f"events[{n + 1}] sign", f"events[{n + 2}] cells_up",
+        for where in ("places[2] id", "trays[3] id", "lamps[1] kind", "seed_lots[1] rate", "batches[4] crop", "batches[5] cells",
+                      "batches[6] cell_list", "batches[7] cell_list", f"events[{n}] kind", f"events[{n + 1}] sign", f"events[{n + 2}] cells_up",
                       f"events[{n + 5}] tray", f"events[{n + 6}] at", f"events[{n + 8}] ",
                       f"events[{n + 9}] cells_up", f"events[{n + 10}] mm"):  # fmt: skip
             self.assertIn(where, told)
         self.assertTrue(all(a.reason for a in read.rejected))
         self.assertEqual(len(read.journal.events), n)
         self.assertEqual([b.id for b in read.journal.batches], ["b1", "b2", "b3"])
-        nearest = next(a for a in read.rejected if a.where == "batches[3]")
+        nearest = next(a for a in read.rejected if a.where == "batches[4]")
         self.assertIn("leek", nearest.reason)
 
     def test_what_is_no_journal_is_refused_in_one_line(self) -> None:

@@ -78,6 +78,10 @@ class ByLine(Pages):
 
 
 class Doubted(Pages):
+    def test_picked_before_it_was_planted_is_doubted(self) -> None:
+        said = self.me.client.get(f"{G}/log/echo", query_string={"line": "parsley-1 harvest 100g"}).get_json()
+        self.assertIn("never planted", said["doubt"])
+
     def test_going_out_too_soon_is_doubted_before_it_is_saved_and_never_refused(self) -> None:
         self.me.see(f"{G}/today")
         for line, words in (
@@ -226,6 +230,13 @@ class Otherwise(Pages):
         assert sun
         self.press("out", batch=LEEK, as_told="yes", sun="full")
         self.assertEqual(self.outing().fields["shade_share"], {"in shade": 1.0, "in half shade": 0.5, "in the sun": 0.0}[sun[1]])
+
+
+class MoreThanTold(Pages):
+    def test_more_sun_than_told_is_doubted_and_kept(self) -> None:
+        page = self.press("out", batch=LEEK, sun="full")[1]
+        self.assertIn("had better stay in: The day reaches", page)
+        self.assertIn("Out since", page)
 
 
 class InThePorch(Pages):

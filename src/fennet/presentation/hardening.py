@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from datetime import date
 from typing import Any
 
@@ -190,6 +190,28 @@ def plant_doubt(h: Hardening, fmt: Formatter) -> str:
         return ""
     why = "; ".join(why_words(w, fmt) for w in h.gate.why)
     return f"{h.batch.id}: {gate_sentence(h.gate, fmt)[:-1]}: {why}."
+
+
+def outing_doubt_words(h: Hardening, found: Sequence[Why], fmt: Formatter) -> str:
+    """What speaks against an outing as it is told, with what today's is."""
+    if h.today is None:
+        return ""
+    if any(w.key == "stay_in" for w in found):
+        return f"{h.batch.id} had better stay in: {reasons(h.today, fmt)}"
+    told = []
+    for w in found:
+        if w.key == "too_long":
+            told.append(f"{fmt.number(float(w.figures['hours']))} h is much for today")
+        elif w.key == "hot_now":
+            told.append(f"it has {fmt.temperature(float(w.figures['now_c']), 0)} outside now")
+        else:
+            told.append("more sun than today allows")
+    return f"{h.batch.id}: {'; '.join(told)}: {outing_sentence(h.today, fmt)}"
+
+
+def picked_early_words(batch_id: str) -> str:
+    """That what is picked was never planted."""
+    return f"{batch_id} was never planted: this is of its tray. If all of it is cut, log {batch_id} lost and how many as well."
 
 
 LOST_WORDS = {

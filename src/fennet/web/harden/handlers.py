@@ -8,6 +8,7 @@ from typing import Any
 
 from flask import flash, redirect, render_template, url_for
 
+from fennet.core.hardening.doubted import doubt_outing
 from fennet.core.hardening.outings import SHADE_SHARE
 from fennet.core.records import Event
 from fennet.journal.readings_csv import decode
@@ -18,7 +19,7 @@ from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.actions import log_event
 from fennet.operations.after import tell_of
 from fennet.operations.weather import take_weather
-from fennet.presentation.hardening import SUN, plant_doubt
+from fennet.presentation.hardening import SUN, outing_doubt_words, plant_doubt
 from fennet.storage import queries
 from fennet.web import answers, query, record, request_context
 from fennet.web.forms import Form, file_of
@@ -47,7 +48,25 @@ def out() -> Any:
         shade = SHADE_SHARE["shade" if place else where]
         return hardening.put_out(w, batches, form.pressed, shade, form.sheltered.data, form.night.data, place or None)
 
-    return _pressed(form, form.batch.data or [], work, "out")
+    doubts = [] if form.as_told.data else _doubts_of(form)
+    answer = _pressed(form, form.batch.data or [], work, "out")
+    for words in doubts if not isinstance(answer, tuple) else ():
+        flash(words, "error")
+    return answer
+
+
+def _doubts_of(form: OutForm) -> list[str]:
+    """What speaks against putting out what is ticked as it is told, in words."""
+    a, fmt = record.answers(), request_context.formatter()
+    where, _, place = (form.sun.data or "shade").partition(" ")
+    told = []
+    for b in a.living:
+        h = answers.hardening(a, b) if b.id in (form.batch.data or []) else None
+        shade = SHADE_SHARE.get("shade" if place else where, 1.0)
+        found = doubt_outing(h, shade, None, bool(place), form.pressed.timestamp()) if h is not None else []
+        if h is not None and found:
+            told.append(outing_doubt_words(h, found, fmt))
+    return told
 
 
 def _as_told(batch_id: str) -> tuple[float, bool, bool]:

@@ -3,14 +3,11 @@
 from __future__ import annotations
 
 from fennet.core.doubts import Doubt, doubt_degrees, doubt_feed, doubt_weight
+from fennet.core.hardening.doubted import doubt_outing, never_planted
 from fennet.journal.log_line import Action, Measured, Said
 from fennet.presentation.doubts import doubt_words
-from fennet.presentation.hardening import outing_sentence, plant_doubt
-from fennet.presentation.hardening import reasons as reasons_of
+from fennet.presentation.hardening import outing_doubt_words, picked_early_words, plant_doubt
 from fennet.web import record, request_context
-
-#: An outing this many times as long as today's is doubted.
-MUCH_LONGER = 1.6
 
 
 def doubts(said: Said) -> list[str]:
@@ -27,27 +24,26 @@ def doubts(said: Said) -> list[str]:
             table = record.answers().table
             crops = {b.crop: table.get(b.crop) for b in journal.batches}
             found.append(doubt_feed(journal, crops, part.fields["tray"], part.fields["n_mg_per_l"], record.events(), at_s))
-        elif isinstance(part, Action) and part.kind in ("planted", "put_out", "outing"):
-            outdoors += _outdoors(part)
+        elif isinstance(part, Action) and part.kind in ("planted", "put_out", "outing", "harvest"):
+            outdoors += _outdoors(part, at_s)
     fmt = request_context.formatter()
     return [doubt_words(d, fmt) for d in found if d is not None] + outdoors
 
 
-def _outdoors(action: Action) -> list[str]:
-    """What is doubtful about planting a batch, or putting it out, today."""
+def _outdoors(action: Action, at_s: float) -> list[str]:
+    """What is doubtful about planting a batch, putting it out today, or picking of it."""
     a, fmt = record.answers(), request_context.formatter()
     batch = next((b for b in a.journal.batches if b.id == action.fields["batch"]), None)
-    h = a.hardening(batch) if batch is not None and batch.crop in a.crops else None
-    if h is None or batch is None:
+    if batch is None or batch.crop not in a.crops:
+        return []
+    if action.kind == "harvest":
+        return [picked_early_words(batch.id)] if never_planted(batch, a.events) else []
+    h = a.hardening(batch)
+    if h is None:
         return []
     if action.kind == "planted":
         doubt = plant_doubt(h, fmt)
         return [doubt] if doubt else []
-    if h.today is None:
-        return []
-    if not h.today.go:
-        return [f"{batch.id} had better stay in: {reasons_of(h.today, fmt)}"]
-    hours = action.fields.get("hours")
-    if hours is not None and hours > MUCH_LONGER * h.today.hours:
-        return [f"{batch.id}: {fmt.number(hours)} h is much for today: {outing_sentence(h.today, fmt)}"]
-    return []
+    f = action.fields
+    found = doubt_outing(h, f.get("shade_share"), f.get("hours"), f.get("place") is not None, at_s)
+    return [outing_doubt_words(h, found, fmt)] if found else []
