@@ -91,7 +91,7 @@ class Whole(unittest.TestCase):
             self.assertIn(where, told)
         self.assertTrue(all(a.reason for a in read.rejected))
         self.assertEqual(len(read.journal.events), n)
-        self.assertEqual([b.id for b in read.journal.batches], ["b1", "b2", "b3"])
+        self.assertEqual([b.id for b in read.journal.batches], ["b1", "b2", "b3", "b4"])
         nearest = next(a for a in read.rejected if a.where == "batches[4]")
         self.assertIn("leek", nearest.reason)
 

@@ -267,7 +267,7 @@ class Answers:
 
     def dates(self, batch: Batch) -> BatchDates:
         """The dates of a batch as they stand by what has happened: of one that grows, and of one that is out."""
-        if batch.id in self._planted_s and self.stages[batch.id] == "out":
+        if batch.id in self._planted_s:
             return BatchDates(batch, planted_s=self._planted_s[batch.id], first=self.first_expected(batch))
         crop, practice, out = self.table.get(batch.crop), practice_of(self.journal.garden, batch), self.nights()
         day = self.ahead().days[0].day

@@ -165,8 +165,9 @@ def _left_over(x: After, fmt: Formatter) -> list[str]:
     """What is said of plants that stayed in their pots."""
     if not x.left:
         return []
+    left = fmt.small(x.left).capitalize()
     return [
-        f"{fmt.small(x.left).capitalize()} still in their pots: they stay on the list until they are planted, lost or forgotten."
+        f"{left} still in {'its pot' if x.left == 1 else 'their pots'}: on the list until planted, or unspoken of for two weeks."
     ]
 
 
