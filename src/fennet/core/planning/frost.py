@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
@@ -302,6 +302,8 @@ class Frosts:
         self.garden, self.minima = garden, minima
         self.southern = is_southern(garden, minima)
         self._kept: dict[float, FrostDates | None] = {}
+        #: What rests on these frosts alone and a climate, by what it was asked of: gates, each worked out once.
+        self.rests_on_these: dict[Hashable, tuple[object, object]] = {}
         self._cut = by_season(minima, self.southern) if minima is not None else None
 
     def at(self, threshold_c: float) -> FrostDates | None:

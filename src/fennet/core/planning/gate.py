@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
+from typing import cast
 
 from fennet.core.crop import Crop, Planting
 from fennet.core.light import day_length_h
@@ -75,6 +76,13 @@ def planting_gate(
     practice = practice or {}
     accepted = ACCEPTED_RISK.get(practice.get("frost_risk", "usual"), ACCEPTED_RISK["usual"])
     p = as_practised(crop, practice).planting
+    kept = frosts.rests_on_these.get((p, season, accepted))
+    if kept is None or kept[0] is not climate:
+        kept = frosts.rests_on_these[p, season, accepted] = (climate, _gate(p, season, frosts, climate, accepted))
+    return cast(Gate, kept[1])
+
+
+def _gate(p: Planting, season: int, frosts: Frosts, climate: Climate | None, accepted: float) -> Gate:
     frost = frosts.at(p.kills_at_c)
     notes: list[Note] = []
     opens: dict[str, date] = {}

@@ -58,8 +58,10 @@ def plan() -> Any:
     page = "plan/season.html" if tried else "plan/plan.html"
     rows: list[GrowingRow] = []
     if not tried:
-        found = part("what is growing", answers.growing, answers.NOTHING_GROWS)
-        rows = record.remembered(("plan-growing", answers.today()), lambda: growing_rows(found, fmt))
+        rows = record.remembered(
+            ("plan-growing", answers.today()),
+            lambda: growing_rows(part("what is growing", answers.growing, answers.NOTHING_GROWS), fmt),
+        )
     return render_template(page, v=view, tried=tried, form=AssumeForm(formdata=None), growing=rows)
 
 
