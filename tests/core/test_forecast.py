@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import dataclasses
 import unittest
+from dataclasses import replace
 from datetime import UTC, datetime
 
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from fennet.cli.score_house import trays
 from fennet.core import emergence as em
 from fennet.core.exposure import grid_from
-from fennet.core.forecast import forecast
-from fennet.core.records import Batch, Journal, Mix, SeedLot, Series, Tray
+from fennet.core.forecast import forecast, narrower_d
+from fennet.core.records import Batch, Event, Journal, Mix, Place, PlaceKind, SeedLot, Series, Tray
 from fennet.crops import shipped
 from fennet.journal.reader import read_journal
 from fennet.simulated_room.season import drawn_room
@@ -70,7 +72,8 @@ class Verdicts(unittest.TestCase):
         self.assertLess(spent.chance_of_more, 0.1)
 
     def test_cannot_tell_without_readings_or_after_three_days_without(self) -> None:
-        self.assertEqual(asked(record([]), 5).reason, "no_readings")
+        unread = asked(record([]), 5)
+        self.assertEqual((unread.verdict, unread.reason, unread.delay_days), ("cannot_tell", "no_readings", {}))
         self.assertEqual(asked(record([soil(18, 2)]), 4.9).verdict, "not_yet")
         silent = asked(record([soil(18, 2)]), 5.1)
         self.assertEqual((silent.verdict, silent.reason, silent.half_up), ("cannot_tell", "gap", None))
@@ -292,3 +295,36 @@ class FromTheTowel(unittest.TestCase):
         waits = [(f.half_up.p50 - SOWN.timestamp()) for f in (straight, from_towel) if f.half_up]
         self.assertAlmostEqual(waits[1] / waits[0], 0.5, delta=0.08)
         self.assertGreater(from_towel.final_count.p50, straight.final_count.p50)
+
+
+class WithoutAThermometer(unittest.TestCase):
+    def test_a_house_tells_dates_and_each_further_measure_narrows_them(self) -> None:
+        def width_d(*series: Series) -> float:
+            f = asked(record(series), 3)
+            assert f.half_up is not None
+            return (f.half_up.p90 - f.half_up.p10) / 86_400
+
+        nothing, guessed, read = width_d(), width_d(soil(18.3, 3, estimated=True)), width_d(soil(18.3, 3))
+        self.assertGreater(nothing, read)
+        self.assertGreater(guessed, read)
+        told = narrower_d(record([]), shipped().get("onion"), record([]).batches[0], on(3).timestamp())
+        assert told is not None
+        self.assertAlmostEqual(told[0], nothing)
+        self.assertLess(told[1], nothing)
+        self.assertIsNone(narrower_d(record([soil(18, 3)]), shipped().get("onion"), record([]).batches[0], on(3).timestamp()))
+
+    def test_a_mat_nobody_measured_brings_it_sooner_and_a_sill_later(self) -> None:
+        def half_d(kind: PlaceKind, *more: Event) -> float:
+            j = record([], [event("placed", -0.1, tray="A", place="p"), *more], crop="tomato")
+            f = asked(replace(j, places=[Place(id="p", kind=kind)], trays=[Tray(id="A")]), 2)
+            assert f.half_up is not None
+            return days_after(f.half_up.p50)
+
+        mat = event("mat", -0.1, "m", tray="A", mat="mat-1", on=True)
+        self.assertTrue(half_d("shelf", mat) < half_d("shelf") < half_d("sill") < half_d("porch"))
+
+    def test_simulated_house_trays_come_in_the_window_and_are_hardly_given_up_too_soon(self) -> None:
+        found = trays(range(300, 306))
+        held = [t.held for t in found if t.held is not None]
+        self.assertGreaterEqual(sum(held) / len(held), 0.7)
+        self.assertLessEqual(sum(t.given_up_wrongly for t in found) / len(found), 0.05)

@@ -22,6 +22,7 @@ SCORES = {
     "grown": ("long thin, fallen and odd seedlings: N of each half", "score_grown", "print_grown"),
     "water": ("waterings foretold: N drawn trays of each half", "score_water", "print_water"),
     "harden": ("outings against fixed recipes: N springs of each half in each climate", "score_harden", "score_harden"),
+    "house": ("forecasts without a thermometer: N rooms of each half", "score_house", "score_house"),
     "gate": ("the planting-out gate against hindsight: N springs of each half in each climate", "score_gate", "score_gate"),
 }
 at_option = click.option("--at", metavar="TIME", help="the moment asked about; else the latest of the record")

@@ -49,9 +49,14 @@ class Forecast:
     workings: dict[str, Working] = field(default_factory=dict)
 
     @property
+    def supposed(self) -> bool:
+        """Whether it rests on no reading at all, only on a house as people live in it."""
+        return self.soil.basis == "house"
+
+    @property
     def delay_total_days(self) -> float | None:
         """Days by which half-up runs behind the same sowing at target; None where either is unknown."""
-        if self.half_up is None or self.days_at_target is None:
+        if self.half_up is None or self.days_at_target is None or self.supposed:
             return None
         return (self.half_up.p50 - self.batch.sown_at.timestamp()) / DAY_S - self.days_at_target
 

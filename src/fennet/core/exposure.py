@@ -40,7 +40,7 @@ HOURLY_JUMP_C, HOURLY_WITHIN_S, BENCH_AT_MOST_S, HOURLY_MOST = 4.5, 70 * 60.0, 1
 #: starting_estimate.
 APART_C, WITH_AIR_C = 1.5, 0.7
 #: A guess at the room ("about 18 °C") speaks for this long, not for a moment only. Source: starting_estimate.
-GUESS_HOLDS_S = 14 * DAY_S
+GUESS_HOLDS_S = 60 * DAY_S
 #: Standard deviations in °C: a thermometer's offset, a filled gap, a guess, soil judged from air. Source: starting_estimate.
 SD_METER_C, SD_FILLED_C, SD_GUESS_C, SD_AIR_C = 0.4, 1.5, 2.0, 2.0
 #: How the daily mean wanders after the last reading: sd after d days, °C, and no more than the last. Source: starting_estimate.
@@ -262,7 +262,7 @@ def _on_grid(series: Series, grid_s: FloatArray) -> tuple[FloatArray, NDArray[np
 
 
 def _guesses_as_points(series: Series, until_s: float) -> Series:
-    """A guess stands until the next one or for a fortnight; the first reaches back as far."""
+    """A guess stands until the next one or for two months; the first reaches back as far."""
     times, values = [], []
     ends = np.append(series.at_s[1:], until_s)
     for i, (t, v, end) in enumerate(zip(series.at_s, series.value, ends, strict=True)):

@@ -13,9 +13,10 @@ from fennet.core.answer import Curve, Forecast, happened
 from fennet.core.batch_model import CAUSES, BatchModel
 from fennet.core.crop import Crop
 from fennet.core.emerged import seen_uncounted_s
-from fennet.core.exposure import moisture_record, soil_record
+from fennet.core.exposure import DAY_S, SD_METER_C, moisture_record, soil_record
 from fennet.core.forecast_workings import workings
 from fennet.core.history import counts_of, effective_events, ended_s, forgotten_s
+from fennet.core.house import house_soil, once_read
 from fennet.core.records import Batch, Journal
 from fennet.core.seed import fresh_seed, rooted, sown_seed
 from fennet.core.sowing import rooted_sowing, sowing_effect
@@ -42,7 +43,10 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
     soil = soil_record(journal, batch, events, at_s)
     all_up = counts.up >= counts.of
     uncounted = seen_uncounted_s(batch, events) is not None and over_s is None
-    if soil.gap_reason or uncounted or not batch.from_seed:
+    supposed = soil.gap_reason == "no_readings" and not uncounted and batch.from_seed and over_s is None and not all_up
+    if supposed:
+        soil = house_soil(journal, batch, events, at_s)
+    elif soil.gap_reason or uncounted or not batch.from_seed:
         done = over_s is not None or all_up
         half_up = happened(counts, math.ceil(counts.up / 2)) if done else None
         return Forecast(
@@ -70,4 +74,24 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
         seed, fresh, sowing = rooted(seed), rooted(fresh), rooted_sowing(sowing)
     model = BatchModel(batch, crop, soil, moisture_pct, counts, seed, fresh, sowing, at_s)
     answer = model.answer(over_s, all_up, curves)
+    if supposed:
+        # The record carries no answer on whether it is late; when it likely comes, a house as people live in it says.
+        verdict = answer.verdict if answer.verdict == "finished" else "cannot_tell"
+        answer = replace(answer, verdict=verdict, reason="no_readings", delay_days={}, rest_days_at_target=None)
     return replace(answer, workings=workings(model, answer))
+
+
+def narrower_d(journal: Journal, crop: Crop, batch: Batch, at_s: float) -> tuple[float, float] | None:
+    """How wide the range of half up is, and how wide it would be with one thermometer in the mix, days; None where something
+    measures it, or nothing is waited for. Source: the models themselves.
+    """
+    told = forecast(journal, crop, batch, at_s)
+    if told.half_up is None or told.half_up.settled or told.soil.basis not in ("house", "guess", "air"):
+        return None
+    events = effective_events(journal.events, at_s)
+    moisture_pct, _ = moisture_record(journal, batch, events, told.soil.grid_s, at_s)
+    seed, fresh, sowing = sown_seed(journal, crop, batch), fresh_seed(journal, crop, batch), sowing_effect(crop, batch)
+    read = once_read(told.soil, SD_METER_C)
+    then = BatchModel(batch, crop, read, moisture_pct, told.counts, seed, fresh, sowing, at_s).answer(None, False, False).half_up
+    now_d = (told.half_up.p90 - told.half_up.p10) / DAY_S
+    return None if then is None else (now_d, min(now_d, (then.p90 - then.p10) / DAY_S))

@@ -47,7 +47,7 @@ def write(w: WriteContext, said: Said) -> Written:
 
 
 def _reading(p: Measured, at: datetime) -> HandReading:
-    return HandReading(p.place, p.quantity, p.value, p.unit, at, under=p.under)
+    return HandReading(p.place, p.quantity, p.value, p.unit, at, under=p.under, estimated=p.estimated)
 
 
 def _deed(w: WriteContext, action: Action, at: datetime, known: dict[str, str]) -> list[Event]:

@@ -55,14 +55,16 @@ class Sowing:
 
 
 def sow(
-    w: WriteContext, tray_id: str, sowings: Sequence[Sowing], batch_template: Batch, sown_at: datetime, covered: bool = False
-) -> list[str]:
+    w: WriteContext, tray_id: str, sowings: Sequence[Sowing], batch_template: Batch, sown_at: datetime, covered: bool = False,
+    watered: str | None = None,
+) -> list[str]:  # fmt: skip
     """Sow some kinds in cells of one tray; returns the batches' ids. All or nothing.
 
     `batch_template` carries what all share (set-up, mix). Raises Refusal for a sowing in the future, an unknown crop, cells
-    that are not the tray's or are held by another batch.
+    that are not the tray's or are held by another batch. `watered` how the first water came.
     """
-    actions = [("cover", {"tray": tray_id, "on": True})] if covered else []
+    actions: list[tuple[str, dict[str, Any]]] = [("cover", {"tray": tray_id, "on": True})] if covered else []
+    actions += [("watered", {"tray": tray_id, "how": watered})] if watered else []
     return sow_in_trays(w, [(tray_id, sowings)], batch_template, sown_at, actions)
 
 

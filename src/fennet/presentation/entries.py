@@ -268,7 +268,9 @@ def said_words(said: Said, fmt: Formatter) -> str:
     for part in said.parts:
         if isinstance(part, Measured):
             under = " of the sky" if part.under == "daylight" else f" under {part.under}" if part.under else ""
-            by_subject.setdefault(part.place, []).append(measured_words(part.quantity, part.value, part.unit, fmt) + under)
+            by_subject.setdefault(part.place, []).append(
+                f"{'about, ' if part.estimated else ''}{measured_words(part.quantity, part.value, part.unit, fmt)}{under}"
+            )
         elif isinstance(part, Action):
             subject = str(part.fields["tray"]) if part.kind == "mat" and part.fields.get("tray") else subject_of(part.fields)
             by_subject.setdefault(subject, []).append(deed_words(part.kind, part.fields, fmt))

@@ -67,17 +67,41 @@ def _listed(words: list[str]) -> str:
 
 
 def _at_soil(f: Forecast, fmt: Formatter) -> str:
-    basis = {"soil": "your record shows", "guess": "you guessed", "air": "judged from the air"}[f.soil.basis]
+    basis = {"soil": "your record shows", "guess": "you guessed", "air": "judged from the air", "house": "of a house"}[
+        f.soil.basis
+    ]
     return f"the {fmt.temperature(f.soil.recent_c)} {basis}"
 
 
 def _cannot_tell(f: Forecast, fmt: Formatter) -> str:
+    if f.supposed and f.half_up is not None:
+        return _in_a_house(f, fmt)
     if f.reason == "no_readings":
         return "cannot tell yet: nothing measures the soil here. Log a soil temperature, or say about how warm it is."
     if f.reason == "not_counted":
         return "cannot tell: plants are up, and nobody has counted them. Log how many are up."
     first, last = fmt.day(f.soil.gap_from_s), fmt.day(f.soil.gap_to_s)
     return f"cannot tell: no temperature from {first} to {last}. Log one, or say about how warm it was then."
+
+
+def _in_a_house(f: Forecast, fmt: Formatter) -> str:
+    """What a house as people live in it lets one expect, where nobody reads a thermometer: when to look, when half are up, when
+    to worry and when to give up."""
+    assert f.half_up is not None
+    up = f" {_so_many(f, fmt)[0].upper()}{_so_many(f, fmt)[1:]} are up." if f.counts.up else ""
+    if f.half_up.settled:
+        return f"nobody read how warm it is.{up}"
+    look = f", look from {fmt.day(f.first_up.p10)}" if f.first_up is not None and not f.counts.up else ""
+    give_up = f", give up on {fmt.day(f.call_it_s)}" if f.call_it_s is not None else ""
+    return (
+        f"half should be up {fmt.day_range(f.half_up)}, in a house about {fmt.temperature(f.soil.recent_c, 0)}{look}; "
+        f"worry after {fmt.day(f.half_up.p90)}{give_up}.{up}"
+    )
+
+
+def verdict_word(f: Forecast) -> str:
+    """The verdict in a word or two."""
+    return "without a thermometer" if f.supposed and f.verdict == "cannot_tell" else VERDICT_WORDS[f.verdict]
 
 
 def _finished(f: Forecast, fmt: Formatter) -> str:

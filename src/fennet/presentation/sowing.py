@@ -12,6 +12,13 @@ STARTS = {
 }  # fmt: skip
 #: What was done on a batch's first day.
 CAME = {"bought": "bought", "cutting": "cut and set", "slip": "set as slips", "division": "parted"}
+#: About how warm it is where a tray stands, in words and °C.
+WARMTHS = {
+    "cold_room": ("a cold room", 15.0), "living_room": ("a living room", 19.5), "warm_cupboard": ("a warm cupboard", 23.5),
+    "on_mat": ("on a mat", 24.0),
+}  # fmt: skip
+#: How the first water came.
+WATERED = {"below": "from below, until the top was dark", "above": "from above", "mist": "misted through"}
 #: What was done to it before it was sown.
 PRETREATMENTS = {"soak": "soaked", "nick": "nicked", "cold_moist": "kept cold and moist", "hot_water": "hot water"}
 

@@ -298,9 +298,11 @@ WARM = ("cosmos", "pepper", "shiso", "tomatillo", "tomato")
 
 
 def germinating_room(
-    seed: int, n_batches: int, end: datetime, truths: dict[str, Any] | None = None, sown_days_ago: float = 30.0
-) -> dict[str, Any]:
-    """A room as growers germinate in: kinds that want warmth mostly on mats, the others on a sill or shelf of the house."""
+    seed: int, n_batches: int, end: datetime, truths: dict[str, Any] | None = None, sown_days_ago: float = 30.0,
+    air_c: tuple[float, float] = (12.0, 21.0),
+) -> dict[str, Any]:  # fmt: skip
+    """A room as growers germinate in: kinds that want warmth mostly on mats, the others on a sill or shelf of the house, in air
+    between two bounds."""
     rng = np.random.default_rng([seed, 17])
     trays, mats = [], []
     for i in range(n_batches):
@@ -311,7 +313,7 @@ def germinating_room(
             asked = rng.uniform(22, 28) if warm else rng.uniform(17, 23)
             mat = SimulatedMat(float(np.round(asked * 2) / 2), float(rng.uniform(8, 13)), float(rng.normal(0, 1.0)))
             mats.append({"id": f"mat-{i + 1}", "watts": 20, "control": "thermostat"})
-        corner = Corner(float(rng.uniform(12, 21)), float(rng.uniform(0.5, 3)), float(rng.uniform(0.2, 0.9)))
+        corner = Corner(float(rng.uniform(*air_c)), float(rng.uniform(0.5, 3)), float(rng.uniform(0.2, 0.9)))
         rows, columns = [(2, 3), (3, 4), (4, 6)][int(rng.integers(3))]
         where = cells(range(1, rows + 1), range(1, columns + 1))
         sowing = Sowing(f"b{i + 1}", crop, "drawn", sown_days_ago, where, seeds_per_cell=int(rng.integers(1, 4)))

@@ -67,7 +67,8 @@ def waiting_tasks(d: BatchDay, events: Sequence[Event], cover: str, at_s: float)
         return out
     looked = _last_look(b, counts, events)
     more = f.chance_of_more if f.chance_of_more is not None else 0.0
-    if d.conditions.stage != "seedling" and f.verdict not in ("finished", "cannot_tell"):
+    dated = f.verdict not in ("finished", "cannot_tell") or (f.supposed and f.verdict != "finished")
+    if d.conditions.stage != "seedling" and dated:
         soon = f.first_up is not None and f.first_up.p10 <= at_s + 12 * HOUR_S
         if (soon or counts.up or d.conditions.stage == "towel") and at_s - looked > LOOK_EVERY_H * HOUR_S:
             look = Look(counts.up, counts.of, (at_s - looked) / DAY_S, d.conditions.stage == "towel")
@@ -84,13 +85,21 @@ def waiting_tasks(d: BatchDay, events: Sequence[Event], cover: str, at_s: float)
             up = _cells_up(b, events)
             waiting = tuple(c for c in (b.cell_list or []) if c not in up)
             out.append(Task(f"mist:{b.id}", at_s, tray, b.id, Mist(counts.of - counts.up, waiting, more)))
-    if not counts.up and f.call_it_s is not None and f.call_it_s <= at_s + 12 * HOUR_S and f.verdict != "cannot_tell":
+    if (
+        not counts.up
+        and f.call_it_s is not None
+        and f.call_it_s <= at_s + 12 * HOUR_S
+        and (f.supposed or f.verdict != "cannot_tell")
+    ):
         called = CallIt(more, f.days_at_target, counts.of, d.conditions.stage == "towel")
         out.append(Task(f"call_it:{b.id}", f.call_it_s, tray, b.id, called))
     elif f.verdict == "late":
         total = f.delay_total_days
         cause = max(f.delay_days, key=lambda c: f.delay_days[c], default="")
         out.append(Task(f"late:{b.id}", at_s, tray, b.id, Late(total, cause)))
+    elif f.supposed and dated and f.as_recorded == "behind":
+        # Behind what any house would show, though nobody read how warm it is.
+        out.append(Task(f"late:{b.id}", at_s, tray, b.id, Late(None, "")))
     return out
 
 

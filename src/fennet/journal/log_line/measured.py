@@ -14,12 +14,13 @@ CELSIUS, FAHRENHEIT = "degC", "degF"
 
 def temperature(quantity: str) -> Callable[[Statement, Word], None]:
     def clause(s: Statement, word: Word) -> None:
+        about = s.skip("about", "around", "some", "roughly")
         value, unit = s.number("temperature", f"{word.low} 21.5")
         given = {"c": CELSIUS, "f": FAHRENHEIT, "": s.scene.temperature_unit}.get(unit)
         if given is None:
             raise s.fault(s.words[s.i - 1], f"{unit!r} does not measure temperature.", "C or F")
         for place in s.places(word):
-            s.measured(place, quantity, value, given)
+            s.measured(place, quantity, value, given, estimated=about)
 
     return clause
 

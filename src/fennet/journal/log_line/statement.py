@@ -27,6 +27,8 @@ class Measured:
     value: float
     unit: str
     under: str | None = None
+    #: Told without a thermometer.
+    estimated: bool = False
 
 
 @dataclass(frozen=True)
@@ -159,8 +161,10 @@ class Statement:
     def action(self, kind: str, **fields: Any) -> None:
         self.parts.append(Action(kind, {k: v for k, v in fields.items() if v is not None}))
 
-    def measured(self, place: str, quantity: str, value: float, unit: str, under: str | None = None) -> None:
-        self.parts.append(Measured(place, quantity, value, unit, under))
+    def measured(
+        self, place: str, quantity: str, value: float, unit: str, under: str | None = None, estimated: bool = False
+    ) -> None:
+        self.parts.append(Measured(place, quantity, value, unit, under, estimated))
 
 
 def examples(kind: str) -> list[str]:

@@ -6,8 +6,8 @@ from typing import cast
 
 from wtforms import Field
 
-from fennet.presentation.sowing import COVERINGS, PRETREATMENTS, STARTS
-from fennet.web.forms import Choice, Form, Length, Moment, Percent, Tick, Whole, Words, Year, made_of
+from fennet.presentation.sowing import COVERINGS, PRETREATMENTS, STARTS, WARMTHS, WATERED
+from fennet.web.forms import Choice, Form, Length, Moment, Percent, Temperature, Tick, Whole, Words, Year, made_of
 from fennet.web.seeds.forms import STORAGES
 
 MOST_KINDS = 8
@@ -43,6 +43,11 @@ class SowForm(Form):
     sown_at = Moment("Sown")
     mix = Choice("In", MIXES)
     covered_with = Choice("Covered with", COVERINGS)
+    warmth = Choice(
+        "How warm is it there, about?", {k: words for k, (words, _) in WARMTHS.items()}, none="not said: as a house is"
+    )
+    warm_c = Temperature("Or about", -10, 60)
+    watered = Choice("Watered as it was sown", WATERED, none="not yet, or not said")
     covered = Tick("A lid, film or glass is on")
 
     def all_sown(self, n: int) -> bool:

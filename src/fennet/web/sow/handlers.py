@@ -14,9 +14,9 @@ from fennet.core.records import Batch, Journal, Mix, Pretreatment, SeedLot, Tray
 from fennet.core.targets import practice_of
 from fennet.crops import CropTable, shipped
 from fennet.journal.cells import parse_cells
-from fennet.operations import sowing
-from fennet.operations.acting import Refusal
-from fennet.presentation.sowing import STARTS
+from fennet.operations import readings, sowing
+from fennet.operations.acting import Refusal, WriteContext
+from fennet.presentation.sowing import STARTS, WARMTHS
 from fennet.storage import queries
 from fennet.web import query, record, request_context
 from fennet.web.forms import submitted
@@ -113,7 +113,17 @@ def _sow(form: SowForm, tray: Tray, n: int) -> list[str]:
     at = form.sown_at.data or form.pressed
     # A lid is for what has still to come up or to root.
     covered = bool(form.covered.data) and any(s.from_seed or s.start in ("cutting", "slip") for s in sowings)
-    return write(lambda w: sowing.sow(w, tray.id, sowings, template, at, covered)) or []
+    warm_c = form.warm_c.data if form.warm_c.data is not None else WARMTHS.get(form.warmth.data or "", ("", None))[1]
+
+    def work(w: WriteContext) -> list[str]:
+        ids = sowing.sow(w, tray.id, sowings, template, at, covered, form.watered.data or None)
+        if warm_c is not None:
+            readings.write_by_hand(
+                w, [readings.HandReading(tray.id, "soil_temperature", round(warm_c, 1), "degC", at, estimated=True)]
+            )
+        return ids
+
+    return write(work) or []
 
 
 def _sowing(form: SowForm, tray: Tray, i: int) -> sowing.Sowing:

@@ -177,9 +177,7 @@ def reading(tray_id: str) -> Any:
         form.tell(e)
         return _page(journal, tray_id, form, e)
     if kept is not None:
-        words = (
-            "Kept as an estimate: it stands for a fortnight, or until you measure." if form.estimated.data else "Reading kept."
-        )
+        words = "Kept as an estimate: it stands until you measure, or for two months." if form.estimated.data else "Reading kept."
         flash(words, f"undo:r:{kept.token}")
     return _back(tray_id, "soil")
 

@@ -19,7 +19,7 @@ from fennet.crops import CropTable
 from fennet.operations.logging import cells_up
 from fennet.presentation.entries import entry_words
 from fennet.presentation.formatter import Formatter
-from fennet.presentation.sentences import VERDICT_WORDS, counted, verdict_sentence
+from fennet.presentation.sentences import counted, verdict_sentence, verdict_word
 from fennet.presentation.sowing import came_words
 from fennet.presentation.work import WATER_HOW
 from fennet.web import answers
@@ -289,6 +289,8 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, fmt: Formatter
         estimated.append(f"no trials stand behind {f.crop.name}: its figures are its family’s")
     if f.soil.basis == "guess":
         estimated.append("the soil temperature is a guess")
+    if f.supposed:
+        estimated.append("nothing measures the soil: a house as people live in it is taken")
     if f.soil.basis == "air":
         estimated.append("soil is judged from the air")
     return Part(
@@ -297,7 +299,7 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, fmt: Formatter
         letter,
         f,
         f.verdict,
-        VERDICT_WORDS[f.verdict],
+        verdict_word(f),
         grown_sentence(state, fmt) if grown else verdict_sentence(f, fmt),
         facts,
         _chart(f, fmt),

@@ -56,7 +56,7 @@ def batch_name(batch: Batch, crop_name: str) -> str:
 
 def band_words(f: Forecast | None, fmt: Formatter) -> tuple[str, str]:
     """The soil now, or the air where only that was read, and, in words, where it stands against the crop's band."""
-    if f is None or f.soil.basis == "none":
+    if f is None or f.soil.basis in ("none", "house"):
         return "", ""
     if f.at_s - f.soil.last_s > STALE_S["soil_temperature"] and f.soil.basis != "guess":
         return "", ""
