@@ -47,8 +47,9 @@ def make_garden(c: Connection, garden: Garden, demo: bool = False) -> GardenRef:
 
 
 def make_person(
-    c: Connection, name: str, password_hash: str, now: datetime, temperature_unit: str = "degC", locale: str = "en_GB"
-) -> int:
+    c: Connection, name: str, password_hash: str, now: datetime, temperature_unit: str = "degC", locale: str = "en_GB",
+    measures: str = "metric",
+) -> int:  # fmt: skip
     p = table_of(t.PersonRow)
     values = {
         "name": name,
@@ -56,6 +57,7 @@ def make_person(
         "created_at": now,
         "temperature_unit": temperature_unit,
         "locale": locale,
+        "measures": measures,
         "session_mark": secrets.token_hex(16),
     }
     return int(c.execute(insert(p).values(**values).returning(p.c.id)).scalar_one())
@@ -73,7 +75,10 @@ def give_to_first_owner(c: Connection, ref: GardenRef) -> None:
         join(c, ref, first, "owner")
 
 
-def first_owner(engine: Engine, name: str, password: str, password_hash: str, garden: Garden, now: datetime) -> int:
+def first_owner(
+    engine: Engine, name: str, password: str, password_hash: str, garden: Garden, now: datetime, temperature_unit: str = "degC",
+    locale: str = "en_GB", measures: str = "metric",
+) -> int:  # fmt: skip
     """The first visit: an owner and a garden. Gardens imported before anyone signed in become the owner's too.
 
     Raises Refusal when there is an owner already or something given will not do.
@@ -91,7 +96,7 @@ def first_owner(engine: Engine, name: str, password: str, password_hash: str, ga
         c.execute(text("lock table person in exclusive mode"))
         if queries.has_people(c):
             raise Refusal("This Fennet has an owner already. Sign in instead.")
-        person_id = make_person(c, name, password_hash, now)
+        person_id = make_person(c, name, password_hash, now, temperature_unit, locale, measures)
         waiting = queries.gardens(c)
         for ref in waiting or [make_garden(c, garden)]:
             join(c, ref, person_id, "owner")

@@ -17,6 +17,7 @@ from fennet.operations.acting import Refusal
 from fennet.storage.database import connect
 from fennet.web import (
     auth,
+    begin,
     book,
     care,
     crops,
@@ -115,6 +116,7 @@ def create_app(settings: Settings) -> Flask:
         device_api,
         mend,
         harden,
+        begin,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)

@@ -84,13 +84,25 @@ def welcome() -> Any:
                 hasher.hash(form.password.data),
                 new,
                 request_context.now(),
+                *_as_the_browser(),
             )
         except Refusal as e:
             form.tell(e)
         else:
             _enter(person_id)
-            return redirect(url_for("home"))
+            with request_context.engine().connect() as c:
+                mine = queries.gardens(c, person_id=person_id)
+            # One that is new is asked four things; one that came from elsewhere has them.
+            fresh = len(mine) == 1 and mine[0].garden.name == new.name and mine[0].garden.latitude is None
+            return redirect(url_for("begin.begin", slug=mine[0].slug) if fresh else url_for("home"))
     return render_template("auth/welcome.html", form=form, least=gardens.LEAST_PASSWORD), 400 if form.errors else 200
+
+
+def _as_the_browser() -> tuple[str, str, str]:
+    """Degrees, the way of dates, and lengths as the browser's language has them."""
+    wanted = request.accept_languages.best_match([name.replace("_", "-") for name in LOCALES], "en-GB").replace("-", "_")
+    american = wanted == "en_US"
+    return ("degF", wanted, "imperial") if american else ("degC", wanted, "metric")
 
 
 @limiter.limit(SIGN_IN, methods=["POST"])

@@ -49,6 +49,7 @@ class TodayView:
     at: str
     week: str
     undrawn: bool
+    anything: bool
 
 
 def today_view(a: Answers, fmt: Formatter, marked: list[ScoredPromise], room: str = "", away_days: int = 0) -> TodayView:
@@ -104,7 +105,16 @@ def today_view(a: Answers, fmt: Formatter, marked: list[ScoredPromise], room: st
         absent = partial(away_view, journal, state, events, days, tasks, names, at_s, away_days, fmt, missing)
         gone = part("what an absence means", absent, None)
     return TodayView(
-        tabs, rooms.get(shown, ""), drawn, work, gone, wrong, fmt.moment(at_s), _week(journal, at_s, fmt), lacks(DRAWING)
+        tabs,
+        rooms.get(shown, ""),
+        drawn,
+        work,
+        gone,
+        wrong,
+        fmt.moment(at_s),
+        _week(journal, at_s, fmt),
+        lacks(DRAWING),
+        bool(alive or outside),
     )
 
 
