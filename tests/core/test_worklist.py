@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import unittest
 from dataclasses import replace
-from datetime import timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Any, ClassVar
 from zoneinfo import ZoneInfo
 
@@ -18,13 +18,15 @@ from fennet.core.away import away
 from fennet.core.conditions import conditions
 from fennet.core.forecast import forecast
 from fennet.core.history import Counts, effective_events
-from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Mat, Place, Series, Tray
+from fennet.core.planning.plan import outdoors, plan
+from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Mat, Place, Series, Tray, Want
 from fennet.core.room import room_at
 from fennet.core.scoring import Promise, score_promise, score_promises, scores, settled
 from fennet.core.targets import practice_of
 from fennet.core.tuning.mats import tune_mats
 from fennet.core.tuning.places import exchanges, places
-from fennet.core.work.figures import CallIt, HandOver, Mist
+from fennet.core.work.figures import CallIt, HandOver, Mist, SowDay
+from fennet.core.work.planned import planned_tasks
 from fennet.core.work.task import LEAVE, BatchDay, Task, left
 from fennet.core.work.worklist import FIRST, first_and_rest, grouped, in_order, worklist
 from fennet.crops import shipped
@@ -366,3 +368,27 @@ class Promises(unittest.TestCase):
         score = scores(found)[0]
         self.assertEqual((score.marked, score.held, score.below, score.above), (2, 1, 1, 0))
         self.assertAlmostEqual(score.width or 0, 1.0)
+
+
+class ThePlansPart(unittest.TestCase):
+    def test_a_days_sowing_is_on_the_list_the_day_before_and_tells_what_a_week_costs(self) -> None:
+        garden = Garden(latitude=52.1, longitude=4.6, last_frost="05-05")
+        wants = [Want(id="w", crop="leek", plants=20, out_by=date(2026, 5, 20))]
+        journal = Journal(garden=garden, wants=wants)
+        crops = {w.crop: shipped().get(w.crop) for w in wants}
+
+        def told(day: date) -> list[Task]:
+            at_s = datetime(day.year, day.month, day.day, 12, tzinfo=UTC).timestamp()
+            return planned_tasks(plan(journal, crops, outdoors(garden, None), day, at_s), garden.zone)
+
+        first = plan(journal, crops, outdoors(garden, None), date(2026, 1, 2), datetime(2026, 1, 2, 12, tzinfo=UTC).timestamp())
+        leek = next(p for p in first.sowings if p.draft.crop.id == "leek")
+        assert leek.sow_on is not None
+        early = [as_a(SowDay, t) for t in told(leek.sow_on - timedelta(days=4)) if t.kind == "sow_day"]
+        self.assertNotIn("leek", [name for g in early for name in g.names])
+        before = [t for n in (2, 1) for t in told(leek.sow_on - timedelta(days=n)) if t.kind == "sow_day"]
+        self.assertLessEqual(abs((as_a(SowDay, before[0]).day - leek.sow_on).days), 1)
+        self.assertIn("leek", as_a(SowDay, before[0]).names)
+        # What was not sown on its day has another one; the list does not say the same again.
+        later = [as_a(SowDay, t).day for t in told(leek.sow_on + timedelta(days=3)) if t.kind == "sow_day"]
+        self.assertTrue(all(d >= leek.sow_on + timedelta(days=3) for d in later))

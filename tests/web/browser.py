@@ -23,6 +23,7 @@ def browser() -> Chrome:
     for flag in (
         "--headless",
         "--disable-gpu",
+        "--accept-lang=en-GB",
         "--disable-quic",
         "--no-first-run",
         "--disable-background-networking",

@@ -37,6 +37,8 @@ class NothingAtAll(Fresh):
         # Where nobody says how warm it is, a house is taken, and told.
         page = me.send(f"{G}/begin/sown", crop="leek", cells="6", where="sill-1", key="b").get_data(as_text=True)
         self.assertRegex(page, r"Half should be up .* in a house about 1[78].*look from .*worry after .*give up on")
+        page = me.send(f"{G}/begin/sown", crop="pepper", cells="6", where="sill-1", key="c").get_data(as_text=True)
+        self.assertRegex(page, r"One soil reading would narrow this from \S+ days to \S+ days")
         with self.engine.connect() as c:
             ref = queries.gardens(c, slug="loft")[0]
             self.assertEqual([p.id for p in queries.records(c, ref.id, "places")], ["sill-1"])

@@ -54,10 +54,10 @@ class Journey(BrowserCase):
         self.type("garden", "Landing")
         Select(d.find_element(By.NAME, "timezone")).select_by_value("Europe/Tallinn")
         self.press("form .btn-primary")
-        self.wait_for("Set up the room")
-        d.get(d.current_url.replace("/today", "/trays"))
+        self.wait_for("Four questions")
+        d.get(d.current_url.replace("/begin", "/trays"))
         self.wait_for("Nothing stands here yet")
-        self.press("a.btn-primary")
+        self.press("a[href$='/trays/new']")
         self.type("id", "A")
         self.press("button[name=then]")
         self.wait_for("Sow in tray A")
@@ -72,7 +72,7 @@ class Journey(BrowserCase):
         self.type("cells-1", "r4c5-r4c6")
         d.execute_script("document.querySelector('[name=sown_at]').value = '2026-02-05T10:00'")
         self.press("form.sow .btn-primary:not([name])")
-        self.wait_for("Cannot tell yet")
+        self.wait_for("Half should be up")
         # The thermometer's file.
         start = NOW - timedelta(days=15)
         path = Path(tempfile.mkdtemp()) / "probe.csv"

@@ -187,7 +187,7 @@ class SettingUp(BrowserCase):
         self.type("password", "a sentence by the canal")
         self.type("garden", "Canal house")
         self.press("form .btn-primary")
-        self.wait_for("Set up the room")
+        self.wait_for("Four questions")
         self.garden = d.current_url.rsplit("/", 1)[0]
         self.open("rooms")
         for id, name in (("box-room", "Box-room"), ("landing", "Stair-landing"), ("yard", "Back yard")):

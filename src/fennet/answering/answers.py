@@ -15,7 +15,7 @@ from fennet.core.conditions import Conditions, conditions
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.findings import findings
-from fennet.core.forecast import Forecast, forecast
+from fennet.core.forecast import Forecast, forecast, narrower_d
 from fennet.core.hardening.after import FIRST_FLOWER, After, FirstExpected, after_of, first_expected, ratios_before
 from fennet.core.hardening.cold import days_measured
 from fennet.core.hardening.dates import BatchDates, dates_of
@@ -25,7 +25,7 @@ from fennet.core.history import life_events, lost_of
 from fennet.core.kept import last_known_s, moment_s
 from fennet.core.kinds import EVENT_KINDS
 from fennet.core.planning.gate import gate_on
-from fennet.core.planning.plan import Outdoors, Plan, outdoors
+from fennet.core.planning.plan import Outdoors, Plan, beyond, outdoors
 from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, Target, Tray, Want
 from fennet.core.room import RoomState, room_at
@@ -37,6 +37,7 @@ from fennet.core.tuning.mats import MatSetting, tune_mats
 from fennet.core.tuning.on_mat import waiting_by_stage
 from fennet.core.tuning.places import Exchange, exchanges
 from fennet.core.work.outdoors import Planted
+from fennet.core.work.planned import planned_tasks
 from fennet.core.work.task import BatchDay, Task
 from fennet.core.work.worklist import worklist
 from fennet.crops import CropTable, UnknownCrop, shipped
@@ -154,6 +155,12 @@ class Answers:
         return self._answer(
             "forecast", part, lambda: forecast(part.journal, self.table.get(batch.crop), batch, at_s, curves), batch.id, curves
         )
+
+    def narrower_d(self, batch: Batch) -> tuple[float, float] | None:
+        """How wide a batch's range of half up is, and how wide one thermometer would leave it, days."""
+        part = self.record.soil(batch)
+        at_s = self.moment_s(part)
+        return self._answer("narrower", part, lambda: narrower_d(part.journal, self.table.get(batch.crop), batch, at_s), batch.id)
 
     def findings(self, batch: Batch) -> list[Finding]:
         """What is wrong with a batch, and why."""
@@ -333,6 +340,12 @@ class Answers:
             lambda: core_plan(known, crops, self.nights(), today, at_s, assumed_of(self.journal.plans), leave_out),
             today, name, tuple(leave_out),
         )  # fmt: skip
+
+    def planned_tasks(self, today: date) -> list[Task]:
+        """What the plan asks for today and tomorrow; nothing where nothing is wanted."""
+        if not self.journal.wants:
+            return []
+        return planned_tasks(self.plan(today, leave_out=beyond(self.journal.wants)), self.zone)
 
     def _named(self, wants: Sequence[Want]) -> dict[str, Crop]:
         """The kinds of wants that may not be the garden's."""

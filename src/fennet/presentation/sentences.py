@@ -99,6 +99,18 @@ def _in_a_house(f: Forecast, fmt: Formatter) -> str:
     )
 
 
+#: A range is worth a reading where that takes so many days off it.
+WORTH_D = 1.0
+
+
+def narrower_words(told: tuple[float, float], fmt: Formatter) -> str:
+    """What one soil reading would do for the dates; "" where it would hardly narrow them."""
+    now_d, then_d = told
+    if now_d - then_d < WORTH_D:
+        return ""
+    return f"One soil reading would narrow this from {fmt.days(now_d)} to {fmt.days(then_d)}."
+
+
 def verdict_word(f: Forecast) -> str:
     """The verdict in a word or two."""
     return "without a thermometer" if f.supposed and f.verdict == "cannot_tell" else VERDICT_WORDS[f.verdict]

@@ -39,10 +39,12 @@ from fennet.core.work.figures import (
     NoSoil,
     PinchOut,
     PlantOut,
+    Prepare,
     ProbeSilent,
     PromiseBroken,
     Sign,
     SoilOut,
+    SowDay,
     TooWet,
     Water,
 )
@@ -69,6 +71,8 @@ class Words:
     button: str = ""
     line: str = ""
     opens: str = ""
+    #: The day whose run sheet opens, where one does.
+    day: str = ""
 
 
 def task_words(t: Task, name: str, fmt: Formatter) -> Words:
@@ -342,6 +346,28 @@ def _feed(g: Feed, t: Task, name: str, fmt: Formatter) -> Words:
     push = {2.0: "doubled, to catch up with its date; ", 0.5: "halved, to hold it for its date; "}.get(g.push, "")
     why = f"{first}{push}{strength}, every {fmt.days(g.every_d)}."
     return Words(f"{_trays(t)}: feed", why[0].upper() + why[1:], f"Fed {fmt.number(g.n_mg_per_l, 0)} mg/l", line, "feed")
+
+
+PREPARE_WORDS = {
+    "soak": "soak overnight", "nick": "nick each seed, away from its scar", "cold_moist": "keep cold and moist until then",
+    "hot_water": "treat with hot water",
+}  # fmt: skip
+
+
+@_told.register
+def _sow_day(g: SowDay, t: Task, name: str, fmt: Formatter) -> Words:
+    wait = ""
+    if g.waiting is not None:
+        wait = f" A week later {g.waiting[0]} would have {fmt.percent(g.waiting[1])} of its growing when it is planted."
+    why = f"{fmt.small(g.cells).capitalize()} cells, as the plan has it; labels are printed from the same page.{wait}"
+    return Words(f"Sow {_listed(list(g.names))}", why, opens="sow_day", day=g.day.isoformat())
+
+
+@_told.register
+def _prepare(g: Prepare, t: Task, name: str, fmt: Formatter) -> Words:
+    how = PREPARE_WORDS.get(g.how, "make the seed ready")
+    return Words(f"{g.name}: {how}", f"{g.seeds} seeds, to be sown {fmt.calendar_day(g.sow_on)}.", opens="sow_day",
+                 day=g.sow_on.isoformat())  # fmt: skip
 
 
 @_told.register

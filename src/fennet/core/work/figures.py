@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Hashable
 from dataclasses import dataclass
+from datetime import date
 from typing import ClassVar, Protocol
 
 from fennet.core.hardening.outings import Outing
@@ -207,6 +208,32 @@ class Feed:
     first: bool
     push: float
     every_d: float
+
+
+# -- from the plan -------------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class SowDay:
+    """A day's sowing: the kinds, cells in all, and the kind that a week's wait would cost most, with the part of its growing it
+    would then have."""
+
+    kind: ClassVar[str] = "sow_day"
+    day: date
+    names: tuple[str, ...]
+    cells: int
+    waiting: tuple[str, float] | None
+
+
+@dataclass(frozen=True)
+class Prepare:
+    """Seed to be made ready before its sowing: how (soak, nick, cold_moist, hot_water), for which day, how many seeds."""
+
+    kind: ClassVar[str] = "prepare"
+    name: str
+    how: str
+    sow_on: date
+    seeds: int
 
 
 # -- on the way out ------------------------------------------------------------------------------------------------------------

@@ -20,7 +20,7 @@ LOSS = {
     "go_out": 0.9, "look": 0.8, "leggy": 0.8, "prick_out": 0.8, "late": 0.7, "no_soil": 0.7, "thin": 0.7, "mat_set": 0.6,
     "mat_limit": 0.6, "lamp_set": 0.6, "plant_out": 0.6, "lamp_raise": 0.6, "soil_out": 0.6, "exchange": 0.5,
     "light_out": 0.5, "feed": 0.5, "promise": 0.4, "hours_out": 0.4, "call_it": 0.3, "flowers_off": 0.3, "pinch": 0.2,
-    "pinch_out": 0.2,
+    "pinch_out": 0.2, "sow_day": 0.9, "prepare": 0.8,
 }  # fmt: skip
 #: Worth knowing, with nothing to press: told apart from what is to be done.
 NOTES = ("late", "soil_out", "light_out", "too_wet", "mat_limit")
@@ -28,6 +28,7 @@ NOTES = ("late", "soil_out", "light_out", "too_wet", "mat_limit")
 MINUTES = {
     "pot_up": 20.0, "prick_out": 20.0, "fallen": 10.0, "thin": 4.0, "feed": 4.0, "hand_over": 4.0, "exchange": 4.0,
     "lamp_set": 3.0, "water": 3.0, "go_out": 5.0, "come_in": 5.0, "cold_night": 10.0, "hot_day": 10.0, "plant_out": 30.0,
+    "sow_day": 25.0,
 }  # fmt: skip
 #: Feeding, thinning, potting up and raising a lamp are told so far ahead, h. Source: growers_rule.
 CARE_AHEAD_H = 40.0

@@ -62,7 +62,9 @@ def plan() -> Any:
             ("plan-growing", answers.today()),
             lambda: growing_rows(part("what is growing", answers.growing, answers.NOTHING_GROWS), fmt),
         )
-    return render_template(page, v=view, tried=tried, form=AssumeForm(formdata=None), growing=rows)
+    return render_template(
+        page, v=view, tried=tried, form=AssumeForm(formdata=None), growing=rows, frosts=answers.nights().frosts
+    )
 
 
 def _tried(text: str) -> Any:

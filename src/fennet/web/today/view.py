@@ -16,6 +16,7 @@ from fennet.core.scoring import ScoredPromise
 from fennet.core.targets import practice_of
 from fennet.core.work.figures import ComeIn, Damp, HoursOut, LightOut, SoilOut, Water
 from fennet.core.work.task import BatchDay, Task
+from fennet.core.work.worklist import in_order
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.work import task_words
 from fennet.web import answers
@@ -90,6 +91,8 @@ def today_view(a: Answers, fmt: Formatter, marked: list[ScoredPromise], room: st
                 days.append(BatchDay(b, by_id[t], c, f, practice_of(journal.garden, b), care, outing))
     nothing: list[Task] = []
     tasks = part(LIST, lambda: a.tasks(days, marked), nothing)
+    today = fmt.local(at_s).date()
+    tasks = in_order([*tasks, *part("the plan’s part of the list", lambda: a.planned_tasks(today), nothing)], at_s)
     callouts = _callouts(tasks, names, at_s, fmt)
     now = {t: TrayNow(by_id[t], inside, callouts.get(t, []), bare.get(t, [])) for t, inside in told.items()}
     canopies = {t: canopy_mm(batches, events, at_s, journal.series) for t, batches in in_tray.items()}

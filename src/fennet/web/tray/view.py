@@ -19,7 +19,7 @@ from fennet.crops import CropTable
 from fennet.operations.logging import cells_up
 from fennet.presentation.entries import entry_words
 from fennet.presentation.formatter import Formatter
-from fennet.presentation.sentences import counted, verdict_sentence, verdict_word
+from fennet.presentation.sentences import counted, narrower_words, verdict_sentence, verdict_word
 from fennet.presentation.sowing import came_words
 from fennet.presentation.work import WATER_HOW
 from fennet.web import answers
@@ -95,6 +95,8 @@ class Part:
     stage_words: str
     grown: bool
     plants: Plants | None = None
+    #: What a thermometer would do for its dates.
+    narrower: str = ""
 
 
 @dataclass(frozen=True)
@@ -159,6 +161,9 @@ def tray_view(a: Answers, journal: Journal, tray_id: str, fmt: Formatter, of: st
         made = part(f"the answers for {batch.id}", answered, None, batch.id)
         if made is None:
             continue
+        if f.half_up is not None and not f.half_up.settled and f.soil.basis in ("house", "guess", "air"):
+            told = part(f"what a reading of {batch.id} is worth", partial(a.narrower_d, batch), None, batch.id)
+            made = replace(made, narrower=narrower_words(told, fmt) if told is not None else "")
         if f.counts.up and state.stage in WITH_PLANTS:
             grown = part(f"the plants of {batch.id}", partial(_plants, a, batch, tray, state, fmt), None, batch.id)
             made = replace(made, plants=grown)
