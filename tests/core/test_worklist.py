@@ -25,7 +25,7 @@ from fennet.core.scoring import Promise, score_promise, score_promises, scores, 
 from fennet.core.targets import practice_of
 from fennet.core.tuning.mats import tune_mats
 from fennet.core.tuning.places import exchanges, places
-from fennet.core.work.figures import CallIt, HandOver, Mist, SowDay
+from fennet.core.work.figures import CallIt, FeelMix, HandOver, Mist, SowDay
 from fennet.core.work.planned import planned_tasks
 from fennet.core.work.task import LEAVE, BatchDay, Task, left
 from fennet.core.work.worklist import FIRST, first_and_rest, grouped, in_order, worklist
@@ -368,6 +368,20 @@ class Promises(unittest.TestCase):
         score = scores(found)[0]
         self.assertEqual((score.marked, score.held, score.below, score.above), (2, 1, 1, 0))
         self.assertAlmostEqual(score.width or 0, 1.0)
+
+
+class AFinger(unittest.TestCase):
+    def test_a_tray_nobody_felt_is_felt_when_it_likely_nears_its_dry_end(self) -> None:
+        def due(day: float, *more: Event) -> list[float | None]:
+            j = room()
+            j = replace(j, events=[*j.events, *more])
+            return [as_a(FeelMix, t).since_d for t in listed(j, day) if t.kind == "feel"]
+
+        self.assertEqual((due(1.0), due(4.5)), ([], [None]), "covered and never watered: after some days")
+        soaked = event("watered", 1.0, "w", tray="A", how="below")
+        self.assertEqual(due(2.5, soaked), [])
+        (since,) = due(15.0, soaked)
+        self.assertAlmostEqual(since or 0.0, 14.0, places=1)
 
 
 class ThePlansPart(unittest.TestCase):

@@ -18,6 +18,7 @@ from fennet.core.work.figures import (
     Damp,
     Fallen,
     Feed,
+    FeelMix,
     Figures,
     FlowersOff,
     GoOut,
@@ -162,6 +163,16 @@ def _water(g: Water, t: Task, name: str, fmt: Formatter) -> Words:
     else:
         why = f"{name} stands at {now} % of capacity; its band begins at {low} %."
     return Words(f"{t.tray}: {amount} {way}", f"{why}{soak}", f"Water {amount}" if g.ml else "Water", line)
+
+
+@_told.register
+def _feel(g: FeelMix, t: Task, name: str, fmt: Formatter) -> Words:
+    if g.since_d is None or g.dries_d is None:
+        why = "Nobody has said that it was watered, nor felt it. A finger tells: pale and dry, or dark and cool."
+    else:
+        dry = f"such a tray is at its dry end after about {fmt.days(g.dries_d)}"
+        why = f"Watered {fmt.days(g.since_d)} ago and not felt since; {dry}."
+    return Words(f"{_trays(t)}: feel the mix", why, opens="tray")
 
 
 @_told.register

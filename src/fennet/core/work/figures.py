@@ -121,6 +121,16 @@ class Water:
 
 
 @dataclass(frozen=True)
+class FeelMix:
+    """Mix that nobody felt or weighed lately: days since it was last watered and the days it likely takes to its dry end; None
+    where nobody ever watered it."""
+
+    kind: ClassVar[str] = "feel"
+    since_d: float | None
+    dries_d: float | None
+
+
+@dataclass(frozen=True)
 class TooWet:
     kind: ClassVar[str] = "too_wet"
     moisture_pct: float

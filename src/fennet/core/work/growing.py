@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from fennet.core.care.watering import MINUTES as WATER_MINUTES
 from fennet.core.care.watering import watering_of
-from fennet.core.drying import refill_ml
+from fennet.core.drying import SOAKED_PCT, dry_down, refill_ml
 from fennet.core.light import DAY_S, HOUR_S, LampState, least_mm
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import RoomState, canopy_mm, leaf_distance_mm
@@ -14,6 +14,7 @@ from fennet.core.work.figures import (
     Damp,
     Fallen,
     Feed,
+    FeelMix,
     HoursOut,
     LampNear,
     Leggy,
@@ -29,6 +30,9 @@ from fennet.core.work.task import CARE_AHEAD_H, BatchDay, Task
 #: Leaves that stood so long under a lamp as it hangs without these signs are not hurt by it, d. Source: growers_rule.
 UNHURT_D = 5.0
 BURNS = frozenset(("bleached", "brown_edges", "cupped"))
+#: A tray that nobody watered nor felt is felt so long after it was begun, d, open and covered; leaves dry it faster. Source:
+#: growers_rule.
+FIRST_FEEL_D, COVERED_FEEL_D, LEAFY = 1.0, 4.0, ("growing_on", "hardening")
 #: Watering is told so far ahead, h. Source: growers_rule.
 WATER_AHEAD_H = 36.0
 
@@ -55,7 +59,31 @@ def water_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], events:
                 later = Water(wet.value, low, how, n.ml, WATER_MINUTES[how], True, n.hold)
                 out.append(Task(f"water:{tray}", n.when_s.p50, tray, d.batch.id, later))
                 said = True
+    unread = [d for d in inside if d.conditions.channels["moisture"].value is None]
+    if not said and unread and len(unread) == len(inside):
+        out += _feel_it(journal, tray, unread, events, at_s)
     return out
+
+
+def _feel_it(journal: Journal, tray: str, inside: Sequence[BatchDay], events: Sequence[Event], at_s: float) -> list[Task]:
+    """A finger in a tray that nobody felt or weighed lately, when by its likely drying it nears the dry end of its band; of
+    one that nobody ever watered either, some days after it was begun. Source: growers_rule."""
+    d = inside[0]
+    band = d.conditions.channels["moisture"].band
+    if band is None:
+        return []
+    watered = [e.at_s for e in events if e.kind == "watered" and e.fields.get("tray") == tray and e.at_s <= at_s]
+    if not watered:
+        began_s = max(x.batch.sown_at.timestamp() for x in inside)
+        covers = [e.fields["on"] for e in events if e.kind == "cover" and e.fields.get("tray") == tray and e.at_s <= at_s]
+        due_s = began_s + (COVERED_FEEL_D if covers and covers[-1] is True else FIRST_FEEL_D) * DAY_S
+        return [Task(f"feel:{tray}", due_s, tray, d.batch.id, FeelMix(None, None))] if due_s <= at_s else []
+    dries = dry_down(journal, tray, events, at_s, d.conditions.stage in LEAFY)
+    wait = dries.days_to(SOAKED_PCT, band.low)
+    due_s = watered[-1] + (wait.p10 + wait.p50) / 2 * DAY_S
+    if due_s > at_s:
+        return []
+    return [Task(f"feel:{tray}", due_s, tray, d.batch.id, FeelMix((at_s - watered[-1]) / DAY_S, wait.p50))]
 
 
 def growing_tasks(
