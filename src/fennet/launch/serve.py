@@ -150,17 +150,20 @@ def _load_demo(engine: Engine, fresh: bool) -> None:
 
 
 def build_demo(engine: Engine, now: datetime) -> None:
-    """The demo's person and garden in an empty, migrated database."""
+    """The demo's person and gardens in an empty, migrated database: a full room, and a beginner's sill."""
     from argon2 import PasswordHasher
 
     from fennet.operations import exchange, gardens
+    from fennet.simulated_room.beginner import beginner_journal
     from fennet.simulated_room.demo import demo_journal
 
     end = now.replace(minute=now.minute - now.minute % 5, second=0, microsecond=0)
     result = exchange.take_journal(engine, demo_journal(end), now, by="simulated room", demo=True)
+    small = exchange.take_journal(engine, beginner_journal(end), now, by="simulated room", demo=True)
     with engine.begin() as c:
         person = gardens.make_person(c, DEMO_NAME, PasswordHasher().hash(DEMO_PASSWORD), now)
-        gardens.join(c, result.garden, person, "owner")
+        for ref in (result.garden, small.garden):
+            gardens.join(c, ref, person, "owner")
 
 
 def _die_with_parent() -> None:

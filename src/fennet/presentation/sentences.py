@@ -90,7 +90,7 @@ def _in_a_house(f: Forecast, fmt: Formatter) -> str:
     assert f.half_up is not None
     up = f" {_so_many(f, fmt)[0].upper()}{_so_many(f, fmt)[1:]} are up." if f.counts.up else ""
     if f.half_up.settled:
-        return f"nobody read how warm it is.{up}"
+        return f"{_so_many(f, fmt)} are up{_half_clause(f, fmt)}; nobody has read how warm it is."
     look = f", look from {fmt.day(f.first_up.p10)}" if f.first_up is not None and not f.counts.up else ""
     give_up = f", give up on {fmt.day(f.call_it_s)}" if f.call_it_s is not None else ""
     return (

@@ -190,8 +190,8 @@ def _probe(g: ProbeSilent, t: Task, name: str, fmt: Formatter) -> Words:
 
 @_told.register
 def _no_soil(g: NoSoil, t: Task, name: str, fmt: Formatter) -> Words:
-    why = f"Nothing tells what {name} is getting, so nothing can be said of when it is due."
-    return Words(f"{t.tray}: measure the soil", why, opens="tray")
+    why = "Nobody has said, so a house as people live in it is taken. A guess narrows the dates, a thermometer more."
+    return Words(f"{_trays(t)}: about how warm is it?", why, opens="tray")
 
 
 @_told.register

@@ -87,7 +87,19 @@ def _said_once(tasks: Sequence[Task]) -> list[Task]:
 
 
 #: Deeds that one walk does for several trays, from so many trays on told in one row.
-TOGETHER = {"feed": 2, "thin": 2, "leggy": 2, "sign": 2, "damp": 2, "pot_up": 2, "water": 3, "feel": 2, "go_out": 2, "come_in": 2}
+TOGETHER = {
+    "feed": 2,
+    "thin": 2,
+    "leggy": 2,
+    "sign": 2,
+    "damp": 2,
+    "pot_up": 2,
+    "water": 3,
+    "feel": 2,
+    "no_soil": 2,
+    "go_out": 2,
+    "come_in": 2,
+}
 
 
 def grouped(tasks: Sequence[Task], at_s: float) -> list[Task]:

@@ -147,7 +147,6 @@ CALLOUTS = {
     "damp": "▲",
     "late": "▲",
     "pot_up": "▲",
-    "no_soil": "",
     "probe_silent": "",
     "come_in": "",
 }
