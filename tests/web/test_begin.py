@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import io
+import json
 import re
 
 from fennet.storage import queries
+from tests.journal.whole import whole_journal
 from tests.web.site import SiteCase, Visitor
 
 G = "/g/loft"
@@ -109,3 +112,25 @@ class American(Fresh):
         me, _ = self.newcomer(**{"Accept-Language": "en-US,en;q=0.8"})
         page = me.send(f"{G}/begin/sown", crop="leek", cells="6", warm_c="66", key="a").get_data(as_text=True)
         self.assertRegex(re.sub(r"\s+", " ", page), "66(.0)? °F")
+
+
+class Records(Fresh):
+    def send(self, me: Visitor, raw: bytes, name: str = "r.json") -> tuple[int, str]:
+        said = me.send(f"{G}/begin/records", file=(io.BytesIO(raw), name))
+        return said.status_code, said.get_data(as_text=True)
+
+    def test_a_journal_or_a_table_goes_in_and_what_is_none_is_told(self) -> None:
+        me, _ = self.newcomer()
+        for raw in (b"", b"{", b'{"format": "other"}', b"\x00\x01", b"a,b\n1,2\n", b"[1]", b'{"a":' * 3000):
+            with self.subTest(raw[:12]):
+                self.assertEqual(self.send(me, raw)[0], 400)
+        journal = json.dumps(whole_journal()).encode()
+        status, page = self.send(me, journal)
+        self.assertEqual(status, 200)
+        self.assertIn("4 batches", page)
+        self.assertIn("Loft", page, "the garden keeps its name")
+        self.assertIn("were there already", self.send(me, journal)[1])
+        status, page = self.send(me, b"crop,variety,plants\nleek,Grey Sluice,20\nmoonflower,,3\n", "wants.csv")
+        self.assertEqual(status, 200)
+        self.assertIn("Set aside", page)
+        self.assertIn("moonflower", page)

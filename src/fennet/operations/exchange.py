@@ -164,7 +164,7 @@ def _take_settings(c: Connection, ref: GardenRef, read: Read, name: str | None) 
     g = table_of(t.GardenRow)
     garden = read.journal.garden
     if name is not None or garden.name == type(garden)().name:
-        garden = replace(garden, name=name or ref.garden.name)
+        garden = replace(garden, name=ref.garden.name)
     values = {**vars(garden), "practice": garden.practice or None}
     c.execute(g.update().where(g.c.id == ref.id).values(**values))
     return GardenRef(ref.id, ref.slug, garden, ref.role, ref.demo)

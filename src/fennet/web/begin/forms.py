@@ -39,3 +39,7 @@ class SownForm(SomewhereForm):
 class SeedlingsForm(SomewhereForm):
     since = Choice("Up since about", SINCE, default="week")
     start = Choice("Raised from", {"bought": "bought plants"}, none="seed")
+
+
+class RecordsForm(Form):
+    """A file of records."""

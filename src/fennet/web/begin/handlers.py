@@ -6,14 +6,18 @@ from typing import Any
 
 from flask import flash, redirect, render_template, url_for
 
-from fennet.operations import beginning
+from fennet.journal.reader import open_journal
+from fennet.journal.readings_csv import decode
+from fennet.journal.rejected import FormatError
+from fennet.operations import beginning, lists
 from fennet.operations.acting import Refusal
 from fennet.operations.beginning import NEW_PLACES, Beginning
+from fennet.operations.exchange import Imported, take_journal
 from fennet.operations.towns import towns
 from fennet.presentation.sowing import WARMTHS
 from fennet.web import record, request_context
-from fennet.web.begin.forms import BeginForm, SeedlingsForm, SomewhereForm, SownForm
-from fennet.web.forms import submitted
+from fennet.web.begin.forms import BeginForm, RecordsForm, SeedlingsForm, SomewhereForm, SownForm
+from fennet.web.forms import file_of, submitted
 from fennet.web.writes import write
 
 NEW_WORDS = {"+sill": "a window sill", "+shelf": "a shelf or table", "+mat": "on a heat mat"}
@@ -89,8 +93,32 @@ def seedlings() -> Any:
 
 @request_context.in_garden
 def records() -> Any:
-    """The doors through which records come in."""
-    return render_template("begin/records.html")
+    """The doors through which records come in: a journal, or a table of packets, wants, sowings or nights, here."""
+    refusal, told = None, None
+    if submitted():
+        try:
+            RecordsForm().take()
+            _, raw = file_of(asked="Choose a file first.")
+            told = _taken(raw)
+        except (Refusal, FormatError) as e:
+            refusal = e if isinstance(e, Refusal) else Refusal(f"That file could not be read: {str(e)[:300]}", "file")
+    page = render_template("begin/records.html", refusal=refusal, told=told)
+    return page, 400 if refusal else 200
+
+
+def _taken(raw: bytes) -> Imported:
+    """What a file held, taken into this garden. Raises Refusal, FormatError."""
+    ref, now = request_context.garden(), request_context.now()
+    if ref.role != "owner":
+        raise Refusal("Only an owner takes in whole records.")
+    if raw.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"{"):
+        by = request_context.actor().name
+        told = take_journal(request_context.engine(), open_journal(raw), now, ref.slug, by=by)
+        record.read_again()
+        return told
+    text = decode(raw)
+    done = write(lambda w: lists.take(w, text))
+    return done or Imported(ref)
 
 
 def _to_tray(made: tuple[str, str] | None) -> Any:
