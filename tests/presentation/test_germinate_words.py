@@ -55,7 +55,7 @@ class Verdicts(unittest.TestCase):
         sure = verdict_words(finding("slow", (cause("cold_soil", 0.9), cause("dry_spell", 0.1))), METRIC)
         self.assertEqual(
             sure,
-            "Nothing is up after twelve days; at 18.5 °C half would be up in nine days. It is most likely cold soil, 90\N{NO-BREAK SPACE}%.",
+            "Nothing is up after twelve days; at 18.5 °C half would be up in nine days. The most likely cause is cold soil (90\N{NO-BREAK SPACE}%).",
         )
         self.assertIn(
             "The likeliest cause is", verdict_words(finding("slow", (cause("cold_soil", 0.6), cause("dry_spell", 0.4))), METRIC)

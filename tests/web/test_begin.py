@@ -27,7 +27,7 @@ class Fresh(SiteCase):
 class NothingAtAll(Fresh):
     def test_from_an_empty_page_to_dates_without_a_thermometer(self) -> None:
         me, page = self.newcomer()
-        self.assertIn("Four questions, then it begins", page)
+        self.assertIn("Four questions to get started", page)
         page = me.see(f"{G}/today")
         for words in ("I have just sown something", "they look wrong", "plan the season", "I have records"):
             self.assertIn(words, page)

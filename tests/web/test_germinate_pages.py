@@ -26,7 +26,7 @@ class Why(SiteCase):
             index.split("<h2>Coming up</h2>")[1], r"leek[^<]*</a><p>Two of twelve cells are up after \w+ days[^<]*cold soil"
         )
         page = visitor.see(f"{G}/why/leek-1")
-        self.assertIn("Every cause, and what speaks", page)
+        self.assertIn("All possible causes, with the evidence", page)
         self.assertRegex(page, r"the soil averaged 10\.\d °C")
         self.assertIn("Warm the soil of A", page)
         said = visitor.send(f"{G}/why/leek-1/check", f"{G}/why/leek-1", what="dug_seed", result="soft", key="k1").get_data(

@@ -28,7 +28,7 @@ class FirstVisit(SiteCase):
     def test_the_first_visit_makes_the_owner_and_the_second_may_not(self) -> None:
         visitor = self.visitor()
         page = visitor.see("/")
-        self.assertIn("The first to come is the owner", page)
+        self.assertIn("Set up Fennet", page)
         short = visitor.send("/welcome", name="Ottilie", password="short", garden="Attic", timezone="Europe/Tallinn")
         self.assertEqual(short.status_code, 400)
         self.assertIn("at least 10", short.get_data(as_text=True))

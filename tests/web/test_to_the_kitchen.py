@@ -67,7 +67,7 @@ class ToTheKitchen(SiteCase):
             page = self.me.see(f"{G}/harden")
             if "Plant out: yes" in page:
                 return day
-            if "They go out" not in page:
+            if "Take them out" not in page:
                 continue
             out = re.search(r'of-several">Out for ([\d.]+).*?(h|min) from (\d+):', page)
             assert out, page[page.index("<h2") :][:2000]
@@ -91,7 +91,7 @@ class ToTheKitchen(SiteCase):
         token = self.station()
         self.at(12, 6)
         self.tell(token)
-        self.assertNotIn("They go out", self.me.see(f"{G}/harden"), "its time has not come")
+        self.assertNotIn("Take them out", self.me.see(f"{G}/harden"), "its time has not come")
         day = self.harden(token, 13)
         self.assertGreater(day, 13 + 6, "steps and a night come first")
         self.at(day, 9)

@@ -51,7 +51,7 @@ def likely_words(f: Finding, fmt: Formatter) -> str:
         asked = check_words(f, fmt)
         return f"Nothing recorded explains it{f'. First: {asked[0][0].lower()}{asked[0][1:]}'.rstrip('.') if asked else ''}"
     if main.share >= 0.75:
-        return f"It is most likely {CAUSE_NAMES[main.cause]}, {fmt.percent(main.share)}"
+        return f"The most likely cause is {CAUSE_NAMES[main.cause]} ({fmt.percent(main.share)})"
     if main.share >= 0.45 or len(f.causes) < 2:
         return f"The likeliest cause is {CAUSE_NAMES[main.cause]}, {fmt.percent(main.share)}"
     second = f.causes[1]

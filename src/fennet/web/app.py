@@ -22,6 +22,7 @@ from fennet.web import (
     care,
     crops,
     device_api,
+    find,
     garden,
     harden,
     log,
@@ -117,6 +118,7 @@ def create_app(settings: Settings) -> Flask:
         mend,
         harden,
         begin,
+        find,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)
@@ -151,10 +153,12 @@ THUMB_VIEWS = [("today.today", "Today"), ("trays.index", "Trays"), ("log.log", "
 MENU_VIEWS = [
     ("seeds.index", "Seed box"),
     ("towel.towels", "Towels"),
-    ("tune.score", "What came of it"),
+    ("tune.score", "Track record"),
     ("room.room", "Set up the room"),
     ("practice.practice", "Practice"),
     ("crops.index", "Crops"),
+    ("find.find", "Find"),
+    ("find.help", "Words and keys"),
 ]
 #: And behind "More" at the thumb: all that has no place in the bar.
 MORE_VIEWS = [*(v for v in VIEWS if v not in THUMB_VIEWS), *MENU_VIEWS]

@@ -17,7 +17,7 @@ from fennet.web.forms import Form, submitted
 from fennet.web.plan import answers as plans
 from fennet.web.writes import write
 
-CAUTION = "The label is the law. Measure, keep feed from children and pets, and never in drink bottles."
+CAUTION = "Follow the label. Measure, keep feed from children and pets, and never in drink bottles."
 
 
 @request_context.in_garden
@@ -62,7 +62,7 @@ def products() -> Any:
     try:
         if name := dropping.drop.data:
             write(lambda w: care.drop_feed(w, name))
-            flash("Off the shelf; what was fed with it stays on record.")
+            flash("Removed; what was fed with it stays on record.")
         else:
             form.take()
             entry: dict[str, Any] = {"id": form.name.data, "name": form.name.data, "n_pct": form.n_pct.data}

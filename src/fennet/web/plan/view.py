@@ -153,7 +153,7 @@ def lead(plan: Plan, found: Sequence[Clash], fmt: Formatter) -> str:
     """The plan in a sentence or two."""
     n = sum(1 for p in plan.sowings if p.sow_on)
     if not plan.sowings:
-        return "Nothing is wanted yet. Say how many plants of which crop, and Plan counts back from the day they go out."
+        return "Nothing planned yet. Say how many plants of which crop, and Plan counts back from the day they go out."
     first = min((p.sow_on for p in plan.sowings if p.sow_on), default=None)
     words = f"{fmt.small(n).capitalize()} sowing{'s' if n != 1 else ''}"
     if first:

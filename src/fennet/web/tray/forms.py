@@ -54,7 +54,7 @@ class ReadingForm(Form):
     value = Figure("Figure", required="No figure was typed.")
     at = Moment("When")
     sky = Tick("Light of the sky")
-    estimated = Tick("About that: no thermometer, keep it as an estimate")
+    estimated = Tick("A guess, no thermometer")
 
 
 class TemperatureReading(ReadingForm):

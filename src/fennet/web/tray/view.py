@@ -286,7 +286,7 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, fmt: Formatter
     if f.chance_of_more is not None and f.verdict != "finished":
         figures.append(("chance of more", fmt.percent(f.chance_of_more), views.get("chance_of_more")))
     if f.call_it_s is not None and f.verdict not in ("finished", "cannot_tell"):
-        figures.append(("call it on", fmt.day(f.call_it_s), views.get("chance_of_more")))
+        figures.append(("give up on", fmt.day(f.call_it_s), views.get("chance_of_more")))
     if f.days_at_target is not None:
         figures.append(("at target", f"{fmt.number(f.days_at_target)} days", views.get("days_at_target")))
     estimated = []

@@ -176,8 +176,15 @@ export const logLines = (root) => root.querySelectorAll("[data-line]").forEach(a
 export const logKey = () => {
   document.addEventListener("keydown", (event) => {
     const typing = event.target.closest("input, textarea, select, [contenteditable]");
-    if (event.key !== "/" || typing || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (typing || event.ctrlKey || event.metaKey || event.altKey) return;
     if (document.body.hasAttribute("data-no-shortcuts")) return;
+    const to = { f: document.body.dataset.find, "?": document.body.dataset.help }[event.key];
+    if (to) {
+      event.preventDefault();
+      location.assign(to);
+      return;
+    }
+    if (event.key !== "/") return;
     const field = document.querySelector("[data-line]");
     if (!field) return;
     event.preventDefault();

@@ -1,0 +1,27 @@
+"""The words that Fennet uses, each in a sentence as a grower would say it."""
+
+from __future__ import annotations
+
+GLOSSARY: tuple[tuple[str, str], ...] = (
+    ("Batch", "One kind, sown or bought on one day, in one tray or box."),
+    ("Range", "The warmth, light, hours or moisture that a kind does well in at its age; in the middle is its best."),
+    ("Half up", "The day on which half of the seed that will come is above ground."),
+    ("Give up on", "The day from which fewer than one tray in ten like this still sends anything up."),
+    ("Guess", "A figure nobody measured. It counts, with a wide margin, until somebody measures."),
+    ("Dates as a range", "Eight times in ten the day falls inside it. The Track record tells how often that was so here."),
+    ("How", "Press it beside a figure to see what went into it, the rule, and where the rule comes from."),
+    ("Verdict", "One sentence on a tray: not due, on time, late, and why."),
+    ("Cause", "What most likely stands behind a fault, with the evidence for and against and the most useful check."),
+    ("Setting", "What to set a mat or lamp to. Nothing is set before you press; what it should bring is then checked."),
+    ("Mol a day", "All the light a leaf gets in a day. A bright sill in March gives 5 to 8, a good lamp 10 to 14."),
+    ("Capacity", "How wet mix is when it was soaked and has drained. 100 % is full; most trays are watered at 50 to 60 %."),
+    ("Outing", "Hours outdoors that get plants used to sun, wind and cold before they are planted."),
+    ("Gate", "Whether a batch may be planted out: nights, soil, frost, its size and its outings together."),
+    ("Practice", "Where growers disagree you choose once; every answer follows your choice."),
+    ("Log line", "One line to write anything down: A 3 up, A watered 250ml, leek-1 out half, soil about 19."),
+)  # fmt: skip
+KEYS: tuple[tuple[str, str], ...] = (
+    ("/", "write in the log line"), ("f", "find a tray, a kind, an entry or a page"), ("?", "this page"),
+    ("Tab", "take the log line’s first suggestion"), ("↑", "the lines you wrote before, in the log line"),
+    ("← → Shift", "move a lamp or a sowing that has the focus, in large steps with Shift"), ("Esc", "leave without saving"),
+)  # fmt: skip
