@@ -47,20 +47,20 @@ class Sentences(unittest.TestCase):
             (right, "is set right"),
             (tuned(shelf([read((15.1, 120.0))]), hung(400.0)), "Lower l to"),
             (tuned(shelf([read((15.1, 900.0))]), hung(200.0)), "Raise l to"),
-            (weak, "l cannot bring A into band. As near as is safe"),
+            (weak, "l is too weak for A. As near as is safe"),
             (tuned(shelf([]), hung()), "Nothing tells how bright l is"),
             (replace(weak, why_not="nothing_lit"), "Nothing under l wants light."),
             (tuned(shelf([read((1, 200.0))]), hung(), 3.0), "it may stay dark until the first shows"),
         ):
             with self.subTest(said):
                 self.assertIn(said, setting_sentence(s, METRIC))
-        self.assertIn(" in over the place", setting_sentence(weak, IMPERIAL))
+        self.assertIn(" in above the shelf", setting_sentence(weak, IMPERIAL))
 
     def test_a_lamp_that_suits_not_all_is_the_least_bad(self) -> None:
         journal = shelf([read((15.1, 200.0))], trays="AB")
         journal.batches[1] = replace(journal.batches[1], crop="onion")
         s = tuned(journal, hung(trays="AB"))
-        self.assertRegex(setting_sentence(s, METRIC), "is the least bad|cannot bring")
+        self.assertRegex(setting_sentence(s, METRIC), "is the least bad|is too weak")
 
     def test_the_button_bears_what_it_does(self) -> None:
         s = bright(120.0, 400.0)

@@ -94,7 +94,7 @@ class Wording(unittest.TestCase):
         self.assertEqual(w.line, "A cover off; A mat off; a to light")
         vented = words("hand_over", steps=("cover_vent",), cells=(), dark_h=0.0, up=1)
         self.assertEqual((vented.button, vented.line), ("Vent the cover", "A cover vent"))
-        self.assertIn("The first of leek is up since", vented.why)
+        self.assertIn("The first leek came up on", vented.why)
 
     def test_a_towel_is_opened_and_its_seeds_are_freed(self) -> None:
         self.assertIn("count roots", words("look", towel=True).what)

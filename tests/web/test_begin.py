@@ -134,3 +134,11 @@ class Records(Fresh):
         self.assertEqual(status, 200)
         self.assertIn("Set aside", page)
         self.assertIn("moonflower", page)
+
+
+class EveryEmptyPage(Fresh):
+    def test_each_leads_on(self) -> None:
+        me, _ = self.newcomer()
+        for page in ("today", "trays", "why", "tune", "tune/lamps", "feed", "plan", "harden", "book", "score"):
+            with self.subTest(page):
+                self.assertIn("I have just sown something", me.see(f"{G}/{page}"))

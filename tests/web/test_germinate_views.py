@@ -112,7 +112,7 @@ class Rows(unittest.TestCase):
         note = Task("soil_out:b", now, "A", "b", SoilOut(20.0, 24.0, 30.0, -4.0, False))
         v = self.view([look, note])
         self.assertEqual((v.heading, len(v.now), len(v.notes)), ("One thing, a minute", 1, 1))
-        self.assertIn("4 °C under its band", v.notes[0].words.what)
+        self.assertIn("4 °C below its range", v.notes[0].words.what)
         quiet = self.view([])
         self.assertEqual(quiet.heading, "Nothing needs doing now")
         self.assertIn("could not be worked out", self.view([], untold=[Untold("b", "tomato")]).heading)

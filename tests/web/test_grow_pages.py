@@ -29,7 +29,7 @@ class Lamps(Grow):
     def test_a_lamp_is_proposed_tried_and_set_with_a_promise(self) -> None:
         visitor = self.gardener()
         page = visitor.see(f"{G}/tune/lamps")
-        self.assertIn("lamp-2 cannot bring H into band", page)
+        self.assertIn("lamp-2 is too weak for H", page)
         self.assertIn("Trays under lamp-1, the last seven days", page)
         self.assertRegex(page, r"<dt>cost</dt><dd>\d")
         tried = visitor.see(f"{G}/tune/lamps?lamp=lamp-1&height=520&hours=8")

@@ -60,7 +60,7 @@ class Chart(unittest.TestCase):
         self.assertEqual([w.name for w in told], ["mat places", "shelf", "room under lamps"])
         self.assertIn("1.62", told[1].value, "three shelves of 1200 × 450 mm")
         nothing = plan_view(planned(garden([])), [], SAY)
-        self.assertIn("Nothing is wanted yet", nothing.lead)
+        self.assertIn("Nothing planned yet", nothing.lead)
 
 
 class Labels(unittest.TestCase):

@@ -126,10 +126,10 @@ def _damping_verdict(g: DampingFigures, f: Finding, fmt: Formatter) -> str:
         parts = " and ".join(
             CAUSE_NAMES[c.cause] for c in sorted(f.causes, key=lambda c: -(c.ratio or 1.0))[:2] if (c.ratio or 1) > 1.1
         )
+        so_far = "no seedling has fallen yet" if g.up else "nothing is up yet"
         return (
-            f"{'nothing has fallen' if g.up else 'nothing is up yet'}, but the risk of damping off stands at "
-            f"{fmt.number(g.index, 0)} of 100"
-            f"{', for ' + parts if parts else ''}. It is still cheap to act; this ranks risk and does not measure disease"
+            f"{so_far}, but the risk of damping off is {fmt.number(g.index, 0)} of 100{': ' + parts if parts else ''}. "
+            f"Acting now is easy. The figure ranks risk; it does not measure disease"
         )
     return "no damping off: the stems that fell have a sound base"
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from fennet.core.light import clock_of, least_mm
+from fennet.core.light import clock_of, least_mm, start_mm
 from fennet.core.lighting.photothermal import Photothermal
 from fennet.core.tuning.lamp_instead import LampInstead
 from fennet.core.tuning.lamps import LampSetting
@@ -89,18 +89,22 @@ def _proposal(s: LampSetting, fmt: Formatter) -> str:
     if s.why_not == "nothing_lit":
         return f"Nothing under {lamp} wants light."
     if s.why_not == "not_known" or s.height_mm is None or s.hours is None or s.on_min is None or s.off_min is None:
-        return f"Nothing tells how bright {lamp} is: read the light at the leaves, or give its lumens and the shelf’s measures."
+        begin = fmt.length(start_mm(s.lamp))
+        return (
+            f"Nothing tells how bright {lamp} is: hang it {begin} above the leaves for 14 to 16 hours a day to begin with. "
+            f"A light reading at the leaves, or its watts and the shelf’s measures, gives a real setting."
+        )
     lit = f"{clock_of(s.on_min)}–{clock_of(s.off_min)}"
-    where = f"{fmt.length(s.height_mm)} over the place ({fmt.length(s.distance_mm or 0.0)} over the leaves), lit {lit}"
+    where = f"{fmt.length(s.height_mm)} above the shelf ({fmt.length(s.distance_mm or 0.0)} above the leaves), lit {lit}"
     worst = min(s.expected, key=lambda e: e.dli.p50 / e.aim)
     range_words = f"{fmt.number(worst.dli.p10)}–{fmt.number(worst.dli.p90)} mol a day"
     if not s.reaches:
         if worst.dli.p50 < worst.low:
             nearest = s.distance_mm is not None and s.distance_mm <= least_mm(s.lamp) + 15
-            best = "As near as is safe" if nearest else "Its best"
+            best = "As near as is safe" if nearest else "At its best"
             return (
-                f"{lamp} cannot bring {worst.tray} into band. {best}, {where}, gives {range_words}; "
-                f"{fmt.number(worst.low)} is the foot of its band."
+                f"{lamp} is too weak for {worst.tray}. {best}, {where}, it gives {range_words}; "
+                f"{worst.tray} needs at least {fmt.number(worst.low)}."
             )
         return f"No setting of {lamp} suits all that stands under it; {where} is the least bad."
     if not s.changes:

@@ -94,10 +94,13 @@ def _hand_over(g: HandOver, t: Task, name: str, fmt: Formatter) -> Words:
     if "light_on" in g.steps:
         parts += [f"{b} to light" for b in g.batches]
     half = g.up * 2 >= g.of
-    why = f"{'Half of' if half else 'The first of'} {name} {'are' if half else 'is'} up since {fmt.moment(g.since_s)}"
+    came = f"Half of the {name} were up by" if half else f"The first {name} came up on"
+    why = f"{came} {fmt.moment(g.since_s)}."
     if g.dark_h >= 2:
-        why += f", the first for {fmt.number(g.dark_h, 0)} h, with no lamp over them"
-    why += ". Each warm hour in the dark adds stem."
+        dark = f"{fmt.number(g.dark_h, 0)} hours without a lamp"
+        why += f" The first have now been {dark}, and warmth without light makes them stretch."
+    else:
+        why += " Left warm and covered they stretch."
     if g.cells:
         why += f" For {len(g.cells)} of its cells; the others wait."
     what = ", ".join(STEP_WORDS[s] for s in g.steps)
@@ -323,17 +326,17 @@ def _damp(g: Damp, t: Task, name: str, fmt: Formatter) -> Words:
     of = _each(t, Damp)
     leading = list(dict.fromkeys(c for _, f in of for c in f.leading))
     asks = ", ".join(dict.fromkeys(AGAINST_DAMP[c][g.up] for c in leading)) or "let air in"
-    reason = f", for {' and '.join(CAUSE_NAMES[c] for c in g.leading)}" if len(of) == 1 and leading else ""
+    reason = f": {' and '.join(CAUSE_NAMES[c] for c in g.leading)}" if len(of) == 1 and leading else ""
     most = max(f.index for _, f in of)
-    risk = f"Risk {'up to ' if len(of) > 1 else ''}{fmt.number(most, 0)} of 100{reason}"
+    risk = f"the risk of damping off is {'up to ' if len(of) > 1 else ''}{fmt.number(most, 0)} of 100{reason}"
     if not g.up:
         shut = [x.tray for x, f in of if f.cover == "on"]
         line = "; ".join(f"{tray} cover vent" for tray in shut)
-        whose = f"{risk}, before they are up; what lives in a wet top waits for them."
+        whose = f"Nothing is up yet, but {risk}. What lives in a wet surface waits for them."
         return Words(f"{_trays(t)}: {asks}", whose, "Vent cover" if line else "", line, "why")
     covered = [x.tray for x, f in of if f.cover != "off"]
     line = "; ".join(f"{tray} cover off" for tray in covered)
-    whose = f"{risk}; nothing has fallen, and it is still cheap to act."
+    whose = f"No seedling has fallen, but {risk}. Acting now is easy."
     return Words(f"{_trays(t)}: {asks}", whose, "Cover off" if line else "", line, "why")
 
 

@@ -174,6 +174,7 @@ def _common() -> dict[str, Any]:
         "more_views": MORE_VIEWS,
         "missing": parts.told,
         "record_faults": record.faults,
+        "nothing_grows": lambda: not record.journal().batches,
         "theme": request.cookies.get("theme", "auto"),
     }
 

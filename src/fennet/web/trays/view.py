@@ -65,9 +65,9 @@ def band_words(f: Forecast | None, fmt: Formatter) -> tuple[str, str]:
     if f.soil.gap_reason:
         return text, ""
     if now_c < f.crop.soil_low_c:
-        return text, f"{fmt.temperature_span(f.crop.soil_low_c - now_c)} under its band"
+        return text, f"{fmt.temperature_span(f.crop.soil_low_c - now_c)} below its range"
     if now_c > f.crop.soil_high_c:
-        return text, f"{fmt.temperature_span(now_c - f.crop.soil_high_c)} over its band"
+        return text, f"{fmt.temperature_span(now_c - f.crop.soil_high_c)} above its range"
     return text, ""
 
 
