@@ -164,7 +164,7 @@ def _water(g: Water, t: Task, name: str, fmt: Formatter) -> Words:
         if g.hold == "top_wet":
             why += " Its top is wet: let it dry first."
     else:
-        why = f"{name} stands at {now} % of capacity; its band begins at {low} %."
+        why = f"{name} stands at {now} % of capacity; it wants {low} % or more."
     return Words(f"{t.tray}: {amount} {way}", f"{why}{soak}", f"Water {amount}" if g.ml else "Water", line)
 
 
@@ -181,7 +181,7 @@ def _feel(g: FeelMix, t: Task, name: str, fmt: Formatter) -> Words:
 @_told.register
 def _too_wet(g: TooWet, t: Task, name: str, fmt: Formatter) -> Words:
     now, high = fmt.number(g.moisture_pct, 0), fmt.number(g.high_pct, 0)
-    why = f"{name} stands at {now} % of capacity; its band ends at {high} %."
+    why = f"{name} stands at {now} % of capacity; it wants {high} % at most."
     return Words(f"{t.tray}: leave it dry, pour off what stands", why)
 
 
@@ -247,9 +247,9 @@ def _promise(g: PromiseBroken, t: Task, name: str, fmt: Formatter) -> Words:
 
 @_told.register
 def _soil_out(g: SoilOut, t: Task, name: str, fmt: Formatter) -> Words:
-    side, thing = "under" if g.miss_c < 0 else "over", "air" if g.air else "soil"
+    side, thing = "below" if g.miss_c < 0 else "above", "air" if g.air else "soil"
     band = f"{fmt.temperature(g.low_c, unit=False)}–{fmt.temperature(g.high_c)}"
-    what = f"{t.tray}: {thing} {fmt.temperature_span(abs(g.miss_c))} {side} its band"
+    what = f"{t.tray}: {thing} {fmt.temperature_span(abs(g.miss_c))} {side} its range"
     return Words(what, f"{name}: {fmt.temperature(g.soil_c)}, wants {band}.", opens="tray")
 
 
