@@ -10,7 +10,7 @@ from tests.web.browser import DESK, PHONE, browser, picture, resize, sign_in
 #: name → (address below the garden, size, theme, whole page)
 VIEWS = {
     "today": ("today", DESK, "day"),
-    "today-night": ("today", DESK, "night"),
+    "sill-phone": ("/g/jorrit-s-sill/trays", PHONE, "night"),
     "today-phone": ("today", PHONE, "day"),
     "trays": ("trays", DESK, "day"),
     "tray": ("trays/A", DESK, "day"),
@@ -43,7 +43,7 @@ def main(base: str, folder: str, only: str = "") -> None:
                 continue
             resize(driver, size)
             driver.add_cookie({"name": "theme", "value": theme})
-            driver.get(f"{garden}/{address}")
+            driver.get(f"{base}{address}" if address.startswith("/") else f"{garden}/{address}")
             picture(driver, out / f"{name}.png")
             driver.execute_script("window.scrollTo(0, 0)")
     finally:

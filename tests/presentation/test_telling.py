@@ -74,7 +74,7 @@ class Sentences(unittest.TestCase):
 
     def test_each_verdict_says_what_it_rests_on(self) -> None:
         for journal, day, words in (
-            (record([]), 3, r"^Half should be up .* February, in a house about 18 °C, look from .*; worry after .*, give up on"),
+            (record([]), 3, r"^Half should be up .* February, in a house at about 18 °C, look from .*; worry after .*, give up on"),
             (record([soil(18, 1)]), 6, r"^Cannot tell: no temperature from 4 February to 9 February"),
             (record([soil(18, 3)]), 3, r"^Not due yet: half should be up .*February at the 18 °C your record shows\.$"),
             (record([soil(18, 3, estimated=True)]), 3, r"at the 18 °C you guessed\.$"),

@@ -39,7 +39,7 @@ class NothingAtAll(Fresh):
             self.assertNotIn("I have records", me.see(f"{G}/{address}"))
         # Where nobody says how warm it is, a house is taken, and told.
         page = me.send(f"{G}/begin/sown", crop="leek", cells="6", where="sill-1", key="b").get_data(as_text=True)
-        self.assertRegex(page, r"Half should be up .* in a house about 1[78].*look from .*worry after .*give up on")
+        self.assertRegex(page, r"Half should be up .* in a house at about 1[78].*look from .*worry after .*give up on")
         page = me.send(f"{G}/begin/sown", crop="pepper", cells="6", where="sill-1", key="c").get_data(as_text=True)
         self.assertRegex(page, r"One soil reading would narrow this from \S+ days to \S+ days")
         with self.engine.connect() as c:

@@ -118,7 +118,8 @@ VIEWS = (
     "plan/mix", "plan/versions", "plan/compare", "plan/season",
     "plan/calendar", "seeds", "seeds/packet", "seeds/packet/lot-leek-0",
     "why", "why/leek-1", "why/celeriac-1", "why/shiso-1", "why/shiso-1/look", "why/shiso-1/look?asked=1", "tune", "tune/lamps",
-    "feed", "pot-up/cosmos-1", "score", "away?days=6", "towels", "harden",
+    "feed", "pot-up/cosmos-1", "score", "away?days=6", "towels", "harden", "find?q=leek", "help", "begin", "begin/sown",
+    "begin/seedlings", "begin/records",
     "practice", "practice?batch=leek-1", "practice/targets?crop=leek", "more",
 )  # fmt: skip
 

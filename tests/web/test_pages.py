@@ -155,7 +155,7 @@ class Demo(SiteCase):
         self.assertRegex(page, r"Not due yet</strong></a>:\s+half should be up")
         self.assertIn('<span class="soil">air ', page, "a thermometer in the air is not called the soil's")
         self.assertIn("On time", page)
-        self.assertIn("in a house about", page, "where nobody reads anything a house is taken, and told")
+        self.assertIn("in a house at about", page, "where nobody reads anything a house is taken, and told")
 
     def test_fahrenheit_and_american_dates(self) -> None:
         visitor = self.gardener()

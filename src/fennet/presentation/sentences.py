@@ -94,7 +94,7 @@ def _in_a_house(f: Forecast, fmt: Formatter) -> str:
     look = f", look from {fmt.day(f.first_up.p10)}" if f.first_up is not None and not f.counts.up else ""
     give_up = f", give up on {fmt.day(f.call_it_s)}" if f.call_it_s is not None else ""
     return (
-        f"half should be up {fmt.day_range(f.half_up)}, in a house about {fmt.temperature(f.soil.recent_c, 0)}{look}; "
+        f"half should be up {fmt.day_range(f.half_up)}, in a house at about {fmt.temperature(f.soil.recent_c, 0)}{look}; "
         f"worry after {fmt.day(f.half_up.p90)}{give_up}.{up}"
     )
 

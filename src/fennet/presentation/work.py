@@ -193,7 +193,7 @@ def _probe(g: ProbeSilent, t: Task, name: str, fmt: Formatter) -> Words:
 
 @_told.register
 def _no_soil(g: NoSoil, t: Task, name: str, fmt: Formatter) -> Words:
-    why = "Nobody has said, so a house as people live in it is taken. A guess narrows the dates, a thermometer more."
+    why = "Nobody has said, so an ordinary house is assumed. A guess narrows the dates, a thermometer more."
     return Words(f"{_trays(t)}: about how warm is it?", why, opens="tray")
 
 

@@ -29,7 +29,7 @@ _ANY = datetime(2000, 1, 1, tzinfo=UTC)
 
 @dataclass(frozen=True, kw_only=True)
 class PlannedRoom:
-    """What the plan takes the room to be like, °C and mol m⁻² d⁻¹. `dli_mol` None: each crop's own target is reached.
+    """What the plan assumes about the room, °C and mol m⁻² d⁻¹. `dli_mol` None: each crop's own target is reached.
 
     `from_record`: names of those that were read from the garden's record and not assumed.
     """

@@ -31,7 +31,7 @@ class SomewhereForm(Form):
 class SownForm(SomewhereForm):
     variety = Words("Variety, if you like", 120)
     sown_at = Moment("Sown")
-    warmth = Choice("About how warm is it there?", {k: w for k, (w, _) in WARMTHS.items()}, none="not said: as a house is")
+    warmth = Choice("About how warm is it there?", {k: w for k, (w, _) in WARMTHS.items()}, none="not sure: an ordinary house")
     warm_c = Temperature("Or about", -5, 45)
     watered = Choice("Watered as it was sown", WATERED, none="not yet, or not said")
 

@@ -399,7 +399,7 @@ def _do(change: Change, positions: Sequence[int]) -> str:
 
 
 def _room(plan: Plan, fmt: Formatter) -> list[tuple[str, str, str]]:
-    """What the plan takes the room to be like: field, figure in the reader's unit, where from."""
+    """What the plan assumes about the room: field, figure in the reader's unit, where from."""
     room = plan.surroundings.room
     return [
         ("soil_without_mat_c", fmt.number(fmt.shown_temperature(room.soil_without_mat_c)), _from(room.from_record, "air_c")),

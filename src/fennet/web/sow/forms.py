@@ -44,7 +44,7 @@ class SowForm(Form):
     mix = Choice("In", MIXES)
     covered_with = Choice("Covered with", COVERINGS)
     warmth = Choice(
-        "How warm is it there, about?", {k: words for k, (words, _) in WARMTHS.items()}, none="not said: as a house is"
+        "How warm is it there, about?", {k: words for k, (words, _) in WARMTHS.items()}, none="not sure: an ordinary house"
     )
     warm_c = Temperature("Or about", -10, 60)
     watered = Choice("Watered as it was sown", WATERED, none="not yet, or not said")

@@ -83,6 +83,6 @@ class MappingForm(Form):
     time_format = Choice("Written like", TIME_FORMATS, default="iso")
     value_column = Words("Soil temperature", 200)
     unit = Choice("in", {"degC": "°C", "degF": "°F"}, default="degC")
-    remember = Words("Keep this way by the name", 80, render_kw={"placeholder": "the logger’s name, or nothing"})
+    remember = Words("Save this mapping as", 80, render_kw={"placeholder": "the logger’s name, or nothing"})
     replace = Tick("Where a figure differs from one kept, the file’s replaces it")
     save = Tick()

@@ -295,7 +295,7 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, fmt: Formatter
     if f.soil.basis == "guess":
         estimated.append("the soil temperature is a guess")
     if f.supposed:
-        estimated.append("nothing measures the soil: a house as people live in it is taken")
+        estimated.append("nothing measures the soil: an ordinary house is assumed")
     if f.soil.basis == "air":
         estimated.append("soil is judged from the air")
     return Part(
