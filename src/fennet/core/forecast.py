@@ -18,8 +18,8 @@ from fennet.core.forecast_workings import workings
 from fennet.core.history import counts_of, effective_events, ended_s, forgotten_s
 from fennet.core.house import house_soil, once_read
 from fennet.core.records import Batch, Journal
-from fennet.core.seed import fresh_seed, rooted, sown_seed
-from fennet.core.sowing import rooted_sowing, sowing_effect
+from fennet.core.seed import SeedState, fresh_seed, rooted, sown_seed
+from fennet.core.sowing import SowingEffect, rooted_sowing, sowing_effect
 from fennet.core.working import Interval
 
 __all__ = ["CAUSES", "Curve", "Forecast", "forecast"]
@@ -64,14 +64,7 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
             chance_of_more=0.0 if done else None,
         )
     moisture_pct, _ = moisture_record(journal, batch, events, soil.grid_s, at_s)
-    seed, fresh, sowing = (
-        sown_seed(journal, crop, batch),
-        fresh_seed(journal, crop, batch),
-        sowing_effect(crop, batch),
-    )
-    mother = next((b for b in journal.batches if b.id == batch.from_batch), None)
-    if mother is not None and mother.set_up == "towel":
-        seed, fresh, sowing = rooted(seed), rooted(fresh), rooted_sowing(sowing)
+    seed, fresh, sowing = _sown(journal, crop, batch)
     model = BatchModel(batch, crop, soil, moisture_pct, counts, seed, fresh, sowing, at_s)
     answer = model.answer(over_s, all_up, curves)
     if supposed:
@@ -79,6 +72,16 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
         verdict = answer.verdict if answer.verdict == "finished" else "cannot_tell"
         answer = replace(answer, verdict=verdict, reason="no_readings", delay_days={}, rest_days_at_target=None)
     return replace(answer, workings=workings(model, answer))
+
+
+def _sown(journal: Journal, crop: Crop, batch: Batch) -> tuple[SeedState, SeedState, SowingEffect]:
+    """A batch's seed as it was sown and as it was when packed, and what its sowing does to it; seed that rooted in a towel before
+    is known to be alive."""
+    seed, fresh, sowing = sown_seed(journal, crop, batch), fresh_seed(journal, crop, batch), sowing_effect(crop, batch)
+    mother = next((b for b in journal.batches if b.id == batch.from_batch), None)
+    if mother is not None and mother.set_up == "towel":
+        return rooted(seed), rooted(fresh), rooted_sowing(sowing)
+    return seed, fresh, sowing
 
 
 def narrower_d(journal: Journal, crop: Crop, batch: Batch, at_s: float) -> tuple[float, float] | None:
@@ -90,7 +93,7 @@ def narrower_d(journal: Journal, crop: Crop, batch: Batch, at_s: float) -> tuple
         return None
     events = effective_events(journal.events, at_s)
     moisture_pct, _ = moisture_record(journal, batch, events, told.soil.grid_s, at_s)
-    seed, fresh, sowing = sown_seed(journal, crop, batch), fresh_seed(journal, crop, batch), sowing_effect(crop, batch)
+    seed, fresh, sowing = _sown(journal, crop, batch)
     read = once_read(told.soil, SD_METER_C)
     then = BatchModel(batch, crop, read, moisture_pct, told.counts, seed, fresh, sowing, at_s).answer(None, False, False).half_up
     now_d = (told.half_up.p90 - told.half_up.p10) / DAY_S
