@@ -249,7 +249,7 @@ class Told(Grow):
         page = self.gardener().see(f"{G}/trays/A")
         self.assertIn("Risk of damping off by day, 0 to 100; now", page)
         self.assertIn('class="risk share-still_air"', page)
-        self.assertIn("It ranks risk and does not measure disease", page)
+        self.assertIn("This ranks risk; it does not measure disease", page)
 
     def test_the_days_list_of_a_growing_room_is_short_and_grouped(self) -> None:
         page = self.gardener().see(f"{G}/today")

@@ -164,7 +164,7 @@ class FromOutside(Pages):
         rows = "\n".join(f"{h['at']};{h['temperature_c']};18;75" for h in self.hours(14.0))
         sent = {"file": (io.BytesIO(f"time;temp_c;wind_km_h;cloud_pct\n{rows}\n".encode()), "yard.csv"), "kind": "forecast"}
         page = self.me.send(f"{G}/harden/weather", f"{G}/harden", **sent).get_data(as_text=True)
-        self.assertIn("The weather of yard.csv is kept.", page)
+        self.assertIn("Weather from yard.csv saved.", page)
         with self.engine.connect() as c:
             entry = queries.weather_entries(c, queries.gardens(c, slug="canal-house")[0].id)[-1]
         first = entry["hours"][0]

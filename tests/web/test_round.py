@@ -174,7 +174,7 @@ class SettingUp(BrowserCase):
             self.driver.find_element(By.CSS_SELECTOR, "button[name=then]" if another else "form .btn-primary"),
         )
         self.presses += 1
-        self.wait_for("is kept.")
+        self.wait_for("saved.")
 
     def open(self, section: str, like: str = "") -> None:
         self.driver.get(f"{self.garden}/room/{section}" + (f"?like={like}" if like else ""))

@@ -292,7 +292,7 @@ def planted_out(batch: Batch, events: Sequence[Event], at_s: float) -> PlantedOu
 
 
 #: After these somebody still has what was left in its pots. Source: growers_rule.
-SPEAKS_OF_THE_REST = frozenset(("outing", "potted_up", "height", "count", "thinned", "topped", "moved", "note", "sign"))
+SPEAKS_OF_THE_REST = frozenset(("outing", "potted_up", "height", "count", "thinned", "topped", "moved"))
 #: Losses that come to what stands in a bed.
 LOST_OUTSIDE = frozenset(("frost", "sun", "wind", "slugs", "birds"))
 

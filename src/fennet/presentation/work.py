@@ -125,7 +125,7 @@ def _mist(g: Mist, t: Task, name: str, fmt: Formatter) -> Words:
     cells = f" ({', '.join(g.cells[:6])}{more})" if g.cells else ""
     chance = fmt.percent(g.chance)
     why = f"{fmt.small(g.n)} of {name} still wait{cells} and dry first without a cover; {chance} that more come."
-    return Words(f"{t.tray}: mist the cells that wait", why[0].upper() + why[1:], "Misted", f"{t.tray} misted")
+    return Words(f"{t.tray}: mist the cells that are still waiting", why[0].upper() + why[1:], "Misted", f"{t.tray} misted")
 
 
 @_told.register
@@ -134,7 +134,7 @@ def _call_it(g: CallIt, t: Task, name: str, fmt: Formatter) -> Words:
     freed = "seeds" if g.towel else "cells"
     chance = fmt.percent(g.chance)
     why = f"{name}: the chance of any is {chance}.{again} Giving up frees {g.n} {freed} and keeps the record."
-    return Words(f"{t.tray}: call it", why, "Give up", f"{t.batch} gave up", "why")
+    return Words(f"{t.tray}: give it up", why, "Give up", f"{t.batch} gave up", "why")
 
 
 @_told.register
@@ -182,7 +182,7 @@ def _feel(g: FeelMix, t: Task, name: str, fmt: Formatter) -> Words:
 def _too_wet(g: TooWet, t: Task, name: str, fmt: Formatter) -> Words:
     now, high = fmt.number(g.moisture_pct, 0), fmt.number(g.high_pct, 0)
     why = f"{name} stands at {now} % of capacity; it wants {high} % at most."
-    return Words(f"{t.tray}: leave it dry, pour off what stands", why)
+    return Words(f"{t.tray}: let it dry, pour off standing water", why)
 
 
 @_told.register
@@ -235,14 +235,14 @@ def _exchange(g: ChangePlaces, t: Task, name: str, fmt: Formatter) -> Words:
     gain = f"{fmt.days(g.gain_d)} gained" + (" together" if g.off else "")
     what = f"{g.onto} onto {g.mat}" + (f", {g.off} off" if g.off else "")
     line = (f"{g.off} mat off; " if g.off else "") + f"{g.onto} mat {g.mat}"
-    return Words(what, f"Gains most from the place: {gain}.", "Exchange" if g.off else "Onto the mat", line)
+    return Words(what, f"It gains most from the place: {gain}.", "Exchange" if g.off else "Onto the mat", line)
 
 
 @_told.register
 def _promise(g: PromiseBroken, t: Task, name: str, fmt: Formatter) -> Words:
     promised = f"{fmt.temperature(g.low_c, unit=False)}–{fmt.temperature(g.high_c)}"
     why = f"{promised} was expected; it brought {fmt.temperature(g.actual_c)}. Tune it again."
-    return Words(f"{t.tray}: the mat did not keep its promise", why, opens="tune")
+    return Words(f"{t.tray}: the mat did not bring what was expected", why, opens="tune")
 
 
 @_told.register
@@ -255,7 +255,7 @@ def _soil_out(g: SoilOut, t: Task, name: str, fmt: Formatter) -> Words:
 
 @_told.register
 def _no_light(g: NoLight, t: Task, name: str, fmt: Formatter) -> Words:
-    return Words(f"{t.tray}: no light over it", f"{name}: from the first day up seedlings want 12 hours and more.", opens="tray")
+    return Words(f"{t.tray}: no lamp above it", f"{name}: from the first day up seedlings want 12 hours and more.", opens="tray")
 
 
 @_told.register
@@ -279,7 +279,7 @@ def _lamp_near(g: LampNear, t: Task, name: str, fmt: Formatter) -> Words:
     whose = "its maker allows" if g.by_maker else "one of its kind wants"
     why = f"{fmt.length(g.gap_mm)} from the leaves of {name}; {whose} {fmt.length(g.least_mm)} and more."
     line = f"{g.lamp} at {g.to_mm:.0f}mm"
-    return Words(f"{t.tray}: {g.lamp} hangs too near", why, f"Raise to {fmt.length(g.to_mm)}", line)
+    return Words(f"{t.tray}: {g.lamp} hangs too close", why, f"Raise to {fmt.length(g.to_mm)}", line)
 
 
 def _trays(t: Task) -> str:
@@ -306,7 +306,7 @@ def _who(t: Task, one: Task, name: str) -> str:
 def _fallen(g: Fallen, t: Task, name: str, fmt: Formatter) -> Words:
     line = f"{t.tray} cover off" if g.cover != "off" else ""
     why = f"{name} falls: out with the fallen and their mix, cover off, a fan on, apart from the others, wash your hands."
-    return Words(f"{t.tray}: act on the fallen now", why, "Cover off" if line else "", line, "why")
+    return Words(f"{t.tray}: seedlings have fallen: act now", why, "Cover off" if line else "", line, "why")
 
 
 #: What a cause of damping off asks for in a word or two: before they are up, and after.

@@ -35,7 +35,7 @@ def begin() -> Any:
                 "town", "latitude", "longitude", "last_frost", "day_c", "night_c", "sills", "lamps", "mats"
             ))  # fmt: skip
             write(lambda w: beginning.begin(w, told))
-            flash("Kept. All of it can be changed under Room.")
+            flash("Saved. You can change all of it under Room.")
             return redirect(url_for("today.today", slug=request_context.garden().slug))
         except Refusal as e:
             form.tell(e)

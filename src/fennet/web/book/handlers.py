@@ -154,7 +154,7 @@ def entry(event_id: str) -> Any:
             form.take()
             fields, at = _corrected(form, found)
             made = write(lambda w: actions.correct(w, event_id, fields, at))
-            flash("Corrected; the first entry stays in the record.", f"undo:{made.id}" if made is not None else "message")
+            flash("Corrected. The first entry stays in the record.", f"undo:{made.id}" if made is not None else "message")
             return redirect(url_for("book.entry", slug=request_context.garden().slug, event_id=event_id))
         except Refusal as e:
             form.tell(e)

@@ -62,7 +62,7 @@ def products() -> Any:
     try:
         if name := dropping.drop.data:
             write(lambda w: care.drop_feed(w, name))
-            flash("Removed; what was fed with it stays on record.")
+            flash("Removed. What you fed with it stays in the record.")
         else:
             form.take()
             entry: dict[str, Any] = {"id": form.name.data, "name": form.name.data, "n_pct": form.n_pct.data}
@@ -71,7 +71,7 @@ def products() -> Any:
             dose = label_dose(form.dose.data or 0.0, form.measure.data or "ml", form.into.data or "litre", powder)
             entry["dose_g_per_l" if powder else "dose_ml_per_l"] = round(dose, 4)
             write(lambda w: care.put_feed(w, entry))
-            flash(f"{form.name.data} is on the shelf.")
+            flash(f"{form.name.data} added to your feeds.")
     except Refusal as e:
         form.tell(e)
         return _feed_page(FeedForm(formdata=None), form, e)

@@ -141,7 +141,7 @@ def told() -> Any:
         form.tell(e)
         return _page(e, after=form), 400
     if made:
-        flash(f"Written down of {', '.join(ticked)}.", f"undo:{','.join(e.id for e in made)}")
+        flash(f"Saved for {', '.join(ticked)}.", f"undo:{','.join(e.id for e in made)}")
     return redirect(url_for("harden.harden", slug=request_context.garden().slug, _anchor="after"))
 
 
@@ -164,7 +164,7 @@ def weather() -> Any:
         refusal = e if isinstance(e, Refusal) else Refusal(f"That file could not be read: {str(e)[:300]}", "file")
         return _page(refusal), 400
     more = f" {len(told)} of its hours were set aside: {told[0]}." if told else ""
-    flash(f"The weather of {source} is kept.{more}")
+    flash(f"Weather from {source} saved.{more}")
     return redirect(url_for("harden.harden", slug=request_context.garden().slug))
 
 
@@ -176,7 +176,7 @@ def station() -> Any:
         form.take()
         if old := form.device.data:
             write(lambda w: device_api.revoke_token(w, old))
-            flash("Taken back. What holds it is heard no more.")
+            flash("Revoked. Nothing sent with that token is accepted any more.")
             return redirect(url_for("harden.harden", slug=request_context.garden().slug))
         made = write(lambda w: device_api.issue_token(w, device_api.STATION, form.name.data or "weather station"))
     except Refusal as e:

@@ -57,7 +57,7 @@ def mend() -> Any:
             # The form has one field, whatever the record calls it.
             told.tell(Refusal(e.reason, "value", e.given))
     if not faults and not submitted():
-        flash("Nothing of the record needs mending.")
+        flash("Nothing in the record needs mending.")
         return redirect(url_for("book.book", slug=request_context.garden().slug))
     forms = [
         (

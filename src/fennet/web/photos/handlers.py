@@ -31,7 +31,7 @@ def add() -> Any:
         form.take()
         made = photos.remake(file_of("photo", "Choose a photo first.")[1])
         number = write(lambda w: photos.add(w, form.thing.data or "", made, form.at.data))
-        flash("Photo kept, without what the camera wrote into it." if number else "That photo was kept already.")
+        flash("Photo saved, without the data the camera wrote into it." if number else "That photo was kept already.")
     except Refusal as e:
         flash(e.reason, "error")
     return _back(form)
@@ -60,5 +60,5 @@ def _image(number: int, thumbnail: bool) -> Response:
 def withdraw(number: int) -> Any:
     form = PhotoForm()
     write(lambda w: photos.withdraw(w, number, back=form.again.data == "1"))
-    flash("The photo is out of sight." if form.again.data != "1" else "The photo is back.")
+    flash("Photo removed." if form.again.data != "1" else "The photo is back.")
     return _back(form)

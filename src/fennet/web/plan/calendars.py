@@ -44,7 +44,7 @@ def calendar() -> Any:
             form.take()
             if revoked := form.revoke.data:
                 write(lambda w: tokens.revoke_address(w, revoked))
-                flash("Taken back: whoever has that address sees nothing from now on.")
+                flash("Revoked. That address shows nothing from now on.")
                 return redirect(url_for("plan.calendar", slug=request_context.garden().slug))
             made = write(tokens.make_address)
             if made is not None:

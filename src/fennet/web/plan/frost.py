@@ -57,7 +57,7 @@ def frost() -> Any:
                 flash(note[0].upper() + note[1:] + ".")
             for entry in (read.rejected if read else [])[:10]:
                 flash(f"Set aside {entry}.", "error")
-            flash("The record of nights is kept.")
+            flash("Nights saved.")
             return redirect(url_for("plan.frost", slug=request_context.garden().slug))
         except (Refusal, FormatError) as e:
             refusal = str(e)

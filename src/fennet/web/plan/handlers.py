@@ -136,7 +136,7 @@ def assume() -> Any:
         figures = form.values("soil_without_mat_c", "air_c", "dli_mol")
         write(lambda w: plan_versions.assume(w, Assumed(**figures)))
         told = any(v is not None for v in figures.values())
-        flash("The plan goes by that now." if told else "The plan goes by the record again.")
+        flash("The plan uses that now." if told else "The plan goes by the record again.")
     except Refusal as e:
         flash(e.reason, "error")
     return redirect(url_for("plan.plan", slug=request_context.garden().slug))

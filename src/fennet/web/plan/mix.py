@@ -40,12 +40,12 @@ def mix() -> Any:
     try:
         if dropped := form["drop"].data:
             write(lambda w: recipes.drop_recipe(w, dropped))
-            flash("That mix is dropped.")
+            flash("Mix deleted.")
         else:
             form.take()
             entry = _entry(form)
             write(lambda w: recipes.put_recipe(w, entry))
-            flash("The mix is kept.")
+            flash("Mix saved.")
     except Refusal as e:
         form.tell(e)
         flash(e.reason, "error")

@@ -66,7 +66,7 @@ def versions() -> Any:
             name, action = str(form.name.data), form.action.data
             if action == "drop":
                 write(lambda w: plan_versions.drop_version(w, name))
-                flash(f"Version {name} is dropped.")
+                flash(f"Version {name} deleted.")
             elif action == "restore":
                 n = write(lambda w: plan_versions.restore_version(w, name))
                 flash(f"The {n} wants of {name} are the plan again.")

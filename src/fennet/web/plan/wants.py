@@ -42,7 +42,7 @@ def want(position: int | None = None) -> Any:
             form.take()
             given = _given(form)
             write(lambda w: wants.put_want(w, given, position))
-            flash("Kept; the plan was fitted round it.")
+            flash("Saved. The plan was fitted around it.")
             if form.another.data:
                 return redirect(url_for("plan.want", slug=request_context.garden().slug))
             return redirect(url_for("plan.plan", slug=request_context.garden().slug))

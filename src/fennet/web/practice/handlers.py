@@ -51,7 +51,7 @@ def practice() -> Any:
         except Refusal as e:
             refusal = e
         else:
-            flash("Practice kept. Bands and lists follow it from now on.")
+            flash("Practice saved. Bands and lists follow it from now on.")
             return redirect(url_for("practice.practice", slug=request_context.garden().slug, batch=batch.id if batch else None))
     journal = record.journal()
     garden = practice_of(journal.garden)
@@ -169,7 +169,7 @@ def _keep(form: TargetForm, crop: str, batch: Batch | None) -> None:
             batch=form.who_batch.data,
         )  # fmt: skip
         write(lambda w: operations.drop_target(w, gone))
-        flash("Your own band is dropped; the crop’s holds again.")
+        flash("Your own band is removed; the crop’s applies again.")
         return
     form.take()
     if form.low.data is None or form.high.data is None:
@@ -181,4 +181,4 @@ def _keep(form: TargetForm, crop: str, batch: Batch | None) -> None:
         crop=None if batch else crop, batch=batch.id if batch else None,
     )  # fmt: skip
     write(lambda w: operations.set_target(w, target))
-    flash("Your own band holds from now on; pages name it as yours.")
+    flash("Your own band applies from now on and is named as yours.")

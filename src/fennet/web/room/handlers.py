@@ -86,7 +86,7 @@ def start() -> Any:
     """The starter arrangement in one press."""
     try:
         write(lambda w: starter.start(w))
-        flash("A stand of two shelves, two lamps, a mat, a sill and two trays are there. Change what is otherwise with you.")
+        flash("Two shelves, two lamps, a mat, a sill and two trays are set up. Change what is different in your room.")
     except Refusal as e:
         flash(e.reason, "error")
     return redirect(url_for("room.room", slug=request_context.garden().slug))
@@ -119,7 +119,7 @@ def thing(section: str, thing_id: str = "") -> Any:
             form.tell(e)
             refusal = e
         else:
-            flash(f"{saved} is kept.")
+            flash(f"{saved} saved.")
             again = form["then"].data == "another"
             slug = request_context.garden().slug
             return redirect(
@@ -232,7 +232,7 @@ def calibrate() -> Any:
             from_at=_as_instant(form["from"].data),
         )  # fmt: skip
         write(lambda w: operations.calibrate(w, source, points))
-        flash(f"{source} is calibrated; its readings of the past follow.")
+        flash(f"{source} is calibrated, past readings too.")
     except Refusal as e:
         flash(e.reason, "error")
     return redirect(url_for("room.thing", slug=request_context.garden().slug, section="sources", thing_id=source))

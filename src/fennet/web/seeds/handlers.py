@@ -98,7 +98,7 @@ def packet(lot_id: str | None = None) -> Any:
             given = form.values("crop", "variety", "source", "mother", "packed", "storage", "rate", "seeds")
             given["treated"] = True if form.treated.data else None
             kept = write(lambda w: seed_box.put_lot(w, given, lot_id))
-            flash("The packet is kept.")
+            flash("Packet saved.")
             if form.another.data:
                 return redirect(url_for("seeds.packet", slug=request_context.garden().slug))
             return redirect(url_for("seeds.index", slug=request_context.garden().slug, _anchor=kept))
@@ -137,7 +137,7 @@ def test(lot_id: str) -> Any:
         form.take()
         given = form.values("on", "sown", "germinated")
         write(lambda w: seed_box.enter_test(w, lot_id, given))
-        flash("The test is in: what the packet is worth was worked out anew.")
+        flash("Test saved. The packet’s value was worked out again.")
     except Refusal as e:
         flash(e.reason, "error")
     return redirect(url_for("seeds.packet", slug=request_context.garden().slug, lot_id=lot_id))
@@ -147,7 +147,7 @@ def test(lot_id: str) -> Any:
 def drop(lot_id: str) -> Any:
     try:
         write(lambda w: seed_box.drop_lot(w, lot_id))
-        flash("Out of the box.")
+        flash("Packet removed.")
     except Refusal as e:
         flash(e.reason, "error")
         return redirect(url_for("seeds.packet", slug=request_context.garden().slug, lot_id=lot_id))

@@ -123,5 +123,5 @@ def move(batch_id: str) -> Any:
     except Refusal as e:
         form.tell(e)
         return _page(form, batch_id)
-    flash(f"{n} moved into {tray} as {made}. Half their wait is behind them.")
+    flash(f"{n} moved into {tray} as {made}. Half of their wait is over.")
     return redirect(url_for("tray.show", slug=request_context.garden().slug, tray_id=tray))

@@ -152,7 +152,7 @@ def lamp_device(lamp_id: str) -> Any:
     old = DeviceForm().device.data or ""
     if old:
         write(lambda w: device_api.revoke_token(w, old))
-        flash(f"Taken back. Whatever held it for {lamp_id} hears nothing more and goes dark by itself.")
+        flash(f"Revoked. The device for {lamp_id} gets no more settings and switches off by itself.")
         return redirect(url_for("tune.lamps", slug=request_context.garden().slug))
     made = write(lambda w: device_api.issue_token(w, "timer", lamp_id))
     return _lamps(lamp=lamp_id, token=made.token if made is not None else "")
@@ -166,7 +166,7 @@ def device(thing_id: str) -> Any:
     old = DeviceForm().device.data or ""
     if old:
         write(lambda w: device_api.revoke_token(w, old))
-        flash(f"Taken back. Whatever held it for {thing_id} hears nothing more and goes off by itself.")
+        flash(f"Revoked. The device for {thing_id} gets no more settings and switches off by itself.")
         return redirect(url_for("tune.mats", slug=request_context.garden().slug))
     made = write(lambda w: device_api.issue_token(w, "thermostat", thing_id))
     return _page(mat=thing_id, token=made.token if made is not None else "")

@@ -76,7 +76,7 @@ def _log_check(form: LookForm, batch_id: str) -> None:
     event = _log(form, "check", {"batch": batch_id, "what": what, "result": result})
     if event is not None:
         told = OUTCOMES.get(what, {}).get(result, HEARD.get((what, result), result))
-        flash(f"Noted: {told.lower()}. Argued anew.", f"undo:{event.id}")
+        flash(f"Noted: {told.lower()}. The causes were weighed again.", f"undo:{event.id}")
 
 
 def _log(form: LookForm, kind: str, fields: dict[str, Any]) -> Event | None:
