@@ -168,7 +168,7 @@ class Towels(SiteCase):
         many = visitor.send(f"{G}/towels/{batch}/move", f"{G}/towels", n="5", tray="W", key="m1")
         self.assertIn("W has 4 free cells", many.get_data(as_text=True))
         moved = visitor.send(f"{G}/towels/{batch}/move", f"{G}/towels", n="3", tray="W", key="m2").get_data(as_text=True)
-        self.assertIn("Half their wait is behind them", moved)
+        self.assertIn("Half of their wait is over", moved)
         with self.engine.connect() as c:
             made = next(b for b in queries.records(c, ref.id, "batches") if b.from_batch == batch)
         self.assertEqual((made.tray, made.cell_list), ("W", ["r1c1", "r1c2", "r1c3"]))

@@ -284,7 +284,7 @@ class SettingUp(Pages):
             self.assertIn(said, self.me.send(f"{G}/room/garden", f"{G}/room", **fields).get_data(as_text=True))
 
     def test_practice_changes_the_bands_and_says_what_gives_way(self) -> None:
-        self.assertIn("Practice kept", self.me.send(f"{G}/practice", water_when="evenly_moist").get_data(as_text=True))
+        self.assertIn("Practice saved", self.me.send(f"{G}/practice", water_when="evenly_moist").get_data(as_text=True))
         self.assertIn("practice: water at evenly moist, 65 %", self.me.see(f"{G}/practice/targets?crop=tomato"))
         self.assertIn("gives way", self.me.see(f"{G}/practice/targets?crop=onion"))
         self.me.send(f"{G}/practice", water_when="pale_top")
