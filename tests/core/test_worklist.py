@@ -169,7 +169,7 @@ class List(unittest.TestCase):
         tasks = grouped([risky("A", False, "still_air"), risky("B", False, "too_wet"), risky("C", True, "too_wet")], 0.0)
         self.assertEqual([[x.tray for x in t.each] for t in tasks], [["A", "B"], ["C"]])
         words = task_words(tasks[0], "tomato", SAY)
-        self.assertEqual(words.what, "A and B: let air in, no water until the top pales")
+        self.assertEqual(words.what, "A and B: let air in, no water until the top is pale")
         self.assertEqual(words.line, "A cover vent; B cover vent")
 
     def test_what_is_grave_is_among_the_first_however_long_the_list(self) -> None:

@@ -135,7 +135,7 @@ class Journals(unittest.TestCase):
         read = read_journal(given_)
         self.assertEqual(read.journal.targets, given_["targets"])
         self.assertEqual(own_targets(read.journal), [])
-        self.assertRegex(" ".join(read.notes), r"targets\[0\]: high will not do: plants need a night.*targets\[1\]: ")
+        self.assertRegex(" ".join(read.notes), r"targets\[0\]: high is out of range: plants need a night.*targets\[1\]: ")
 
     def test_an_own_kind_that_cannot_be_is_set_aside(self) -> None:
         for change in ({"id": {"a": [1]}}, {"id": "x" * 65}, {"like": ["basil"]}, {"r_max_per_day": 1e300}, {"name": "a\x00b"}):

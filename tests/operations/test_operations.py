@@ -216,7 +216,7 @@ class ByHand(DatabaseCase):
         ):
             with self.assertRaisesRegex(Refusal, said):
                 by_hand(quantity, value, unit, NOW - timedelta(hours=1), "daylight" if quantity == "light" else None)
-        with self.assertRaisesRegex(Refusal, "very minute"):
+        with self.assertRaisesRegex(Refusal, "for that minute"):
             by_hand("soil_temperature", 19, "degC")
 
     def test_uploads_belong_to_their_garden_and_go_after_a_day(self) -> None:

@@ -69,7 +69,7 @@ class Things(RoomCase):
         for section, given, moves, said in (
             ("lamps", {"id": "lamp 3"}, [], "cannot be a name"),
             ("lamps", {"id": "A"}, [], "name of a tray already"),
-            ("lamps", {"id": "l9", "watts": "lots"}, [], "no number"),
+            ("lamps", {"id": "l9", "watts": "lots"}, [], "not a number"),
             ("lamps", {"id": "l9", "watts": "-5"}, [], "Watts: -5"),
             ("lamps", {"id": "l9", "place": "attic"}, [], "no place attic"),
             ("lamps", {"id": "l9", "outlet": "wall-9"}, [], "no outlet wall-9"),
@@ -154,7 +154,7 @@ class Lines(RoomCase):
         self.assertEqual(len(written.tokens), 5)
         self.assertIsNone(self.fmt(actor, "A 1 up; A B watered below 250ml; A soil 17.5; lamp-1 at 150mm", key="press"))
         self.assertEqual(len(self.record(actor).events), before + 4)
-        with self.assertRaisesRegex(Refusal, "very minute"):
+        with self.assertRaisesRegex(Refusal, "for that minute"):
             self.fmt(actor, "A 2 up; A soil 19")
         self.assertEqual(len(self.record(actor).events), before + 4, "the count went back with the reading")
 
@@ -232,7 +232,7 @@ class Choices(RoomCase):
             ("light_hours", 20, 24, "need a night"),
             ("moisture", 60, 40, "no less than 40"),
             ("humidity", 1, 2, "humidity has no band"),
-            ("soil_temperature", 20, 50, "50 will not do; accepted: 0 to 35 °C"),
+            ("soil_temperature", 20, 50, "50 is out of range; accepted: 0 to 35 °C"),
         ):
             with self.assertRaisesRegex(Refusal, said):
                 self.write(actor, room.set_target, Target(quantity=quantity, low=low, high=high))
@@ -282,7 +282,7 @@ class Photos(RoomCase):
         script = b"<script>alert(1)</script>"
         svg = b'<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>'
         for data in (script, svg, b"GIF89a" + script, b"", self.jpeg()[:300]):
-            with self.assertRaisesRegex(Refusal, "no picture"):
+            with self.assertRaisesRegex(Refusal, "not a picture"):
                 photos.remake(data)
         with self.assertRaisesRegex(Refusal, "no cellar"):
             self.write(actor, photos.add, "cellar", photos.remake(self.jpeg()), None)

@@ -58,7 +58,7 @@ class Verdicts(unittest.TestCase):
             "Nothing is up after twelve days; at 18.5 °C half would be up in nine days. The most likely cause is cold soil (90\N{NO-BREAK SPACE}%).",
         )
         self.assertIn(
-            "The likeliest cause is", verdict_words(finding("slow", (cause("cold_soil", 0.6), cause("dry_spell", 0.4))), METRIC)
+            "The most likely cause is", verdict_words(finding("slow", (cause("cold_soil", 0.6), cause("dry_spell", 0.4))), METRIC)
         )
         torn = verdict_words(finding("few", (cause("cold_soil", 0.4), cause("dry_spell", 0.35)), up=2), METRIC)
         self.assertIn("It may be cold soil", torn)
@@ -156,4 +156,4 @@ class Times(unittest.TestCase):
         a = Ask("water", "G", self.NOW, self.NOW + 26 * 3600, ml=540.0)
         self.assertEqual(ask_words(a, METRIC), "Between 28 March and 29 March: water G with about 540 ml.")
         self.assertIn("fl oz", ask_words(a, IMPERIAL))
-        self.assertIn("not left for days unattended", ask_words(Ask("mat_alone", "A", self.NOW, self.NOW, "mat-1"), METRIC))
+        self.assertIn("never leave a mat unattended", ask_words(Ask("mat_alone", "A", self.NOW, self.NOW, "mat-1"), METRIC))

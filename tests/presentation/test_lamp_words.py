@@ -49,8 +49,8 @@ class Sentences(unittest.TestCase):
             (tuned(shelf([read((15.1, 900.0))]), hung(200.0)), "Raise l to"),
             (weak, "l is too weak for A. As near as is safe"),
             (tuned(shelf([]), hung()), "Nothing tells how bright l is"),
-            (replace(weak, why_not="nothing_lit"), "Nothing under l wants light."),
-            (tuned(shelf([read((1, 200.0))]), hung(), 3.0), "it may stay dark until the first shows"),
+            (replace(weak, why_not="nothing_lit"), "Nothing under l needs light."),
+            (tuned(shelf([read((1, 200.0))]), hung(), 3.0), "it can stay off until the first seedling shows"),
         ):
             with self.subTest(said):
                 self.assertIn(said, setting_sentence(s, METRIC))
@@ -60,7 +60,7 @@ class Sentences(unittest.TestCase):
         journal = shelf([read((15.1, 200.0))], trays="AB")
         journal.batches[1] = replace(journal.batches[1], crop="onion")
         s = tuned(journal, hung(trays="AB"))
-        self.assertRegex(setting_sentence(s, METRIC), "is the least bad|is too weak")
+        self.assertRegex(setting_sentence(s, METRIC), "is the best compromise|is too weak")
 
     def test_the_button_bears_what_it_does(self) -> None:
         s = bright(120.0, 400.0)
@@ -70,7 +70,7 @@ class Sentences(unittest.TestCase):
     def test_what_the_curve_rests_on(self) -> None:
         self.assertEqual(basis_words(bright(), METRIC), "one reading at 200 mm from the lamp’s face")
         self.assertIn("2 readings", basis_words(bright(days=(15.1, 15.3)), METRIC))
-        self.assertEqual(basis_words(tuned(shelf([]), hung()), METRIC), "nothing was read under it")
+        self.assertEqual(basis_words(tuned(shelf([]), hung()), METRIC), "nobody has read the light under it")
         by_lumens = tuned(shelf([], lamp=replace(LED, lumens=3600.0)), hung())
         self.assertIn("± 40 %", basis_words(by_lumens, METRIC))
 
@@ -122,9 +122,9 @@ class Sentences(unittest.TestCase):
 class Doubts(unittest.TestCase):
     def test_each_says_what_it_would_mean_and_a_way_out(self) -> None:
         for kind, said in (
-            ("uncalibrated", "under Room"), ("dripping", "weigh it again"), ("burns", "pour plain water through A"),
+            ("uncalibrated", "under Set up the room"), ("dripping", "weigh it again"), ("burns", "pour plain water through A"),
             ("slip", "a decimal point?"), ("early", "has a true leaf yet"),
-            ("hot", "take it back and log 2,500F"),
+            ("hot", "undo it and log 2,500F"),
         ):  # fmt: skip
             with self.subTest(kind):
                 told = doubt_words(Doubt(kind, "A", 2500.0), METRIC)

@@ -34,14 +34,14 @@ DAY, LATER = date(2026, 3, 4), date(2026, 6, 20)
 #: One note of every kind, with figures as the core gives them, and a part of what must be said.
 SAID = {
     "never_frost_safe": ({"kills_at_c": 0.0, "share": 0.3}, "30 % of years"), "never_warm": ({"what": "soil", "warmest_c": 9.2, "wants_c": 13.0}, "soil here reaches 9 °C"),
-    "no_frost_known": ({}, "average last frost"), "frost_not_told": ({}, "too few whole springs"), "long_days": ({"hours": 15.26, "limit_h": 14.0}, "15.3 h, over 14 h"),
+    "no_frost_known": ({}, "average last frost"), "frost_not_told": ({}, "too few complete springs"), "long_days": ({"hours": 15.26, "limit_h": 14.0}, "15.3 h, over 14 h"),
     "short_days": ({"hours": 12.0, "limit_h": 14.0}, "under 14 h"), "no_sunrise": ({}, "does not rise"), "cold_spell": ({"weeks": 3}, "three cold weeks"),
     "no_cold_spell": ({"weeks": 0.4, "need": 3}, "it has no"), "cold_spell_unknown": ({"weeks": 3}, "no record of nights"), "hot_summer": ({"mean_c": 22.4, "limit_c": 20.0}, "22 °C, over 20 °C"),
     "autumn": ({"cool_from": DAY, "last": LATER, "frost_by": LATER}, "cool enough from 4 March"), "autumn_too_late": ({"cool_from": LATER, "last": DAY, "frost_by": LATER}, "summer lasts too long"),
     "autumn_wish_late": ({"wish": LATER, "last": DAY, "frost_by": LATER}, "planted by 4 March"), "autumn_unknown": ({}, "daily minima"), "no_autumn_crop": ({}, "planned for spring"),
     "short_of_seed": ({"left": 5, "plants": Interval(3.0, 4.0, 5.0), "wanted": 12}, "5 seeds are left: 3–5 plants of 12"), "dead_seed": ({"alive": 0.082, "packed": 2024}, "About 8 % of the packet of 2024"),
-    "gate_passed": ({"opened": DAY, "ready": LATER}, "in good time still"), "frost_by_latitude": ({"middle": DAY, "sd_d": 20.0}, "by the latitude alone it may be about 4 March"),
-    "wish_past": ({"wish": DAY}, "which is past"), "climate_by_latitude": ({}, "3 °C rough"), "cold_bolting": ({"night_c": 4.2, "wants_c": 9.0}, "wants 9 °C and more, planted then they mean 4 °C"),
+    "gate_passed": ({"opened": DAY, "ready": LATER}, "but still in time"), "frost_by_latitude": ({"middle": DAY, "sd_d": 20.0}, "by the latitude alone it may be about 4 March"),
+    "wish_past": ({"wish": DAY}, "which is past"), "climate_by_latitude": ({}, "give or take 3 °C"), "cold_bolting": ({"night_c": 4.2, "wants_c": 9.0}, "needs 9 °C or more, planted then they average 4 °C"),
     "never_up": ({"soil_c": 6.0}, "does not come up in soil at 6 °C"), "too_cold_to_grow": ({"air_c": 9.0, "base_c": 10.0}, "grows from 11 °C"), "past": ({"last": DAY, "ready": LATER, "late_days": 12.0, "wish": DAY}, "twelve days late"),
     "buy_plants": ({"ready": LATER, "wish": DAY}, "buy plants"), "later_than_wished": ({"wish": DAY, "risk": 0.9, "by": "nights", "out_on": LATER}, "nights are too cold"),
     "moved_outside": ({"from": DAY, "to": LATER, "too_early": True, "days": 9}, "nine days before its range"), "overdue": ({"day": DAY}, "to be sown on 4 March"), "without_mat": ({"days": 4.4, "soil_c": 17.0}, "four days longer"),

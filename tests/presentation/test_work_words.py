@@ -103,7 +103,7 @@ class Wording(unittest.TestCase):
 
     def test_water_that_is_wanted_later_says_what_it_will_reach_and_a_wet_top_waits(self) -> None:
         w = words("water", ahead=True, hold="top_wet")
-        self.assertIn("will reach 50 % of capacity", w.why)
+        self.assertIn("will soon be down to 50 % of capacity", w.why)
         self.assertIn("Its top is wet: let it dry first.", w.why)
         self.assertNotIn("Stand it in", words("water", how="above").why)
         self.assertEqual(words("water", ml=None).button, "Water")
@@ -111,7 +111,7 @@ class Wording(unittest.TestCase):
     def test_a_risk_before_they_are_up_asks_nothing_that_harms_seed(self) -> None:
         seed, plants = words("damp", up=False), words("damp", up=True)
         self.assertEqual((seed.line, plants.line), ("A cover vent", "A cover off"))
-        self.assertIn("no water until the top pales", seed.what)
+        self.assertIn("no water until the top is pale", seed.what)
         self.assertIn("dry the top", plants.what)
         self.assertEqual(words("damp", cover="off").line, "")
 
@@ -121,7 +121,11 @@ class Wording(unittest.TestCase):
         self.assertTrue(words("feed", push=1.0, first=False).why.startswith("50 mg"))
 
     def test_potting_up_says_the_reason_of_each_and_how_deep(self) -> None:
-        for why, said in (("roots", "roots of leek come out"), ("full_cell", "hold leek no longer"), ("calendar", "third week")):
+        for why, said in (
+            ("roots", "roots of leek come out"),
+            ("full_cell", "leek has outgrown its cells"),
+            ("calendar", "third week"),
+        ):
             self.assertIn(said.lower(), words("pot_up", why=why).why.lower())
         self.assertIn("Bury the stem", words("pot_up", stem="bury").why)
         mixed = grouped(
@@ -129,7 +133,7 @@ class Wording(unittest.TestCase):
         )
         w = task_words(mixed[0], "leek", SPEECHES[0])
         self.assertEqual(w.what, "A and B: pot up", "pots of two widths are not one figure")
-        self.assertIn("How deep, each says", w.why)
+        self.assertIn("How deep: see each", w.why)
 
     def test_why_one_batch_is_handled_on_its_own_page(self) -> None:
         fmt = SPEECHES[0]

@@ -42,6 +42,11 @@ class NothingAtAll(Fresh):
         self.assertRegex(page, r"Half should be up .* in a house at about 1[78].*look from .*worry after .*give up on")
         page = me.send(f"{G}/begin/sown", crop="pepper", cells="6", where="sill-1", key="c").get_data(as_text=True)
         self.assertRegex(page, r"One soil reading would narrow this from \S+ days to \S+ days")
+        # A box of scattered seed is counted by the seed.
+        page = me.send(f"{G}/begin/sown", crop="leek", sown_in="open", cells="300", where="sill-1", key="d").get_data(
+            as_text=True
+        )
+        self.assertIn("300 seeds", page)
         with self.engine.connect() as c:
             ref = queries.gardens(c, slug="loft")[0]
             self.assertEqual([p.id for p in queries.records(c, ref.id, "places")], ["sill-1"])
@@ -55,7 +60,7 @@ class Seedlings(Fresh):
         )
         self.assertIn("long_thin", page)
         me.send(f"{G}/why/tomato-1/look", f"{G}/why/tomato-1/look", sign="long_thin", key="s")
-        self.assertIn("light", me.see(f"{G}/why/tomato-1"))
+        self.assertIn("The most likely cause is weak light", me.see(f"{G}/why/tomato-1"), "a window in February")
         self.assertIn("8 of 8", me.see(f"{G}/trays"))
         page = me.send(f"{G}/begin/seedlings", crop="pepper", cells="3", since="days", start="bought", key="b").get_data(
             as_text=True
@@ -68,11 +73,22 @@ class FourQuestions(Fresh):
     def test_they_make_the_room_and_each_may_be_left(self) -> None:
         me, _ = self.newcomer()
         me.send(
-            f"{G}/begin", town="tallinn", last_frost="05-18", day_c="21", night_c="16", sills="1", lamps="2", mats="1", key="a"
+            f"{G}/begin",
+            town="tallinn",
+            last_frost="18 May",
+            day_c="21",
+            night_c="16",
+            sills="1",
+            facing="90",
+            lamps="2",
+            mats="1",
+            key="a",
         )
         with self.engine.connect() as c:
             ref = queries.gardens(c, slug="loft")[0]
-            places = {p.id: p.kind for p in queries.records(c, ref.id, "places")}
+            made = queries.records(c, ref.id, "places")
+        self.assertEqual([p.facing_deg for p in made if p.kind == "sill"], [90.0])
+        places = {p.id: p.kind for p in made}
         self.assertEqual(
             (ref.garden.timezone, ref.garden.last_frost, round(ref.garden.latitude or 0)), ("Europe/Tallinn", "05-18", 59)
         )
@@ -87,8 +103,9 @@ class WhatCannotBe(Fresh):
         me, _ = self.newcomer()
         for fields, words in (
             ({"town": "Atlantis"}, "is not listed"), ({"town": "talin"}, "Tallinn"), ({"town": "Kingston"}, "two of that name"),
-            ({"latitude": "95"}, "will not do"), ({"last_frost": "13-40"}, "13-40"), ({"day_c": "95"}, "will not do"),
-            ({"day_c": "warm"}, "day"), ({"lamps": "-1"}, "will not do"),
+            ({"latitude": "95"}, "is out of range"), ({"last_frost": "13-40"}, "13-40"),
+            ({"last_frost": "5/12"}, "not a day of the year"), ({"day_c": "95"}, "is out of range"),
+            ({"day_c": "warm"}, "day"), ({"lamps": "-1"}, "is out of range"),
         ):  # fmt: skip
             with self.subTest(str(fields)):
                 said = me.send(f"{G}/begin", **fields)
@@ -96,8 +113,9 @@ class WhatCannotBe(Fresh):
                 self.assertIn(words, said.get_data(as_text=True))
         for fields, words in (
             ({"crop": ""}, "Say what it is"), ({"crop": "Poireau"}, "No crop is called"),
-            ({"crop": "leek", "cells": "0"}, "will not do"),
-            ({"crop": "leek", "sown_at": "2030-01-01T10:00"}, "future"), ({"crop": "leek", "where": "moon"}, "no choice"),
+            ({"crop": "leek", "cells": "0"}, "is out of range"), ({"crop": "leek", "cells": "900"}, "into an open box"),
+            ({"crop": "leek", "sown_at": "2030-01-01T10:00"}, "future"),
+            ({"crop": "leek", "where": "moon"}, "not one of the choices"),
         ):  # fmt: skip
             with self.subTest(str(fields)):
                 said = me.send(f"{G}/begin/sown", **fields)

@@ -29,7 +29,7 @@ class Find(SiteCase):
 
     def test_nothing_found_names_what_is_near(self) -> None:
         page = self.gardener().see(f"{G}/find?q=tomatilo")
-        self.assertIn("Nothing holds", page)
+        self.assertIn("Nothing found for", page)
         self.assertIn(">tomatillo</a>", page)
         self.assertEqual(self.gardener().client.get(f"{G}/find?q={'x' * 500}%00").status_code, 200)
 

@@ -166,7 +166,7 @@ class Slips(Floor):
                     response = self.me.send(f"{G}/{address}", "/me", **fields)
                     self.assertLess(response.status_code, 500)
                     self.assertRegex(
-                        said(response.get_data(as_text=True)), "accepted|no number|cannot be kept|digits|will not do"
+                        said(response.get_data(as_text=True)), "accepted|not a number|cannot be kept|digits|is out of range"
                     )
         for address in ("away?days=²", "sow?kinds=²", "plan?try=²:1:2026-04-01", "today?at=0001-01-01T00:00", "today?at=9999-12-31T23:59",
                         "book?from=0001-01-01", "book?to=9999-12-31", "photos/4294967296", "plan/wants/99999999999999", "log?line=%00",
@@ -286,7 +286,7 @@ class OnTheWay(Floor):
             out.client.post(f"{G}/log", data={"csrf_token": token, "line": "A 1 up"}, headers=waiting).status_code, 401
         )
         self.assertEqual(
-            out.client.post(f"{G}/log", data={"csrf_token": "stale", "line": "A 1 up"}, headers=waiting).status_code, 409
+            out.client.post(f"{G}/log", data={"csrf_token": "too old", "line": "A 1 up"}, headers=waiting).status_code, 409
         )
 
     def test_an_open_box_is_sown_by_the_number_of_seeds(self) -> None:

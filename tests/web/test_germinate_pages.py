@@ -65,7 +65,7 @@ class Why(SiteCase):
         visitor = self.gardener()
         said = visitor.send(f"{G}/why/shiso-1/look", f"{G}/why/shiso-1/look", sign="odd", key="s3")
         self.assertEqual(said.status_code, 400)
-        self.assertIn("is no sign; accepted: nothing_up", said.get_data(as_text=True))
+        self.assertIn("is not a sign; accepted: nothing_up", said.get_data(as_text=True))
 
 
 class Tune(SiteCase):
@@ -76,7 +76,7 @@ class Tune(SiteCase):
         proposed = re.search(r'name="setpoint"[^>]*value="([\d.]+)"', page)
         assert proposed
         told = visitor.send(f"{G}/tune/mat-1/set", f"{G}/tune", setpoint=proposed.group(1), key="s1").get_data(as_text=True)
-        self.assertIn("kept as a promise", told)
+        self.assertIn("Fennet checks in two days", told)
         with self.engine.connect() as c:
             ref = next(g for g in queries.gardens(c) if g.slug == "canal-house")
             promises = [p for p in queries.promise_entries(c, ref.id) if p["kind"] == "mat_soil"]
@@ -89,15 +89,15 @@ class Tune(SiteCase):
         undo = re.search(r'name="event" value="([^"]+)"', told)
         assert undo
         visitor.send(f"{G}/log/undo", f"{G}/tune", event=undo.group(1), back=f"{G}/score")
-        self.assertIn("what it hung on was undone", visitor.see(f"{G}/score"))
+        self.assertIn("the entry it was based on was undone", visitor.see(f"{G}/score"))
 
     def test_guards_and_bad_figures_are_told(self) -> None:
         visitor = self.gardener()
         for typed, reason in (
-            ("55", "38 °C is the cap"),
-            ("34", "stands more than 33 °C"),
+            ("55", "38 °C is the limit"),
+            ("34", "can take more than 33 °C"),
             ("2", "10 °C or more"),
-            ("warm", "is no number"),
+            ("warm", "is not a number"),
             ("", "A set-point is missing"),
         ):
             answer = visitor.send(f"{G}/tune/mat-1/set", f"{G}/tune", setpoint=typed, key=f"g{typed}")
@@ -143,7 +143,7 @@ class Today(SiteCase):
         visitor = self.gardener()
         page = visitor.see(f"{G}/away?days=6")
         self.assertIn("First to fail", page)
-        self.assertIn("To ask of a helper", page)
+        self.assertIn("What to ask a helper", page)
         wrong = visitor.client.get(f"{G}/away?days=90")
         self.assertEqual(wrong.status_code, 400)
         self.assertIn("accepted: 1 to 30", wrong.get_data(as_text=True))
@@ -168,7 +168,7 @@ class Towels(SiteCase):
         many = visitor.send(f"{G}/towels/{batch}/move", f"{G}/towels", n="5", tray="W", key="m1")
         self.assertIn("W has 4 free cells", many.get_data(as_text=True))
         moved = visitor.send(f"{G}/towels/{batch}/move", f"{G}/towels", n="3", tray="W", key="m2").get_data(as_text=True)
-        self.assertIn("Half of their wait is over", moved)
+        self.assertIn("halfway to coming up", moved)
         with self.engine.connect() as c:
             made = next(b for b in queries.records(c, ref.id, "batches") if b.from_batch == batch)
         self.assertEqual((made.tray, made.cell_list), ("W", ["r1c1", "r1c2", "r1c3"]))

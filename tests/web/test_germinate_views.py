@@ -98,7 +98,7 @@ class Scores(unittest.TestCase):
         held = next(x for x in view.lines if "half" in x.kind)
         self.assertIn("1 of 1 ranges held, 100 %", held.words)
         self.assertEqual(held.note, "Too few yet to judge by.")
-        self.assertEqual({m.outcome for m in view.marks}, {"held", "cannot be marked: what it hung on was undone"})
+        self.assertEqual({m.outcome for m in view.marks}, {"held", "cannot be marked: the entry it was based on was undone"})
         self.assertEqual(score_view([], SAY).lines, [])
 
 

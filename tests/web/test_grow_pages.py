@@ -48,8 +48,8 @@ class Lamps(Grow):
         for fields, words in (
             ({"height": "80", "hours": "15", "on": "06:00"}, "is too near: over the tallest leaves"),
             ({"height": "400", "hours": "24", "on": "06:00"}, "seedlings want a night"),
-            ({"height": "high", "hours": "14", "on": "06:00"}, "is no number; accepted"),
-            ({"height": "400", "hours": "14", "on": "half past"}, "is no time of day"),
+            ({"height": "high", "hours": "14", "on": "06:00"}, "is not a number; accepted"),
+            ({"height": "400", "hours": "14", "on": "half past"}, "is not a time of day"),
         ):
             with self.subTest(words):
                 said = visitor.send(f"{G}/tune/lamps/lamp-2/set", f"{G}/tune/lamps", **fields)
@@ -140,7 +140,7 @@ class Potting(Grow):
         for fields, words in (
             ({"n": "3", "tray": "F"}, "stands in F already"),
             ({"n": "400", "tray": "A"}, "cannot be moved"),
-            ({"n": "4", "tray": "nowhere"}, "is no choice"),
+            ({"n": "4", "tray": "nowhere"}, "is not one of the choices"),
             ({"n": "4", "tray": "S"}, "free cells; 4 are needed"),
         ):
             with self.subTest(words):
@@ -155,8 +155,8 @@ class Potting(Grow):
             ({"n": "18", "pot_mm": "300", "place": "box-mid"}, "do not fit on box-mid: room is left for"),
             ({"n": "400", "pot_mm": "40", "place": "landing-sill", "anyway": "on"}, "cannot be moved: 18 of snapdragon-0"),
             ({"n": "3", "pot_mm": "5", "place": "landing-sill"}, "accepted: 30 to 400"),
-            ({"n": "2.5", "pot_mm": "70", "place": "landing-sill"}, "is no whole number"),
-            ({"n": "3", "pot_mm": "70", "place": "moon"}, "is no choice; accepted"),
+            ({"n": "2.5", "pot_mm": "70", "place": "landing-sill"}, "is not a whole number"),
+            ({"n": "3", "pot_mm": "70", "place": "moon"}, "is not one of the choices; accepted"),
         ):
             with self.subTest(words):
                 said = visitor.send(address, address, **fields)
@@ -221,7 +221,7 @@ class Plants(Grow):
         address = f"{G}/trays/F"
         for fields, words in (
             ({"height": "-5"}, "0.1 to 5,000 mm"), ({"height": "nan"}, "0.1 to 5,000 mm"),
-            ({"height": "tall"}, "is no number; accepted"),
+            ({"height": "tall"}, "is not a number; accepted"),
             ({"height": "40", "leaves": "²"}, "True leaves: "),
         ):  # fmt: skip
             with self.subTest(words):

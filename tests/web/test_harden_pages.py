@@ -85,7 +85,7 @@ class Doubted(Pages):
     def test_going_out_too_soon_is_doubted_before_it_is_saved_and_never_refused(self) -> None:
         self.me.see(f"{G}/today")
         for line, words in (
-            (f"{LEEK} planted", "Plant out: not yet"), (f"{LEEK} out sun", "had better stay in"),
+            (f"{LEEK} planted", "Plant out: not yet"), (f"{LEEK} out sun", "should stay in"),
             (f"{LEEK} in limp", ""), ("B 3 up", ""),
         ):  # fmt: skip
             with self.subTest(line):
@@ -192,12 +192,12 @@ class Afterwards(Pages):
         for words in ("904 g in all", "taste 4.5 of 5", "does poorly", "in flower since"):
             self.assertIn(words, shown)
         wrong = self.me.client.get(f"{G}/log/echo", query_string={"line": f"{self.PAK} taste 9"}).get_json()
-        self.assertIn("9 is no mark", str(wrong))
+        self.assertIn("9 is not a mark", str(wrong))
 
     def test_what_cannot_be_told_is_refused_in_words(self) -> None:
         for deed, fields, words in (
             ("picked", {"grams": "-3"}, "Grams"), ("picked", {"pieces": "1.5"}, "Pieces"), ("taste 9", {}, "mark"),
-            ("lost", {}, "how many"), ("lost", {"lost": "2", "why": "ghosts"}, "no choice"), ("word", {}, "a word"),
+            ("lost", {}, "how many"), ("lost", {"lost": "2", "why": "ghosts"}, "not one of the choices"), ("word", {}, "a word"),
             ("", {}, "Press what"), ("picked", {"batch": "parsley-1"}, "parsley-1 is not planted"),
             ("well", {"batch": "no"}, "no batch no"),
         ):  # fmt: skip
@@ -235,7 +235,7 @@ class Otherwise(Pages):
 class MoreThanTold(Pages):
     def test_more_sun_than_told_is_doubted_and_kept(self) -> None:
         page = self.press("out", batch=LEEK, sun="full")[1]
-        self.assertIn("had better stay in: The day reaches", page)
+        self.assertIn("should stay in: The day reaches", page)
         self.assertIn("Out since", page)
 
 

@@ -89,7 +89,7 @@ class Season(PlanCase):
             ({"crop": "parsley", "plants": "4", "confidence": "very"}, "50 to 99"),
             ({"crop": "parsley", "plants": "4", "confidence": "100"}, "How sure"),
             ({"crop": "parsley", "plants": "4", "seed_lot": "lot-leek-0"}, "That packet holds leek"),
-            ({"crop": "parsley", "plants": "4", "seed_lot": "none"}, "is no choice"),
+            ({"crop": "parsley", "plants": "4", "seed_lot": "none"}, "is not one of the choices"),
         ):
             code, page = send(**fields)
             self.assertEqual(code, 400, fields)
@@ -111,11 +111,11 @@ class Season(PlanCase):
     def test_what_does_not_fit_is_named_with_a_press_that_helps(self) -> None:
         page = self.me.send(f"{G}/plan/wants", crop="tomato", variety="Too Many", plants="300").get_data(as_text=True)
         self.assertIn("What the room cannot hold", page)
-        self.assertRegex(page, r"of shelf is wanted, there is")
+        self.assertRegex(page, r"of shelf is needed; there is")
         do = re.search(r'name="do" value="(fewer:\d+:\d+)"', page)
         assert do
         after = self.me.send(f"{G}/plan/move", f"{G}/plan", do=do.group(1)).get_data(as_text=True)
-        self.assertIn("the rest was fitted round it", after)
+        self.assertIn("the rest of the plan was fitted around it", after)
         _, position, left = do.group(1).split(":")
         self.assertRegex(self.me.see(f"{G}/plan/wants/{position}"), rf'name="plants"[^>]* value="{left}"')
         self.assertLess(after.count('class="clash"'), max(2, page.count('class="clash"')))
@@ -123,8 +123,8 @@ class Season(PlanCase):
 
     def test_the_plan_is_told_what_the_room_is_like(self) -> None:
         before = {(r["crop"], r["number"]): r["sow_on"] for r in self.csv()}
-        self.assertIn("will not do", self.me.send(f"{G}/plan/room", f"{G}/plan", air_c="80").get_data(as_text=True))
-        self.assertIn("is no number", self.me.send(f"{G}/plan/room", f"{G}/plan", air_c="warm").get_data(as_text=True))
+        self.assertIn("is out of range", self.me.send(f"{G}/plan/room", f"{G}/plan", air_c="80").get_data(as_text=True))
+        self.assertIn("is not a number", self.me.send(f"{G}/plan/room", f"{G}/plan", air_c="warm").get_data(as_text=True))
         self.me.send(f"{G}/plan/room", f"{G}/plan", air_c="13,5")
         colder = {(r["crop"], r["number"]): r["sow_on"] for r in self.csv()}
         self.assertLess(colder["cosmos", "1"] or "9", before["cosmos", "1"], "slower growing is sown earlier")
@@ -155,7 +155,7 @@ class Season(PlanCase):
         again = self.me.see(f"{G}/plan/compare?a=first thoughts")
         self.assertNotIn('class="differs"', again)
         self.me.send(f"{G}/plan/versions", name="first thoughts", action="drop")
-        self.assertIn("None is kept yet", self.me.see(f"{G}/plan/versions"))
+        self.assertIn("None is saved yet", self.me.see(f"{G}/plan/versions"))
 
     def test_the_calendar_by_file_and_by_a_secret_address(self) -> None:
         rows = [r for r in self.csv() if r["sow_on"]]
@@ -182,7 +182,7 @@ class Season(PlanCase):
         page = self.me.see(f"{G}/plan/frost")
         self.assertIn("Lock station (simulated)", page)
         self.assertRegex(page, r"tomatillo</th><td>\d+ (May|June)")
-        for content, said in ((b"a,b\n1,2\n", "accepted: a day"), (b"", "empty"), (b"\x00\x01", "no text")):
+        for content, said in ((b"a,b\n1,2\n", "accepted: a day"), (b"", "empty"), (b"\x00\x01", "not text")):
             bad = self.me.client.post(
                 f"{G}/plan/frost",
                 data={"csrf_token": self.me.token(f"{G}/plan/frost"), "file": (io.BytesIO(content), "nights.csv")},
@@ -193,7 +193,7 @@ class Season(PlanCase):
         text = minima_csv(2025, seed=7) + "never,3\n"
         data = {"csrf_token": self.me.token(f"{G}/plan/frost"), "file": (io.BytesIO(text.encode()), "nights.csv")}
         kept = self.me.client.post(f"{G}/plan/frost", data=data, follow_redirects=True).get_data(as_text=True)
-        self.assertIn("is no day; accepted", kept)
+        self.assertIn("is not a day; accepted", kept)
         self.assertIn("uploaded station", kept)
 
 
@@ -207,7 +207,7 @@ class Sowing(PlanCase):
         assert line and cells
         address = f"{G}/plan/days/{first}"
         for fields, said in (
-            ({"cells-0": "r99c1"}, "has no cell r99c1"), ({"seeds": "none"}, "1 to 200"), ({"line": "9:9"}, "done or gone"), ({"cells-0": ""}, "Nothing is sown"),
+            ({"cells-0": "r99c1"}, "has no cell r99c1"), ({"seeds": "none"}, "1 to 200"), ({"line": "9:9"}, "done or no longer planned"), ({"cells-0": ""}, "Nothing is sown"),
         ):  # fmt: skip
             given = {"line": line.group(1), "tray-0": cells.group(1), "cells-0": cells.group(2), "seeds": "2"} | fields
             self.assertIn(said, self.me.send(address, **given).get_data(as_text=True))
@@ -246,7 +246,7 @@ class Sowing(PlanCase):
         self.assertEqual(self.me.client.get(f"{G}/b/nothing").status_code, 404)
         own = self.me.see(f"{G}/plan/labels?sheet=own&w=90&h=40&columns=3&rows=2&page_w=210&page_h=297")
         self.assertIn("do not fit on 210 × 297 mm", own)
-        self.assertIn("will not do", self.me.see(f"{G}/plan/labels?sheet=own&w=9000"))
+        self.assertIn("is out of range", self.me.see(f"{G}/plan/labels?sheet=own&w=9000"))
         self.assertEqual(self.me.see(f"{G}/plan/labels/100x15.css"), "@page { size: 100mm 15mm; margin: 0; }\n")
         for bad in ("1x1", "axb", "9000x20"):
             self.assertEqual(self.me.client.get(f"{G}/plan/labels/{bad}.css").status_code, 404)
@@ -261,7 +261,7 @@ class Box(PlanCase):
     def test_a_packet_with_its_tests_and_its_count(self) -> None:
         for fields, said in (
             ({"crop": ""}, "A crop is missing"), ({"crop": "leek", "packed": "2031"}, "not there yet"), ({"crop": "leek", "packed": "old"}, "Year packed"),
-            ({"crop": "leek", "rate": "lots"}, "is no number"), ({"crop": "leek", "rate": "140"}, "Rate on the label"), ({"crop": "leek", "seeds": "-3"}, "Seeds left"),
+            ({"crop": "leek", "rate": "lots"}, "is not a number"), ({"crop": "leek", "rate": "140"}, "Rate on the label"), ({"crop": "leek", "seeds": "-3"}, "Seeds left"),
         ):  # fmt: skip
             answer = self.me.send(f"{G}/seeds/packet", **fields)
             self.assertEqual(answer.status_code, 400, fields)
@@ -276,7 +276,7 @@ class Box(PlanCase):
         for bad, said in (
             ({"sown": "20", "germinated": "25", "on": "2026-02-01"}, "cannot have come up"),
             ({"sown": "20", "germinated": "5", "on": "2027-01-01"}, "Counted on: "),
-            ({"sown": "0", "germinated": "0", "on": "2026-02-01"}, "will not do"),
+            ({"sown": "0", "germinated": "0", "on": "2026-02-01"}, "is out of range"),
         ):
             self.assertIn(said, self.me.send(f"{address}/test", address, **bad).get_data(as_text=True))
         tested = self.me.send(f"{address}/test", address, sown="20", germinated="4", on="2026-02-10").get_data(as_text=True)
@@ -330,7 +330,7 @@ class NewSeason(PlanCase):
         n = page.count('name="keep-')
         fields = {"keep-0": "1", "plants-0": "44", "out_by-0": "2027-04-20", "name": "2026"}
         begun = self.me.send(f"{G}/plan/season", **fields).get_data(as_text=True)
-        self.assertIn("A new season of 1 wants", begun)
+        self.assertIn("A new season of 1 crops", begun)
         self.assertEqual([r["crop"] for r in self.csv()], ["leek"])
         self.assertEqual(self.csv()[0]["out_on"], "2027-04-20")
         self.me.send(f"{G}/plan/versions", name="2026", action="restore")

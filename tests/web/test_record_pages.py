@@ -70,7 +70,7 @@ class LogLine(Pages):
     def test_the_echo_says_what_it_would_be(self) -> None:
         for line, key, words in (
             ("A 3 up", "echo", "leek-1: 3 cells up; now"), ("B watered below 300ml; A feel 3", "echo", "B: watered 300 ml from below; A: feels even; now"),
-            ("A soil 21.5 moist 60 @ yesterday 19:00", "echo", "A: soil 21.5 °C, moisture 60 %; 19 February, 19:00"), ("A waterd", "trouble", "is no deed here"),
+            ("A soil 21.5 moist 60 @ yesterday 19:00", "echo", "A: soil 21.5 °C, moisture 60 %; 19 February, 19:00"), ("A waterd", "trouble", "not something that can be logged here"),
         ):  # fmt: skip
             answer = json.loads(self.me.client.get(f"{G}/log/echo", query_string={"line": line}).get_data(as_text=True))
             self.assertIn(words, str(answer[key]))
@@ -191,7 +191,7 @@ class Book(Pages):
         self.assertRegex(self.me.see(f"{G}/book?kind=loggers by day&thing=A"), r"soil [\d.]+–[\d.]+ °C, \d+ readings")
 
     def test_days_that_are_none(self) -> None:
-        for query, said in (("from=yesterday", "is no day"), ("from=2026-03-01&to=2026-02-01", "must not be later")):
+        for query, said in (("from=yesterday", "is not a day"), ("from=2026-03-01&to=2026-02-01", "must not be later")):
             answer = self.me.client.get(f"{G}/book?{query}")
             self.assertEqual(answer.status_code, 400)
             self.assertIn(said, answer.get_data(as_text=True))
@@ -205,8 +205,8 @@ class Book(Pages):
         mended = self.me.send(address, tray="P", how="above", ml="150", minutes="", at="2026-02-19T09:00").get_data(as_text=True)
         self.assertIn("P: watered 150 ml from above", mended)
         for fields, said in (
-            ({"ml": "lots"}, "no number"),
-            ({"ml": "nan"}, "no number"),
+            ({"ml": "lots"}, "not a number"),
+            ({"ml": "nan"}, "not a number"),
             ({"ml": "-3"}, "not accepted"),
             ({"tray": "Z9"}, "no tray Z9"),
             ({"at": "2027-01-01T00:00"}, "future"),
@@ -227,7 +227,11 @@ class Scales(Pages):
         made = self.me.send(f"{G}/room/sources", id="scale-f", kind="moisture", sited="F", key="sf1")
         self.assertIn("scale-f", made.get_data(as_text=True))
         points = {"source": "scale-f", "dry": "500", "capacity": "1000", "unit": "g"}
-        for wrong, said in (({"dry": "light"}, "is no number"), ({"capacity": "500"}, ""), ({"from": "someday"}, "is no day")):
+        for wrong, said in (
+            ({"dry": "light"}, "is not a number"),
+            ({"capacity": "500"}, ""),
+            ({"from": "someday"}, "is not a day"),
+        ):
             answer = self.me.send(f"{G}/room/calibrate", f"{G}/room/sources/scale-f", **(points | wrong)).get_data(as_text=True)
             self.assertNotIn("scale-f is calibrated", answer, wrong)
             self.assertIn(said, answer)
@@ -259,7 +263,7 @@ class SettingUp(Pages):
         self.assertIn("lamp-3", made.get_data(as_text=True))
         self.assertIn("box-wall carries 2110 W; 1840 W is four fifths", self.me.see(f"{G}/room"))
         for section, fields, said in (
-            ("lamps", {"id": "lamp-4", "watts": "many"}, "no number"), ("lamps", {"id": "lamp-4", "place": "box-low", "on": "06:00", "off": "06:00"}, "Plants need a night"),
+            ("lamps", {"id": "lamp-4", "watts": "many"}, "not a number"), ("lamps", {"id": "lamp-4", "place": "box-low", "on": "06:00", "off": "06:00"}, "Plants need a night"),
             ("trays", {"id": "lamp-3"}, "name of a lamp already"), ("trays", {"id": "T", "width_mm": "360", "depth_mm": "240", "place": "box-top", "x_mm": "30"}, "one spot"),
         ):  # fmt: skip
             answer = self.me.send(f"{G}/room/{section}", **fields)
@@ -277,7 +281,7 @@ class SettingUp(Pages):
             ),
         )
         for fields, said in (
-            ({"latitude": "north"}, "no number"),
+            ({"latitude": "north"}, "not a number"),
             ({"latitude": "95"}, "95"),
             ({"last_frost": "13-40"}, "accepted: a day of the year"),
         ):
@@ -293,7 +297,7 @@ class SettingUp(Pages):
         )
         self.assertIn("your own band for tomato", own.get_data(as_text=True))
         self.assertIn(
-            "no number",
+            "not a number",
             self.me.send(f"{G}/practice/targets?crop=tomato", crop="tomato", quantity="moisture", low="wet", high="70").get_data(
                 as_text=True
             ),
@@ -317,7 +321,7 @@ class SettingUp(Pages):
         assert found
         thumb = self.me.client.get(found.group(1))
         self.assertEqual((thumb.mimetype, thumb.headers["X-Content-Type-Options"]), ("image/jpeg", "nosniff"))
-        self.assertIn("no picture", send(b"<script>alert(1)</script>", "leek.png"))
+        self.assertIn("not a picture", send(b"<script>alert(1)</script>", "leek.png"))
 
     def test_the_whole_history_for_the_zoom(self) -> None:
         answer = json.loads(self.me.see(f"{G}/trays/G/series.json?of=parsley-1"))
@@ -348,4 +352,4 @@ class NewGarden(SiteCase):
         self.assertIn("lamp-1, 06:30–21:00", page)
         me.send("/g/loft/room/places", id="bag", kind="bag")
         self.assertIn("Without a room", me.see("/g/loft/today"))
-        self.assertIn("Nothing is in the Book", me.see("/g/loft/book?thing=A&kind=counts"))
+        self.assertIn("No entries for that", me.see("/g/loft/book?thing=A&kind=counts"))

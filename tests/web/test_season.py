@@ -58,7 +58,7 @@ class Moving(SeasonCase):
         self.until(lambda: "Tried: cosmos" in d.find_element(By.CSS_SELECTOR, "[data-trying]").text)
         kept = self.day_of(same)
         d.switch_to.active_element.send_keys(Keys.ENTER)
-        self.wait_for("the rest was fitted round it")
+        self.wait_for("the rest of the plan was fitted around it")
         self.assertEqual(self.day_of(same), kept)
         d.refresh()
         self.assertEqual(self.day_of(same), kept, "what was kept is there after a reload")

@@ -95,7 +95,7 @@ class ToTheKitchen(SiteCase):
         day = self.harden(token, 13)
         self.assertGreater(day, 13 + 6, "steps and a night come first")
         self.at(day, 9)
-        self.assertIn("may be planted", self.me.see(f"{G}/today"))
+        self.assertIn("ready to plant out", self.me.see(f"{G}/today"))
         # A part of it, in one bed; the rest a day later, in another. Two seeds never came.
         page = self.press("plant/pak_choi-1", count="6", place="bed-1")
         self.assertIn("Four still in their pots", page)

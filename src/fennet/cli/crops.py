@@ -51,7 +51,7 @@ def _number(option: str, text: str) -> float:
     try:
         value = float(text.replace(",", "."))
     except ValueError:
-        raise Refused(f"{option}: {text!r} is no temperature; accepted: numbers in °C") from None
+        raise Refused(f"{option}: {text!r} is not a temperature; accepted: numbers in °C") from None
     if not -60 <= value <= 120:
         raise Refused(f"{option}: {text} °C; accepted: -60 to 120")
     return value

@@ -35,7 +35,7 @@ def workings(model: BatchModel, f: Forecast) -> dict[str, Working]:
         "last count" if f.counts.at_s else "nothing marked is read as nothing up",
     )
     rate_source = (source, "garcia_huidobro_1982", "bradford_1990")
-    notes = ("The crop's response is estimated: no trials stand behind it.",) if estimated else ()
+    notes = ("The crop's response is estimated: there are no trials of it.",) if estimated else ()
     progress_words = "progress adds up the rate at each half hour's soil temperature and moisture; 1 is a median wait"
     holds = "soil from base to ceiling; gaps up to three days"
     return {

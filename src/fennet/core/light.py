@@ -47,7 +47,7 @@ Minutes = tuple[int, int]
 def minutes_of(clock: str) -> int:
     """Minutes after midnight of a clock time.
 
-    Raises ValueError for what is no time of day.
+    Raises ValueError for what is not a time of day.
 
     >>> minutes_of("06:30"), minutes_of("24:00")
     (390, 1440)
@@ -57,7 +57,7 @@ def minutes_of(clock: str) -> int:
         out = int(hours) * 60 + int(minutes or 0)
         if 0 <= out <= 1440 and int(minutes or 0) < 60:
             return out
-    raise ValueError(f"{clock!r} is no time of day; accepted: 06:30")
+    raise ValueError(f"{clock!r} is not a time of day; accepted: 06:30")
 
 
 def clock_of(minutes: int) -> str:

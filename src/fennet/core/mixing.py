@@ -58,7 +58,7 @@ def recipe_of(entry: Mapping[str, Any]) -> Recipe:
     parts: dict[str, float] = {}
     for ingredient, amount in given.items():
         if isinstance(amount, bool) or not isinstance(amount, int | float) or not 0 < amount <= 1000:
-            raise ValueError(f"{ingredient}: {amount!r} will not do; accepted: a number of parts above 0")
+            raise ValueError(f"{ingredient}: {amount!r} is not a number of parts; accepted: a number above 0")
         parts[str(ingredient)] = float(amount)
     per_cent = bool(entry.get("per_cent"))
     total = sum(parts.values())

@@ -80,19 +80,19 @@ def band_fault(target: Target) -> tuple[str, str] | None:
     """Why a grower's own band cannot be held to, as (field, words that follow what was given); None for one that can.
 
     >>> band_fault(Target(quantity="light_hours", low=14, high=24))
-    ('high', 'will not do: plants need a night; accepted: 0 to 18 h')
+    ('high', 'is out of range: plants need a night; accepted: 0 to 18 h')
     >>> band_fault(Target(quantity="light_hours", low=14, high=16)) is None
     True
     """
     if target.quantity not in BAND_UNITS:
         return "quantity", f"has no band; accepted: {', '.join(BAND_UNITS)}"
     if target.stage is not None and target.stage not in STAGES:
-        return "stage", f"is no stage; accepted: {', '.join(STAGES)}"
+        return "stage", f"is not a stage; accepted: {', '.join(STAGES)}"
     if not target.low < target.high:
         return "low", f"is no less than {target.high:g}; accepted: a band from the lower to the higher"
     least, most = OWN_LIMITS[target.quantity]
     night = ": plants need a night" if target.quantity == "light_hours" else ""
-    accepted = f"will not do{night}; accepted: {least:g} to {most:g} {BAND_UNITS[target.quantity]}"
+    accepted = f"is out of range{night}; accepted: {least:g} to {most:g} {BAND_UNITS[target.quantity]}"
     return ("low", accepted) if target.low < least else ("high", accepted) if target.high > most else None
 
 

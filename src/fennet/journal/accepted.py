@@ -28,10 +28,10 @@ def accepted_by(error: Any) -> tuple[str, str, str]:
         "too_long": f"is too long; accepted: up to {context.get('max_length')} entries",
         "string_too_long": f"is too long; accepted: up to {context.get('max_length')} letters",
         "string_unicode": "is not accepted; accepted: a text without broken letters",
-        "dataclass_type": "is no object; accepted: an object",
+        "dataclass_type": "is not an object; accepted: an object",
         **dict.fromkeys(
-            ("int_parsing", "int_type", "int_from_float", "int_parsing_size"), "is no whole number; accepted: a whole number"
+            ("int_parsing", "int_type", "int_from_float", "int_parsing_size"), "is not a whole number; accepted: a whole number"
         ),
-        **dict.fromkeys(("float_parsing", "float_type", "finite_number"), "is no number; accepted: a finite number"),
+        **dict.fromkeys(("float_parsing", "float_type", "finite_number"), "is not a number; accepted: a finite number"),
     }.get(what, f"is not accepted; accepted: {message.removeprefix('Input should be ').removeprefix('a valid ')}")
     return field, "" if what == "missing" else shown(error.get("input")), words

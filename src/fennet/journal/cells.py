@@ -12,7 +12,7 @@ _CELL = re.compile(r"r(\d{1,2})c(\d{1,2})")
 def parse_cells(text: str, tray: Tray) -> list[str]:
     """The cells named, in the tray's order, each once. A dash spans the rectangle between two corners; `all` is the tray.
 
-    Raises ValueError for what is no cell, or lies outside the tray.
+    Raises ValueError for what is not a cell, or lies outside the tray.
     """
     names = tray.cell_names()
     if text.strip().lower() == "all":

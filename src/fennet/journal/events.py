@@ -50,7 +50,7 @@ def read_event(item: Mapping[str, Any], zone: ZoneInfo, unknown: set[str]) -> Ev
         raise EventFault("at", item.get("at"), str(e)) from None
     by = item.get("by")
     if by is not None and not (isinstance(by, str) and len(by) <= 4000 and is_plain_text(by)):
-        raise EventFault("by", by, "is no name; accepted: a text")
+        raise EventFault("by", by, "is not a name; accepted: a text")
     given = dict(item)
     if kind in ("corrects", "withdrawn"):
         # Here `id` names the event meant; the entry's own identity is `entry`.
@@ -73,7 +73,7 @@ def read_event(item: Mapping[str, Any], zone: ZoneInfo, unknown: set[str]) -> Ev
     }
     own_id = given.get("id")
     if own_id is not None and not (isinstance(own_id, str) and is_id(own_id)):
-        raise EventFault("id", own_id, "is no id; accepted: 1–64 of A–Z a–z 0–9 . _ -")
+        raise EventFault("id", own_id, "is not an id; accepted: 1–64 of A–Z a–z 0–9 . _ -")
     return Event(kind=kind, at=at, id=own_id or _made_id(item), by=by, fields=fields)
 
 

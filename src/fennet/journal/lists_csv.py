@@ -180,7 +180,7 @@ def _number(name: str, text: str, separator: str) -> float | int:
         if not math.isfinite(value):
             raise ValueError
     except ValueError:
-        raise ValueError(f"{name}: {shown(text)} is no number; accepted: a number") from None
+        raise ValueError(f"{name}: {shown(text)} is not a number; accepted: a number") from None
     return int(value) if value == int(value) else value
 
 

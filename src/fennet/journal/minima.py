@@ -70,7 +70,7 @@ def _keep(days: dict[date, float], day: date, value: Any, unit: str, where: str,
         figure = float(value.replace(",", ".")) if isinstance(value, str) else float(value)
         low_c = figure if unit == "degC" else float(celsius(figure, unit))
     except (ValueError, TypeError):
-        rejected.append(Rejection(where, "min", shown(value), "is no number; accepted: a temperature"))
+        rejected.append(Rejection(where, "min", shown(value), "is not a number; accepted: a temperature"))
         return
     if not math.isfinite(low_c) or not COLDEST_C <= low_c <= WARMEST_C:
         rejected.append(
@@ -137,14 +137,14 @@ def minima_from_csv(text: str, unit: str | None = None, station: str | None = No
         if day is None:
             rejected.append(
                 Rejection(
-                    where, names[day_at], shown(row[day_at]), "is no day; accepted: 1996-04-30 or 30.04.1996, of 1900 to 2199"
+                    where, names[day_at], shown(row[day_at]), "is not a day; accepted: 1996-04-30 or 30.04.1996, of 1900 to 2199"
                 )
             )
             continue
         said = UNITS.get(row[unit_at].strip().lower(), "") if unit_at is not None else "degC"
         in_unit = unit or LOW_KEYS[low_name] or said
         if not in_unit:
-            rejected.append(Rejection(where, "unit", shown(row[unit_at or 0]), "is no unit; accepted: degC, degF"))
+            rejected.append(Rejection(where, "unit", shown(row[unit_at or 0]), "is not a unit; accepted: degC, degF"))
             continue
         station = station or (row[station_at].strip() if station_at is not None else None)
         _keep(days, day, row[low_at].strip(), in_unit, where, rejected)

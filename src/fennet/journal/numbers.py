@@ -43,7 +43,7 @@ def number(text: str, units: Mapping[str, float] | None = None) -> float:
     value = figure(found[3]) if found else None
     if found is None or value is None:
         digits = sum(c.isdigit() for c in text)
-        raise ValueError("has more digits than a figure here can have" if digits > 9 else "is no number")
+        raise ValueError("has more digits than a figure here can have" if digits > 9 else "is not a number")
     value += float(found[2] or 0)
     unit = (found[4] or "").strip().lower().removeprefix("°").rstrip(".")
     if unit and unit not in (units or {}):
@@ -61,7 +61,7 @@ def whole(text: str) -> int:
     try:
         value = number(text)
     except ValueError as e:
-        raise ValueError(str(e).replace("is no number", "is no whole number")) from None
+        raise ValueError(str(e).replace("is not a number", "is not a whole number")) from None
     if value != int(value) or abs(value) > MOST_WHOLE:
-        raise ValueError("is no whole number")
+        raise ValueError("is not a whole number")
     return int(value)

@@ -23,7 +23,7 @@ _targets = TypeAdapter(Target)
 def fault_of(section: str, entry: Any) -> tuple[str, str] | None:
     """Why an entry cannot be kept, as (field, words); None where it can."""
     if not isinstance(entry, dict):
-        return "", "is no object; accepted: an object"
+        return "", "is not an object; accepted: an object"
     if not is_open_entry(entry):
         wrong = next((k for k, v in entry.items() if not (isinstance(k, str) and is_open_entry({k: v}))), "")
         return str(wrong)[:60], (
@@ -54,7 +54,7 @@ def target_note(entry: Mapping[str, Any]) -> str | None:
 def _plan(entry: Mapping[str, Any]) -> tuple[str, str] | None:
     name = entry.get("name")
     if name is not None and not (isinstance(name, str) and 1 <= len(name) <= NAME_LEN):
-        return "name", f"is no name; accepted: 1 to {NAME_LEN} letters"
+        return "name", f"is not a name; accepted: 1 to {NAME_LEN} letters"
     if not isinstance(entry.get("wants", []), list):
-        return "wants", "is no list; accepted: a list of wants"
+        return "wants", "is not a list; accepted: a list of wants"
     return None

@@ -143,7 +143,7 @@ class _Intake:
         for where, item in self.reader.items(self.data, "crops"):
             try:
                 if not isinstance(item, dict):
-                    raise ValueError("is no object; accepted: {id, like, …}")
+                    raise ValueError("is not an object; accepted: {id, like, …}")
                 self.table.with_own([*known, item])
             except ValueError as e:
                 self.reader.rejected.append(Rejection(where, "", shown(item), str(e)))
@@ -289,7 +289,7 @@ def _events(reader: RecordReader, data: Mapping[str, Any], things: Mapping[str, 
     seen: dict[str, Event] = {}
     for where, item in reader.items(data, "events"):
         if not isinstance(item, dict):
-            reader.rejected.append(Rejection(where, "", shown(item), "is no object; accepted: {at, kind, …}"))
+            reader.rejected.append(Rejection(where, "", shown(item), "is not an object; accepted: {at, kind, …}"))
             continue
         try:
             event = read_event(item, reader.zone, reader.unknown)
@@ -314,7 +314,7 @@ def _events(reader: RecordReader, data: Mapping[str, Any], things: Mapping[str, 
                 f"events {event.id}",
                 "id",
                 shown(event.fields["target"]),
-                "is no event here; accepted: the id of an event of this journal",
+                "is not an event here; accepted: the id of an event of this journal",
             )
         )
         events.remove(event)

@@ -148,7 +148,7 @@ class Collector:
             group.at, group.value, group.where = [], [], []
 
     def _converted(self, group: _Pending) -> tuple[FloatArray, FloatArray, NDArray[np.intp]]:
-        """Times in seconds, values, and where each stood; what is no time or no number is set aside."""
+        """Times in seconds, values, and where each stood; what is not a time or no number is set aside."""
         try:
             at_s = seconds_of(group.at)
             value = np.array(group.value, dtype=float)
@@ -186,7 +186,9 @@ class Collector:
                 if isinstance(raw, bool) or not math.isfinite(number):
                     raise ValueError
             except (TypeError, ValueError, OverflowError):
-                self.rejected.append(Rejection(self.label(where), "value", shown(raw), "is no number; accepted: a finite number"))
+                self.rejected.append(
+                    Rejection(self.label(where), "value", shown(raw), "is not a number; accepted: a finite number")
+                )
                 continue
             good.append((at_s, number, where))
         columns = np.array(good, dtype=float).reshape(-1, 3)
@@ -206,7 +208,7 @@ class Collector:
                 "is not in this garden; accepted: the id of a room, place, tray, lamp, mat, fan or batch",
             )
         if source not in (None, "") and not (isinstance(source, str) and is_id(source)):
-            return None, ("source", shown(source), "is no id; accepted: 1–64 of A–Z a–z 0–9 . _ -")
+            return None, ("source", shown(source), "is not an id; accepted: 1–64 of A–Z a–z 0–9 . _ -")
         spot: list[float | None] = []
         for name, given in zip(("x_mm", "y_mm", "z_mm"), (x, y, z), strict=True):
             if given in (None, ""):
@@ -216,13 +218,13 @@ class Collector:
                 if isinstance(given, bool) or not abs(float(given)) <= 1e6:
                     raise ValueError
             except (TypeError, ValueError):
-                return None, (name, shown(given), "is no length; accepted: millimetres")
+                return None, (name, shown(given), "is not a length; accepted: millimetres")
             spot.append(float(given))
         lamp_id = under or None
         if lamp_id is not None and not (
             isinstance(lamp_id, str) and (lamp_id == "daylight" or self.known.things.get(lamp_id) == "lamp")
         ):
-            return None, ("under", shown(lamp_id), "is no lamp here; accepted: a lamp's id or daylight")
+            return None, ("under", shown(lamp_id), "is not a lamp here; accepted: a lamp's id or daylight")
         if estimated not in (None, "", True, False):
             return None, ("estimated", shown(estimated), "is not yes or no; accepted: true or false")
         lamp = self.known.lamps.get(lamp_id) if lamp_id else None
@@ -351,7 +353,7 @@ def from_dicts(items: Iterable[Any], collector: Collector) -> None:
     """Feed journal entries to a collector."""
     for i, item in enumerate(items):
         if not isinstance(item, dict):
-            words = "is no object; accepted: {at, place, quantity, value, unit}"
+            words = "is not an object; accepted: {at, place, quantity, value, unit}"
             collector.rejected.append(Rejection(collector.label(i), "", shown(item), words))
             continue
         get = item.get

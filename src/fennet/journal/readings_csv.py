@@ -97,7 +97,7 @@ class Table:
 def decode(data: bytes) -> str:
     """The text of an uploaded file. Raises FormatError for what is no text."""
     if b"\x00" in data[:4096] and not data.startswith((b"\xff\xfe", b"\xfe\xff")):
-        raise FormatError("line 1: this is no text but a binary file; accepted: CSV in UTF-8")
+        raise FormatError("line 1: this is not text but a binary file; accepted: CSV in UTF-8")
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError as e:
@@ -191,7 +191,7 @@ def read_mapped(table: Table, mapping: Mapping, collector: Collector, zone: Zone
                 reason = (
                     str(e)
                     if "exist" in str(e)
-                    else f"is no time of the form {TIME_FORMATS.get(mapping.time_format, mapping.time_format)}"
+                    else f"is not a time of the form {TIME_FORMATS.get(mapping.time_format, mapping.time_format)}"
                 )
                 collector.rejected.append(Rejection(where, mapping.time_column, shown(raw), reason))
                 continue
@@ -247,7 +247,7 @@ def _numbers(cells: Sequence[str], number: Callable[[str], float | str]) -> Sequ
 
 
 def _number_reader(separator: str) -> Callable[[str], float | str]:
-    """How a figure is read: with a decimal comma where the separator is not one. What is no number stays as it was."""
+    """How a figure is read: with a decimal comma where the separator is not one. What is not a number stays as it was."""
 
     def number(text: str) -> float | str:
         try:

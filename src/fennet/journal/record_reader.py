@@ -102,7 +102,7 @@ class RecordReader:
             plain = {}
             self.rejected.append(Rejection("garden", e.field, shown(e.value), e.accepted))
         if not isinstance(plain, dict):
-            self.rejected.append(Rejection("garden", "", shown(item), "is no object; accepted: an object"))
+            self.rejected.append(Rejection("garden", "", shown(item), "is not an object; accepted: an object"))
             return rec.Garden(timezone=self.zone.key)
         try:
             return cast(rec.Garden, _adapter(rec.Garden).validate_python(plain))
@@ -123,7 +123,7 @@ class RecordReader:
         if items is None:
             return
         if not isinstance(items, list):
-            self.rejected.append(Rejection(section, "", shown(items), "is no list; accepted: a list of objects"))
+            self.rejected.append(Rejection(section, "", shown(items), "is not a list; accepted: a list of objects"))
             return
         for i, item in enumerate(items):
             yield f"{section}[{i}]", item

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 import numpy as np
 
 from fennet.core.bounds import is_instant
 from fennet.core.records import FloatArray
+
+MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 
 
 def zone_of(name: str) -> ZoneInfo:
@@ -32,14 +35,39 @@ def localize(naive: datetime, zone: ZoneInfo) -> datetime:
     )
 
 
+def day_of_year(text: str) -> str:
+    """A day of any year as month-day, however it is typed: by its month's name, or by figures that cannot be misread.
+
+    Raises ValueError in words that follow what was given: 5/12 is May in one country and December in another.
+
+    >>> [day_of_year(t) for t in ("12 May", "may 12th", "05-12", "12.5.")]
+    ['05-12', '05-12', '05-12', '05-12']
+    """
+    words = re.findall(r"[a-z]{3,}|[0-9]{1,2}", text.lower())
+    named = [w for w in words if w[:3] in MONTHS]
+    figures = [int(w) for w in words if w.isdecimal()]
+    try:
+        if named and len(figures) == 1:
+            day = date(2000, MONTHS.index(named[0][:3]) + 1, figures[0])
+        elif re.fullmatch(r"\d{1,2}-\d{1,2}", text.strip(), re.ASCII):
+            day = date(2000, *figures)
+        elif re.fullmatch(r"\d{1,2}\.\s*\d{1,2}\.?", text.strip(), re.ASCII):
+            day = date(2000, figures[1], figures[0])
+        else:
+            raise ValueError
+    except ValueError:
+        raise ValueError("is not a day of the year; accepted: 12 May, or 05-12 (month first)") from None
+    return f"{day:%m-%d}"
+
+
 def parse_instant(text: object, zone: ZoneInfo) -> datetime:
     """An instant from text. Raises ValueError saying what is accepted."""
     if not isinstance(text, str) or len(text) < 16:
-        raise ValueError("is no time; accepted: 2026-02-03T21:00:00+02:00")
+        raise ValueError("is not a time; accepted: 2026-02-03T21:00:00+02:00")
     try:
         at = datetime.fromisoformat(text.strip().upper().replace(" ", "T", 1))
     except ValueError:
-        raise ValueError("is no time; accepted: 2026-02-03T21:00:00+02:00") from None
+        raise ValueError("is not a time; accepted: 2026-02-03T21:00:00+02:00") from None
     if at.tzinfo is None:
         at = localize(at, zone)
     if not is_instant(at):
@@ -53,7 +81,7 @@ _BETWEEN = [4, 7, 10, 13, 16]
 
 
 def seconds_of(texts: Sequence[str]) -> FloatArray:
-    """Seconds UTC of instants with an offset; those without one are left out. Raises ValueError where one is no time.
+    """Seconds UTC of instants with an offset; those without one are left out. Raises ValueError where one is not a time.
 
     A logger writes all its times in one form: those are read together.
 

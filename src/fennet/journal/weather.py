@@ -44,7 +44,7 @@ def read_weather(entries: Iterable[Mapping[str, Any]], garden: Garden) -> tuple[
 def _issue(entry: Mapping[str, Any], where: str, garden: Garden, rejected: list[Rejection]) -> Issue | None:
     kind = entry.get("kind", "forecast")
     if kind not in KINDS:
-        rejected.append(Rejection(where, "kind", shown(kind), f"is no kind of weather; accepted: {', '.join(KINDS)}"))
+        rejected.append(Rejection(where, "kind", shown(kind), f"is not a kind of weather; accepted: {', '.join(KINDS)}"))
         return None
     try:
         issued_s = parse_instant(entry.get("issued_at"), garden.zone).timestamp()
@@ -55,12 +55,12 @@ def _issue(entry: Mapping[str, Any], where: str, garden: Garden, rejected: list[
     given = {name: entry.get(name) or [] for name in ("hours", "days")}
     for name, rows in given.items():
         if not isinstance(rows, list) or len(rows) > MOST_HOURS:
-            rejected.append(Rejection(where, name, shown(rows), f"is no list of {name}; accepted: up to {MOST_HOURS} of them"))
+            rejected.append(Rejection(where, name, shown(rows), f"is not a list of {name}; accepted: up to {MOST_HOURS} of them"))
             continue
         for n, row in enumerate(rows):
             spot = f"{where}.{name}[{n}]"
             if not isinstance(row, Mapping):
-                rejected.append(Rejection(spot, "", shown(row), "is no object; accepted: an object"))
+                rejected.append(Rejection(spot, "", shown(row), "is not an object; accepted: an object"))
                 continue
             made = _hour(row, spot, garden, rejected) if name == "hours" else _day(row, spot, garden, rejected)
             # Hours outrank the day they lie in.
@@ -91,7 +91,7 @@ def _day(row: Mapping[str, Any], where: str, garden: Garden, rejected: list[Reje
     try:
         day = date.fromisoformat(str(row.get("day"))[:10])
     except ValueError:
-        rejected.append(Rejection(where, "day", shown(row.get("day")), "is no day; accepted: a day like 2026-05-02"))
+        rejected.append(Rejection(where, "day", shown(row.get("day")), "is not a day; accepted: a day like 2026-05-02"))
         return []
     low, high = (_figure({"temperature_c": row.get(k)}, "temperature_c", where, rejected, k) for k in ("low_c", "high_c"))
     if low is None or high is None:
@@ -154,7 +154,7 @@ def weather_from_csv(text: str, issued_at: str, source: str, kind: str = "foreca
 
 
 def _converted(text: str, unit: str) -> float | str:
-    """A figure as the journal keeps it; what is no number stays as it came, to be told."""
+    """A figure as the journal keeps it; what is not a number stays as it came, to be told."""
     try:
         value = float(text.strip().replace(",", "."))
     except ValueError:

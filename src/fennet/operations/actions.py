@@ -89,7 +89,7 @@ def _check_setpoint(fields: Mapping[str, Any]) -> None:
     if isinstance(asked_c, int | float) and asked_c > CAP_C:
         slip = f" As °F it is {as_fahrenheit_c(asked_c):.1f} °C: log {asked_c:g}F." if asked_c > NO_SOIL_C else ""
         raise Refusal(
-            f"{asked_c:g} °C? A mat is set to {CAP_C:g} °C at most: no seed wants more.{slip}", "setpoint_c", f"{asked_c:g}"
+            f"{asked_c:g} °C? A mat is set to {CAP_C:g} °C at most: no seed needs more.{slip}", "setpoint_c", f"{asked_c:g}"
         )
 
 

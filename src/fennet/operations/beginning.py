@@ -19,14 +19,15 @@ from fennet.operations.actions import check_action
 from fennet.operations.logging import checked_time, write_events
 from fennet.operations.readings import HandReading, write_by_hand
 from fennet.operations.room import change_garden, parsed
-from fennet.operations.sowing import Sowing, sow
+from fennet.operations.sowing import MOST_SEEDS, Sowing, sow
 from fennet.operations.towns import town_of
 from fennet.storage import queries
 from fennet.storage.mapping import SECTIONS, table_of, to_row
 
 #: Of a day so many hours are night.
 NIGHT_H = 9.0
-#: Trays made here are so many cells wide.
+#: A tray made here has at most so many cells or pots, and is so many wide.
+MOST_CELLS = 360
 COLUMNS = 6
 #: Where something can be said to stand that is not set up yet: the kind of place it makes, with its name.
 NEW_PLACES = {"+sill": ("sill", "Window sill"), "+shelf": ("shelf", "Shelf"), "+mat": ("shelf", "Shelf with a mat")}
@@ -37,7 +38,8 @@ UP_SINCE = {"days": 4.0, "week": 10.0, "weeks": 21.0, "month": 40.0}
 @dataclass(frozen=True)
 class Beginning:
     """What a newcomer tells of a garden, each of it or nothing: a town or degrees, the last frost (month-day), the warmth of the
-    room by day and night °C, and how many sills, lamps and mats there are."""
+    room by day and night °C, and how many sills (and which way
+    their windows face, degrees from north), lamps and mats there are."""
 
     town: str | None = None
     latitude: float | None = None
@@ -46,6 +48,7 @@ class Beginning:
     day_c: float | None = None
     night_c: float | None = None
     sills: int = 0
+    facing_deg: float | None = None
     lamps: int = 0
     mats: int = 0
 
@@ -81,6 +84,7 @@ def _room(w: WriteContext, told: Beginning) -> None:
     known = set(queries.things(w.c, w.garden_id))
     if "room" not in known:
         _add(w, "rooms", {"id": "room", "name": "Grow-room"})
+    facing = {} if told.facing_deg is None else {"facing_deg": told.facing_deg}
     for i in range(1, told.sills + 1):
         sill = {
             "id": f"sill-{i}",
@@ -89,7 +93,7 @@ def _room(w: WriteContext, told: Beginning) -> None:
             "name": f"Window sill {i}" if told.sills > 1 else "Window sill",
         }
         if sill["id"] not in known:
-            _add(w, "places", {**sill, "width_mm": 1000, "depth_mm": 250, "x_mm": 1400, "z_mm": 900 + 10 * i})
+            _add(w, "places", {**sill, "width_mm": 1000, "depth_mm": 250, "x_mm": 1400, "z_mm": 900 + 10 * i, **facing})
     deeds: list[tuple[str, Mapping[str, Any], datetime]] = []
     for i in range(1, told.lamps + 1):
         shelf = {"id": f"shelf-{i}", "room": "room", "kind": "shelf", "name": f"Shelf {i}", "x_mm": 0, "z_mm": 300 + 500 * i}
@@ -115,13 +119,14 @@ def _add(w: WriteContext, section: str, entry: Mapping[str, Any]) -> None:
 
 def sown_somewhere(
     w: WriteContext, crop: str, cells: int, at: datetime, where: str | None, warm_c: float | None, watered: str | None,
-    variety: str | None = None,
+    variety: str | None = None, open_box: bool = False,
 ) -> tuple[str, str]:  # fmt: skip
-    """A sowing that is done, in a tray that nobody set up: tray and batch. Raises Refusal."""
+    """A sowing that is done, in a tray that nobody set up: tray and batch; in an open box `cells` are seeds. Raises Refusal."""
     checked_time(at, w.now)
-    tray = _tray(w, cells, where, at)
+    tray = _tray(w, cells, where, at, open_box)
     template = Batch(id="new", crop="new", sown_at=at, cells=1, set_up="in_mix", mix=Mix(kind=None))
-    (batch,) = sow(w, tray.id, [Sowing(crop, tuple(tray.cell_names()[:cells]), 1, variety=variety)], template, at, False, watered)
+    sowing = Sowing(crop, tuple(tray.cell_names()[:cells]), cells if open_box else 1, variety=variety)
+    (batch,) = sow(w, tray.id, [sowing], template, at, False, watered)
     if warm_c is not None:
         write_by_hand(w, [HandReading(tray.id, "soil_temperature", round(warm_c, 1), "degC", at, estimated=True)])
     return tray.id, batch
@@ -157,14 +162,18 @@ def seedlings_somewhere(
     return tray.id, batch
 
 
-def _tray(w: WriteContext, cells: int, where: str | None, at: datetime) -> Tray:
-    """A new tray of so many cells, standing where it is said to stand, since before something was sown in it."""
-    if not 1 <= cells <= 360:
-        raise Refusal("1 to 360 cells or pots go into a tray; a box of seed is sown under Sow.", "cells", str(cells))
+def _tray(w: WriteContext, cells: int, where: str | None, at: datetime, open_box: bool = False) -> Tray:
+    """A new tray of so many cells, or an open box, standing where it is said to stand, since before something was sown in it."""
+    if not 1 <= cells <= (MOST_SEEDS if open_box else MOST_CELLS):
+        raise Refusal(
+            f"1 to {MOST_CELLS} cells or pots go into a tray; scattered seed, up to {MOST_SEEDS:,}, into an open box.",
+            "cells", str(cells),
+        )  # fmt: skip
     known = set(queries.things(w.c, w.garden_id))
     columns = min(COLUMNS, cells)
     names = (x + y for x in ("", *ascii_uppercase) for y in ascii_uppercase)
-    tray = Tray(id=next(n for n in names if n not in known), kind="cells", rows=math.ceil(cells / columns), columns=columns)
+    id = next(n for n in names if n not in known)
+    tray = Tray(id=id, kind="open") if open_box else Tray(id=id, kind="cells", rows=math.ceil(cells / columns), columns=columns)
     gardens.add_tray(w, tray, None)
     place = _place(w, where, known)
     if place is not None:

@@ -63,7 +63,7 @@ def log_fed(
             "burns": f"{n_mg_per_l:g} mg of nitrogen a litre burns seedlings: over {BURNS_MG:g} the edges go brown.",
             "early": "No true leaf yet: seedlings still live on their seed, and feed only grows algae.",
         }[wrong]
-        raise Refusal(f"{why} Tick that it is meant, or take less.", "n_mg_per_l", f"{n_mg_per_l:g}")
+        raise Refusal(f"{why} Tick that you mean it, or use less.", "n_mg_per_l", f"{n_mg_per_l:g}")
     actions = []
     for tray in trays:
         fields: dict[str, Any] = {"tray": tray, "n_mg_per_l": round(n_mg_per_l, 1)}
@@ -98,7 +98,7 @@ def pot_up(
     if not 1 <= n <= MOST_POTS:
         raise Refusal(f"{n} pots; accepted: 1 to {MOST_POTS}.", "n", str(n))
     if not 30 <= pot_mm <= 400:
-        raise Refusal(f"{pot_mm:g} mm is no pot; accepted: 30 to 400.", "pot_mm", f"{pot_mm:g}")
+        raise Refusal(f"{pot_mm:g} mm is not a pot; accepted: 30 to 400.", "pot_mm", f"{pot_mm:g}")
     free = space_left_mm2(journal, place, events, w.now.timestamp())
     need = pots_area_mm2(n, pot_mm)
     if free is not None and need > free and not anyway:

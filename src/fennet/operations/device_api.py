@@ -35,7 +35,7 @@ def issue_token(w: WriteContext, kind: str, thing: str) -> Secret:
             raise Refusal(f"There is no {name} {thing} in this garden.", name, thing)
     there = w.c.execute(select(table.c.token_hash).where(table.c.garden_id == w.garden_id)).all()
     if len(there) >= MOST_TOKENS:
-        raise Refusal(f"Up to {MOST_TOKENS} tokens are given out; take some back first.")
+        raise Refusal(f"Up to {MOST_TOKENS} tokens are in use; revoke some first.")
     values = {"token_hash": hashed(token), "garden_id": w.garden_id, "kind": kind, "thing": thing, "made_at": w.now}
     w.c.execute(insert(table).values(**values, by=w.actor.name))
     return Secret(token)

@@ -129,7 +129,7 @@ def add_tray(w: WriteContext, tray: Tray, place: str | None) -> None:
         raise Refusal("A tray's name is 1 to 64 letters, digits, dots, dashes or underscores, without spaces.", "id", tray.id)
     known = queries.things(w.c, w.garden_id)
     if tray.id in known:
-        raise Refusal(f"{tray.id} is the name of a {known[tray.id]} already. Take another.", "id", tray.id)
+        raise Refusal(f"{tray.id} is the name of a {known[tray.id]} already. Choose another.", "id", tray.id)
     if place and known.get(place) not in ("place", "room"):
         raise Refusal(f"There is no place {place} in this garden.", "place", place)
     insert_thing(w.c, w.garden_id, tray.id, "tray")

@@ -47,7 +47,7 @@ def bring_in(w: WriteContext, batches: Sequence[str], at: datetime, seen: str | 
     that was not out."""
     checked_time(at, w.now)
     if seen is not None and seen not in SEEN:
-        raise Refusal(f"{seen} is nothing that is seen on plants; accepted: {', '.join(SEEN)}.", "seen", seen)
+        raise Refusal(f"{seen} is not one of the things to see on plants; accepted: {', '.join(SEEN)}.", "seen", seen)
     made = []
     for name in batches:
         outing = _out(w, name, at)

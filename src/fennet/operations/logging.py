@@ -68,7 +68,7 @@ def project(c: Connection, garden_id: int, events: Sequence[Event]) -> list[Even
 def checked_time(at: datetime, now: datetime) -> datetime:
     """A time at which something typed can have happened. Raises Refusal for one to come and for one too long ago to be meant."""
     if at > now + CLOCK_SLACK:
-        raise Refusal("That time lies in the future. Log it when it has happened.", "at", at.isoformat())
+        raise Refusal("That time is in the future. Log it when it has happened.", "at", at.isoformat())
     if at < now - TYPED_BACK:
         accepted = f"{(now - TYPED_BACK).year + 1}"
         raise Refusal(

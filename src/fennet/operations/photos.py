@@ -48,11 +48,11 @@ def remake(data: bytes) -> Remade:
     try:
         with Image.open(io.BytesIO(data), formats=KINDS) as opened:
             if opened.width * opened.height > MOST_PIXELS:
-                raise Refusal(f"That picture has {opened.width} × {opened.height} points; up to 60 million are taken.", "photo")
+                raise Refusal(f"That picture has {opened.width} × {opened.height} points; accepted: up to 60 million.", "photo")
             taken = _taken(opened)
             upright = ImageOps.exif_transpose(opened).convert("RGB")
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
-        raise Refusal("That file is no picture; JPEG, PNG, WebP and GIF are taken.", "photo") from None
+        raise Refusal("That file is not a picture Fennet can read; accepted: JPEG, PNG, WebP and GIF.", "photo") from None
     upright.thumbnail((LONGEST_PX, LONGEST_PX))
     small = upright.copy()
     small.thumbnail((THUMB_PX, THUMB_PX))

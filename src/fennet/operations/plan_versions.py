@@ -30,7 +30,7 @@ def assume(w: WriteContext, assumed: Assumed) -> None:
         low, high = LIMITS[name]
         if not low <= value <= high:
             raise Refusal(
-                f"{name.rsplit('_', 1)[0].replace('_', ' ')}: {value:g} will not do; accepted: {low:g} to {high:g}.", name
+                f"{name.rsplit('_', 1)[0].replace('_', ' ')}: {value:g} is out of range; accepted: {low:g} to {high:g}.", name
             )
     _drop_plan(w, ASSUMED)
     if told:
@@ -50,7 +50,7 @@ def keep_version(w: WriteContext, name: str, outcome: Mapping[str, Any]) -> None
         raise Refusal("Give the version a name.", "name")
     there = [e for e in queries.open_entries(w.c, w.garden_id).get("plans", []) if e.get("kind") == VERSION]
     if len(there) >= MOST_VERSIONS and name not in [e.get("name") for e in there]:
-        raise Refusal(f"Up to {MOST_VERSIONS} versions are kept; drop one first.")
+        raise Refusal(f"Up to {MOST_VERSIONS} versions are kept; delete one first.")
     _drop_plan(w, VERSION, name)
     wants = [_plain(x) for x in queries.wants(w.c, w.garden_id)]
     keep_entry(w, "plans", {"kind": VERSION, "name": name, "made_at": w.now.isoformat(), "wants": wants, **outcome})

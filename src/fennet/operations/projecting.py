@@ -67,4 +67,4 @@ def _holders(c: Connection, garden_id: int, stays: Sequence[Occupancy]) -> str:
         )
         if row:
             return f"Cell {s.cell} of tray {s.tray} is held by batch {row['batch']} at that time."
-    return "A cell is given twice."
+    return "One cell was chosen twice."

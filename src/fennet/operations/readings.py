@@ -107,7 +107,7 @@ def write_by_hand(w: WriteContext, given: Sequence[HandReading]) -> None:
         )
     outcome = keep(w, taken)
     if outcome.rejected:
-        raise Refusal(f"Another reading by hand stands at that very minute: {outcome.rejected[0].reason}.", "value")
+        raise Refusal(f"Another reading by hand is already logged for that minute: {outcome.rejected[0].reason}.", "value")
 
 
 def log_reading(w: WriteContext, given: HandReading) -> HandReading:

@@ -73,7 +73,7 @@ def _number(name: str, value: Any) -> float:
         return float(str(value).replace(",", "."))
     except ValueError:
         word = FIELD_WORDS.get(name, name)
-        raise Refusal(f"{word[0].upper()}{word[1:]}: {value!r} is no number.", name, str(value)) from None
+        raise Refusal(f"{word[0].upper()}{word[1:]}: {value!r} is not a number.", name, str(value)) from None
 
 
 def put(
@@ -108,7 +108,7 @@ def put(
         if kind:
             known = queries.things(w.c, w.garden_id)
             if record.id in known:
-                raise Refusal(f"{record.id} is the name of a {known[record.id]} already. Take another.", "id", record.id)
+                raise Refusal(f"{record.id} is the name of a {known[record.id]} already. Choose another.", "id", record.id)
             w.c.execute(insert(table_of(t.ThingRow)).values(garden_id=w.garden_id, id=record.id, kind=kind))
         w.c.execute(insert(table).values(**to_row(record, model, w.garden_id)))
     known = queries.things(w.c, w.garden_id)
@@ -189,7 +189,7 @@ def set_practice(w: WriteContext, choices: Mapping[str, str], batch: str | None 
         known = name in PRACTICES or name in PRACTICE_FIGURES
         accepted = practice_fault(name, value) if value or not known else None
         if accepted is not None:
-            raise Refusal(f"{name}: {value!r} is no choice; accepted: {accepted}.", name, value)
+            raise Refusal(f"{name}: {value!r} is not one of the choices; accepted: {accepted}.", name, value)
     if batch is None:
         table = table_of(t.GardenRow)
         where = table.c.id == w.garden_id

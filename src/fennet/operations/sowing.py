@@ -25,6 +25,9 @@ from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of, to_row
 
+#: Seeds that one box or towel takes.
+MOST_SEEDS = 5_000
+
 
 @dataclass(frozen=True)
 class Sowing:
@@ -91,8 +94,8 @@ def sow_in_trays(
 
 def lay_in_towel(w: WriteContext, sowing: Sowing, seeds: int, template: Batch) -> str:
     """Lay seeds in a damp towel in a bag: a batch that is counted by seeds and stands in no cells yet. Raises Refusal."""
-    if not 1 <= seeds <= 5000:
-        raise Refusal("1 to 5,000 seeds go into a towel.", "seeds", str(seeds))
+    if not 1 <= seeds <= MOST_SEEDS:
+        raise Refusal(f"1 to {MOST_SEEDS:,} seeds go into a towel.", "seeds", str(seeds))
     known = set(queries.things(w.c, w.garden_id))
     crop = shipped().with_own(queries.own_crops(w.c, w.garden_id)).get(sowing.crop)
     batch = replace(
@@ -166,8 +169,8 @@ def _sow_in(
 
 def _check_cells(tray: Tray, sowing: Sowing, located: bool) -> None:
     if not located:
-        if not 1 <= sowing.seeds_per_cell <= 5_000:
-            raise Refusal("1 to 5,000 seeds go into a box.", "seeds_per_cell", str(sowing.seeds_per_cell))
+        if not 1 <= sowing.seeds_per_cell <= MOST_SEEDS:
+            raise Refusal(f"1 to {MOST_SEEDS:,} seeds go into a box.", "seeds_per_cell", str(sowing.seeds_per_cell))
         _check_depth(sowing)
         return
     if not sowing.cells:

@@ -24,7 +24,7 @@ def make_address(w: WriteContext) -> Secret:
     token = secrets.token_urlsafe(24)
     there = w.c.execute(select(table.c.token_hash).where(table.c.garden_id == w.garden_id)).all()
     if len(there) >= MOST_ADDRESSES:
-        raise Refusal(f"Up to {MOST_ADDRESSES} addresses are given out; take some back first.")
+        raise Refusal(f"Up to {MOST_ADDRESSES} addresses are in use; revoke some first.")
     w.c.execute(insert(table).values(token_hash=hashed(token), garden_id=w.garden_id, made_at=w.now, by=w.actor.name))
     return Secret(token)
 

@@ -21,7 +21,7 @@ def move_live(w: WriteContext, batch_id: str, tray_id: str, n: int, depth_mm: fl
     Refusal for more than are rooted and still there, or more than the tray has free. Returns the new batch's id."""
     towel, events = batch_and_events(w, batch_id)
     if towel.set_up != "towel":
-        raise Refusal(f"{batch_id} lies in no towel.", "batch", batch_id)
+        raise Refusal(f"{batch_id} is not in a towel.", "batch", batch_id)
     stood = effective_events(events, float("inf"))
     left = counts_of(towel, stood).up - moved_on(batch_id, stood)
     if not 1 <= n <= left:

@@ -23,8 +23,8 @@ READ_WITHIN = timedelta(days=10)
 #: A set mat is looked at over the second day after it was set.
 MARK_FROM, MARK_TO = timedelta(days=1), timedelta(days=2)
 REASONS = {
-    "over_cap": f"{CAP_C:g} °C is the cap: no seed wants more.",
-    "over_ceiling": "Nothing on this mat stands more than {ceiling}.",
+    "over_cap": f"{CAP_C:g} °C is the limit: no seed needs more.",
+    "over_ceiling": "Nothing on this mat can take more than {ceiling}.",
     "under_least": f"A set-point is {LEAST_SETPOINT_C:g} °C or more.",
     "silent": "Nothing has read the soil of {tray} for over half a day: heat is not raised while its probe is silent.",
     "stuck": "The probe in {tray} has not moved for hours: heat is not raised while it may be stuck.",
@@ -84,10 +84,10 @@ def set_lamp(
         )  # fmt: skip
     if not 0 < height_mm <= MOST_HEIGHT_MM:
         raise Refusal(
-            f"{height_mm:g} mm is no height of a lamp; accepted: up to {MOST_HEIGHT_MM:g}.", "height_mm", f"{height_mm:g}"
+            f"{height_mm:g} mm is not a height of a lamp; accepted: up to {MOST_HEIGHT_MM:g}.", "height_mm", f"{height_mm:g}"
         )
     if not 1 <= hours <= LONGEST_DAY_H:
-        raise Refusal(f"{hours:g} hours; accepted: 1 to {LONGEST_DAY_H:g}: seedlings want a night.", "hours", f"{hours:g}")
+        raise Refusal(f"{hours:g} hours; accepted: 1 to {LONGEST_DAY_H:g}: seedlings need a night.", "hours", f"{hours:g}")
     off_min = round(on_min + 60 * hours) % 1440
     fields: dict[str, Any] = {
         "lamp": lamp, "height_mm": round(height_mm, 1), "on": clock_of(on_min), "off": clock_of(off_min),

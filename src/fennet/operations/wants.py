@@ -46,15 +46,15 @@ def put_want(w: WriteContext, given: Mapping[str, Any], position: int | None = N
 def check_holds(wants: Sequence[Want]) -> None:
     """Raises Refusal for more wants, or more sowings of them, than one plan holds."""
     if len(wants) > MOST_WANTS:
-        raise Refusal(f"A plan holds up to {MOST_WANTS} wants; drop some first.")
+        raise Refusal(f"A plan holds up to {MOST_WANTS} crops; remove some first.")
     if beyond(wants):
-        raise Refusal(f"A plan holds up to {MOST_SOWINGS} sowings; take fewer of them, or drop a want.", "times")
+        raise Refusal(f"A plan holds up to {MOST_SOWINGS} sowings; plan fewer of them, or remove a crop.", "times")
 
 
 def _want(w: WriteContext, position: int) -> Want:
     found = queries.wants_by_position(w.c, w.garden_id).get(position)
     if found is None:
-        raise Refusal("That want is gone; load the page again.")
+        raise Refusal("That crop is no longer in the plan; load the page again.")
     return found
 
 
@@ -71,7 +71,7 @@ def _check_want(w: WriteContext, want: Want) -> None:
             raise Refusal(f"That packet holds {lots[0].crop.replace('_', ' ')}.", "seed_lot", want.seed_lot)
     for name, value in want.practice.items():
         if (accepted := practice_fault(name, value)) is not None:
-            raise Refusal(f"{name}: {value!r} is no choice; accepted: {accepted}.", name)
+            raise Refusal(f"{name}: {value!r} is not one of the choices; accepted: {accepted}.", name)
 
 
 def drop_want(w: WriteContext, position: int) -> Want:

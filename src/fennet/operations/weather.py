@@ -28,7 +28,10 @@ def take_weather(w: WriteContext, entries: Sequence[Mapping[str, Any]]) -> list[
     """Keep some issues of weather; what of them was set aside. Of one source, kind and day the newest stands. Raises Refusal
     where nothing of them can be read."""
     if not entries or len(entries) > MOST_ISSUES or not all(isinstance(e, Mapping) and is_open_entry(dict(e)) for e in entries):
-        raise Refusal(f"That is no weather: a list of up to {MOST_ISSUES} issues, each an object with hours or days.", "weather")
+        raise Refusal(
+            f"That is not weather Fennet can read: a list of up to {MOST_ISSUES} issues, each an object with hours or days.",
+            "weather",
+        )
     garden = w.actor.ref.garden
     issues, rejected = read_weather(entries, garden)
     good = [e for e in entries if read_weather([e], garden)[0]]

@@ -50,12 +50,10 @@ def likely_words(f: Finding, fmt: Formatter) -> str:
         # A cause that nothing recorded speaks for leads no verdict: it is asked about.
         asked = check_words(f, fmt)
         return f"Nothing recorded explains it{f'. First: {asked[0][0].lower()}{asked[0][1:]}'.rstrip('.') if asked else ''}"
-    if main.share >= 0.75:
-        return f"The most likely cause is {CAUSE_NAMES[main.cause]} ({fmt.percent(main.share)})"
     if main.share >= 0.45 or len(f.causes) < 2:
-        return f"The likeliest cause is {CAUSE_NAMES[main.cause]}, {fmt.percent(main.share)}"
+        return f"The most likely cause is {CAUSE_NAMES[main.cause]} ({fmt.percent(main.share)})"
     second = f.causes[1]
-    either = f"{CAUSE_NAMES[main.cause]}, {fmt.percent(main.share)}, or {CAUSE_NAMES[second.cause]}, {fmt.percent(second.share)}"
+    either = f"{CAUSE_NAMES[main.cause]} ({fmt.percent(main.share)}) or {CAUSE_NAMES[second.cause]} ({fmt.percent(second.share)})"
     return f"It may be {either}"
 
 
@@ -120,7 +118,7 @@ def _leggy_verdict(g: LeggyFigures, f: Finding, fmt: Formatter) -> str:
 def _damping_verdict(g: DampingFigures, f: Finding, fmt: Formatter) -> str:
     if f.state == "fallen":
         fell = "one has" if g.fallen <= 1 else f"{fmt.small(g.fallen)} have"
-        early = f"; risk stood high from {fmt.day(g.warned_s)}" if g.warned_s else ""
+        early = f"; the risk was high from {fmt.day(g.warned_s)}" if g.warned_s else ""
         return f"damping off: {fell} fallen{early}. Act within the hour. {likely_words(f, fmt)}"
     if f.state == "warned":
         parts = " and ".join(
@@ -148,7 +146,7 @@ def _signs_verdict(g: SignsFigures, f: Finding, fmt: Formatter) -> str:
     if f.state == "nothing":
         return f"{lead}: likely nothing wrong, look again in a week"
     if f.state == "cannot_tell":
-        return f"{lead}: cannot tell yet. {likely_words(f, fmt)}; one more look would settle most"
+        return f"{lead}: cannot tell yet. {likely_words(f, fmt)}; one more check would help most"
     return f"{lead}. {likely_words(f, fmt)}"
 
 
@@ -166,12 +164,11 @@ def check_words(f: Finding, fmt: Formatter) -> tuple[str, str] | None:
     if f.next_check is None:
         return None
     told = [CAUSE_NAMES[c.cause] for c in f.causes[:2] if c.cause != "unexplained"]
-    between = f"between {told[0]} and {told[1]}" if len(told) > 1 else f"whether it is {told[0]}" if told else "what it is"
-    bits = f", worth {fmt.number(f.next_check.bits, 2)} bits" if f.next_check.bits >= 0.005 else ""
+    between = f"whether it is {told[0]} or {told[1]}" if len(told) > 1 else f"whether it is {told[0]}" if told else "what it is"
     do = CHECKS[f.next_check.witness]
     if isinstance(f.figures, SlowFigures) and f.figures.towel and f.next_check.witness == "dug_seed":
         do = "Open the bag and press two seeds between finger and thumb."
-    return do, f"It says most {between}{bits}."
+    return do, f"It tells best {between}."
 
 
 def remedy_words(r: Remedy, fmt: Formatter) -> tuple[str, str]:

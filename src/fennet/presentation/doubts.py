@@ -13,11 +13,11 @@ def doubt_words(d: Doubt, fmt: Formatter) -> str:
     burns = fmt.number(BURNS_MG, 0)
     degrees = f"{figure} °C is hotter than any soil or air in a grow-room"
     if d.figure is not None and d.kind == "hot":
-        degrees += f". As °F it is {fmt.number(as_fahrenheit_c(d.figure))} °C: take it back and log {figure}F"
+        degrees += f". As °F it is {fmt.number(as_fahrenheit_c(d.figure))} °C: undo it and log {figure}F"
     flush = f"if it was poured, pour plain water through {d.tray}, twice its cells’ volume"
     return {
-        "uncalibrated": f"Nobody has said what {d.tray} weighs dry and full, so this weight tells nothing yet: "
-                        "add a scale that sits there under Room, and it is read by it from then on.",
+        "uncalibrated": f"Nobody has said what {d.tray} weighs dry and full, so this weight cannot be used yet: "
+                        "add a scale for it under Set up the room.",
         "dripping": f"{d.tray} weighs {figure} % of what it holds drained: dripping, or wet outside. "
                     "Let it drain, wipe it, and weigh it again.",
         "burns": f"{figure} mg of nitrogen a litre burns seedlings, from {burns} on; {flush}.",

@@ -48,16 +48,16 @@ def evidence_words(e: Evidence, fmt: Formatter) -> str:
         band = f"{fmt.temperature(g['low_c'], unit=False)}–{fmt.temperature(g['high_c'])}"
         side = "under" if "cold" in e.key else "over"
         words = (
-            f"{basis} averaged {fmt.temperature(g['mean_c'])}, {fmt.percent(g['share'])} of the time {side} its band of {band}"
+            f"{basis} averaged {fmt.temperature(g['mean_c'])}, {fmt.percent(g['share'])} of the time {side} its range of {band}"
         )
         if e.key == "cold_soil" and g["days_there"] and g["days_at_target"]:
             words += f"; half take {fmt.days(g['days_there'])} there, {fmt.days(g['days_at_target'])} at target"
         return words
     if e.key == "probe_lay_open":
-        return f"the probe lay out of the mix for {fmt.days(g['days'])}: what it read then is left out"
+        return f"the probe lay out of the mix for {fmt.days(g['days'])}: what it read then was not used"
     if e.key == "mat_without_lift":
         asked, got = fmt.temperature(g["setpoint_c"]), fmt.temperature(g["soil_c"])
-        return f"{g['mat']} is set to {asked} and the soil stands at {got}: it warms nothing"
+        return f"{g['mat']} is set to {asked} and the soil stands at {got}: it is not warming"
     if e.key in ("dry_spell_days", "waterlogged_days"):
         how = "too dry to advance" if e.key.startswith("dry") else "with water standing in it"
         return (
@@ -66,12 +66,12 @@ def evidence_words(e: Evidence, fmt: Formatter) -> str:
             else f"the mix stood {how} for {fmt.days(g['days'])}"
         )
     fixed = {
-        "no_dry_spell": "moisture was measured and never too low",
-        "no_waterlogged": "moisture was measured and never over capacity",
-        "dry_by_deeds": "going by the waterings logged the mix has dried out",
+        "no_dry_spell": "moisture was measured and was never too low",
+        "no_waterlogged": "moisture was measured and was never too high",
+        "dry_by_deeds": "by the waterings you logged, the mix has dried out",
         "light_not_needed": "this kind does not need light to come up",
         "light_reaches": "light reaches the seed",
-        "no_pretreatment_needed": "this kind wants no treatment before sowing",
+        "no_pretreatment_needed": "this kind needs no treatment before sowing",
     }
     if e.key in fixed:
         return fixed[e.key]
@@ -85,7 +85,7 @@ def evidence_words(e: Evidence, fmt: Formatter) -> str:
         return f"it needs light and lies under {fmt.length(g['depth_mm'])}: about {fmt.percent(_n(g['share']))} comes from there"
     if e.key in ("untreated", "treated"):
         treatment = TREATMENTS.get(g["wanted"], g["wanted"])
-        return f"it wants {treatment} first and had {'none' if e.key == 'untreated' else 'it'}"
+        return f"it needs {treatment} first and had {'none' if e.key == 'untreated' else 'it'}"
     if e.key in FIXED_EVIDENCE:
         return FIXED_EVIDENCE[e.key]
     if e.key in EVIDENCE:
@@ -96,15 +96,18 @@ def evidence_words(e: Evidence, fmt: Formatter) -> str:
 
 
 def _light_words(g: Mapping[str, Any], fmt: Formatter) -> str:
+    return f"daily light averaged {fmt.number(_n(g['mol']))} mol; it needs {fmt.number(_n(g['low']))}–{fmt.number(_n(g['high']))}"
+
+
+def _window_words(g: Mapping[str, Any], fmt: Formatter) -> str:
     return (
-        f"daily light averaged {fmt.number(_n(g['mol']))} mol, wanted are {fmt.number(_n(g['low']))}–{fmt.number(_n(g['high']))}"
+        f"a window at this season usually gives {fmt.number(_n(g['mol']))} mol a day, a good one {fmt.number(_n(g['most']))}; "
+        f"it needs {fmt.number(_n(g['low']))}–{fmt.number(_n(g['high']))}"
     )
 
 
 def _pot_words(g: Mapping[str, Any], fmt: Formatter) -> str:
-    return (
-        f"{fmt.days(_n(g['days']))} in a cell of {fmt.volume(_n(g['ml']))}, which holds a plant about {fmt.days(_n(g['holds']))}"
-    )
+    return f"{fmt.days(_n(g['days']))} in a cell of {fmt.volume(_n(g['ml']))}, big enough for {fmt.days(_n(g['holds']))}"
 
 
 def _risk_words(words: str) -> Callable[[Mapping[str, Any], Formatter], str]:
@@ -112,7 +115,7 @@ def _risk_words(words: str) -> Callable[[Mapping[str, Any], Formatter], str]:
 
 
 def _soil_words(g: Mapping[str, Any], fmt: Formatter) -> str:
-    return f"it grew at {fmt.temperature(_n(g['mean_c']))}, the band begins at {fmt.temperature(_n(g['low_c']))}"
+    return f"it grew at {fmt.temperature(_n(g['mean_c']))}; its range begins at {fmt.temperature(_n(g['low_c']))}"
 
 
 def _night_words(g: Mapping[str, Any], fmt: Formatter) -> str:
@@ -120,7 +123,7 @@ def _night_words(g: Mapping[str, Any], fmt: Formatter) -> str:
 
 
 def _gap_words(g: Mapping[str, Any], fmt: Formatter) -> str:
-    return f"the lamp hangs {fmt.length(_n(g['gap_mm']))} from the leaves, its least is {fmt.length(_n(g['least_mm']))}"
+    return f"the lamp hangs {fmt.length(_n(g['gap_mm']))} from the leaves; the least safe gap is {fmt.length(_n(g['least_mm']))}"
 
 
 def _bright_words(g: Mapping[str, Any], fmt: Formatter) -> str:
@@ -133,14 +136,15 @@ def _bright_words(g: Mapping[str, Any], fmt: Formatter) -> str:
 #: Evidence with figures, told by its key.
 EVIDENCE: dict[str, Callable[[Mapping[str, Any], Formatter], str]] = {
     "light_short": _light_words,
+    "window_short": _window_words,
     "light_enough": _light_words,
     "lamp_far": lambda g, fmt: (
         f"the lamp hangs {fmt.length(_n(g['distance_mm']))} off; at {fmt.length(_n(g['near_mm']))} it would give "
         f"{fmt.number(_n(g['times']))} times the light"
     ),
     "lamp_near_enough": lambda g, fmt: f"the lamp hangs {fmt.length(_n(g['distance_mm']))} from the leaves, near enough",
-    "hours_short": lambda g, fmt: f"lit {fmt.number(_n(g['hours']))} hours a day, wanted are {fmt.number(_n(g['low']))} and more",
-    "lamp_did_not_burn": lambda g, fmt: f"the lamp over it did not burn for {fmt.days(_n(g['days']))}",
+    "hours_short": lambda g, fmt: f"lit {fmt.number(_n(g['hours']))} hours a day; it needs at least {fmt.number(_n(g['low']))}",
+    "lamp_did_not_burn": lambda g, fmt: f"the lamp over it was off for {fmt.days(_n(g['days']))}",
     "hours_enough": lambda g, fmt: f"lit {fmt.number(_n(g['hours']))} hours a day",
     "dark_days": lambda g, fmt: f"{fmt.days(_n(g['days']))} in the dark after coming up",
     "lit_at_once": lambda g, fmt: "under the light from the first day",
@@ -155,13 +159,13 @@ EVIDENCE: dict[str, Callable[[Mapping[str, Any], Formatter], str]] = {
     "risk_still_air": _risk_words("no moving air"),
     "risk_unclean_mix": _risk_words("garden soil, used mix or an unwashed tray"),
     "risk_watered_from_above": _risk_words("watered from above"),
-    "risk_cool_and_slow": _risk_words("too cool for this kind, not for what attacks it"),
+    "risk_cool_and_slow": _risk_words("too cool for this kind but not for the disease"),
     "risk_crowded": _risk_words("many in a cell"),
     "fed_strong": lambda g, fmt: (
         f"fed at {fmt.number(_n(g['mg']), 0)} mg of nitrogen a litre; over {fmt.number(_n(g['burns']), 0)} burns"
     ),
-    "fed_mild": lambda g, fmt: f"fed at {fmt.number(_n(g['mg']), 0)} mg of nitrogen a litre, no burning dose",
-    "unfed_days": lambda g, fmt: f"unfed for {fmt.days(_n(g['days']))}" + (" in mix that was fed" if _n(g["fed"]) else ""),
+    "fed_mild": lambda g, fmt: f"fed at {fmt.number(_n(g['mg']), 0)} mg of nitrogen a litre, too weak to burn",
+    "unfed_days": lambda g, fmt: f"not fed for {fmt.days(_n(g['days']))}" + (" in mix that was fed" if _n(g["fed"]) else ""),
     "fed_lately": lambda g, fmt: f"fed {fmt.days(_n(g['days']))} ago",
     "lamp_under_least": _gap_words,
     "lamp_close": _gap_words,
@@ -193,7 +197,7 @@ EVIDENCE: dict[str, Callable[[Mapping[str, Any], Formatter], str]] = {
         f"the air stayed at {fmt.temperature(_n(g['most_c']))} and less: flowers drop from {fmt.temperature(_n(g['limit_c']))}"
     ),
     "cold_nights_bolt": lambda g, fmt: (
-        f"cool spells of {fmt.temperature(_n(g['cool_c']))}: young it wants {fmt.temperature(_n(g['wants_c']))} and more"
+        f"cool spells of {fmt.temperature(_n(g['cool_c']))}: young it needs {fmt.temperature(_n(g['wants_c']))} and more"
     ),
     "stands_in_sun": lambda g, fmt: f"it stands on {g['place']}, where the sun comes in",
     "days_bring_flower": lambda g, fmt: f"lit {fmt.number(_n(g['hours']))} hours a day, which brings this kind to flower",

@@ -44,50 +44,52 @@ WHY: Mapping[str, Callable[[Figures, Formatter], str]] = {
     "repeat_after": lambda g, fmt: f"the last outing once more, after {SEEN[str(g['seen'])]}",
     "back_after": lambda g, fmt: f"two outings back and shade, after {SEEN[str(g['seen'])]}",
     "by_rule": lambda g, fmt: (
-        f"no forecast and no record of nights: go by the rule, where it is {_c(g, 'least_c', fmt)} or more and calm"
+        f"no forecast and no record of nights: go by the rule, if it is at least {_c(g, 'least_c', fmt)} and calm"
     ),
     "by_date": lambda g, fmt: "no fresh forecast: a usual day of this date",
     "own_thermometer": lambda g, fmt: (
         f"your own thermometer outdoors reads {fmt.temperature_span(abs(float(g['shift_c'])))} "
-        f"{'more' if float(g['shift_c']) > 0 else 'less'} than was told: gone by it"
+        f"{'more' if float(g['shift_c']) > 0 else 'less'} than forecast: yours counts"
     ),
-    "disagree": lambda g, fmt: "two forecasts disagree: the colder and windier is gone by",
+    "disagree": lambda g, fmt: "two forecasts disagree: the colder, windier one counts",
     "hot": lambda g, fmt: f"up to {_c(g, 'most_c', fmt)}: out of the noon sun",
     "cloud": lambda g, fmt: f"cloud over {fmt.percent(float(g['cloud_share']))} of the sky lets them stay longer",
     "hard_sun": lambda g, fmt: "hard sun: shaded",
-    "short_day": lambda g, fmt: f"only {fmt.number(float(g['hours']))} h of the day suit",
+    "short_day": lambda g, fmt: f"only {fmt.number(float(g['hours']))} h of the day are suitable",
     "wind": lambda g, fmt: f"wind of {fmt.number(float(g['wind_m_s']))} m/s: behind a wall or a screen",
-    "rain": lambda g, fmt: "rain that beats them down: under cover",
-    "water_before": lambda g, fmt: "water before they go",
-    "water_again": lambda g, fmt: "water before they go and again at noon",
+    "rain": lambda g, fmt: "heavy rain: put them under cover",
+    "water_before": lambda g, fmt: "water before they go out",
+    "water_again": lambda g, fmt: "water before they go out and again at noon",
     "night_out": lambda g, fmt: f"the night stays at {_c(g, 'low_c', fmt)} or more: leave them out",
-    "night_too_cold": lambda g, fmt: f"the night falls to {_c(g, 'low_c', fmt)}; it wants {_c(g, 'wants_c', fmt)}: in at dusk",
-    "too_cold": lambda g, fmt: f"the day reaches {_c(g, 'most_c', fmt)}; they want {_c(g, 'least_c', fmt)}",
+    "night_too_cold": lambda g, fmt: f"the night falls to {_c(g, 'low_c', fmt)}; it needs {_c(g, 'wants_c', fmt)}: in at dusk",
+    "too_cold": lambda g, fmt: f"the day reaches {_c(g, 'most_c', fmt)}; they need {_c(g, 'least_c', fmt)}",
     "too_hot": lambda g, fmt: f"the day reaches {_c(g, 'most_c', fmt)}",
-    "too_windy": lambda g, fmt: f"wind of {fmt.number(float(g['wind_m_s']))} m/s; they stand {fmt.number(float(g['limit_m_s']))}",
-    "no_hour": lambda g, fmt: "no hour of the day suits",
+    "too_windy": lambda g, fmt: (
+        f"wind of {fmt.number(float(g['wind_m_s']))} m/s; they can take {fmt.number(float(g['limit_m_s']))}"
+    ),
+    "no_hour": lambda g, fmt: "no hour of the day is suitable",
     "mild": lambda g, fmt: "a mild day: an hour out",
     "mild_by_rule": lambda g, fmt: f"an hour out if the day is calm and over {_c(g, 'least_c', fmt)}",
     "not_mild": lambda g, fmt: f"no mild day: it reaches {_c(g, 'most_c', fmt)}",
     "season_frost": lambda g, fmt: f"a frost that kills it is still too likely before {_day(g, 'opens', fmt)}",
     "season_nights": lambda g, fmt: f"nights are usually too cold for it before {_day(g, 'opens', fmt)}",
     "season_soil": lambda g, fmt: f"soil is usually too cold for it before {_day(g, 'opens', fmt)}",
-    "season_rule": lambda g, fmt: f"by the weeks from the last frost it goes out from {_day(g, 'opens', fmt)}",
-    "no_frost_known": lambda g, fmt: "nothing is known of frost here: set the last frost under Garden",
+    "season_rule": lambda g, fmt: f"its kind goes out from {_day(g, 'opens', fmt)}, counted in weeks from the last frost",
+    "no_frost_known": lambda g, fmt: "Fennet does not know your last frost: set it under Set up the room",
     "cold_night": lambda g, fmt: (
-        f"the night of {_day(g, 'on', fmt)} falls to {_c(g, 'low_c', fmt)}; it wants {_c(g, 'wants_c', fmt)}"
+        f"the night of {_day(g, 'on', fmt)} falls to {_c(g, 'low_c', fmt)}; it needs {_c(g, 'wants_c', fmt)}"
     ),
     "cold_bolts": lambda g, fmt: (
         f"the night of {_day(g, 'on', fmt)} falls to {_c(g, 'low_c', fmt)}; nights under {_c(g, 'wants_c', fmt)} make it bolt"
     ),
     "heat": lambda g, fmt: (
-        f"days stand at {_c(g, 'mean_c', fmt)}; over {_c(g, 'limit_c', fmt)} it bolts or stops: wait for it to go"
+        f"days average {_c(g, 'mean_c', fmt)}; over {_c(g, 'limit_c', fmt)} it bolts or stops growing: wait for the heat to go"
     ),
-    "soil_cold": lambda g, fmt: f"soil has {_c(g, 'soil_c', fmt)}; it wants {_c(g, 'wants_c', fmt)}",
+    "soil_cold": lambda g, fmt: f"the soil is at {_c(g, 'soil_c', fmt)}; it needs {_c(g, 'wants_c', fmt)}",
     "not_hardened": lambda g, fmt: f"not hardened: {fmt.days(float(g['days']))} of outings are left",
-    "too_small": lambda g, fmt: f"too small: it wants {fmt.days(float(g['days']))} more",
-    "killing_night": lambda g, fmt: f"a night that kills it comes with a chance of {fmt.percent(float(g['chance']))}",
-    "all_well": lambda g, fmt: f"the next {g['nights']:.0f} nights hold, it is hardened and grown",
+    "too_small": lambda g, fmt: f"too small: it needs {fmt.days(float(g['days']))} more",
+    "killing_night": lambda g, fmt: f"the chance of a night that kills it is {fmt.percent(float(g['chance']))}",
+    "all_well": lambda g, fmt: f"the next {g['nights']:.0f} nights are mild enough, and it is hardened and big enough",
 }
 
 SUN = {"shade": "in shade", "half": "in half shade", "full": "in the sun"}
@@ -197,13 +199,13 @@ def outing_doubt_words(h: Hardening, found: Sequence[Why], fmt: Formatter) -> st
     if h.today is None:
         return ""
     if any(w.key == "stay_in" for w in found):
-        return f"{h.batch.id} had better stay in: {reasons(h.today, fmt)}"
+        return f"{h.batch.id} should stay in: {reasons(h.today, fmt)}"
     told = []
     for w in found:
         if w.key == "too_long":
-            told.append(f"{fmt.number(float(w.figures['hours']))} h is much for today")
+            told.append(f"{fmt.number(float(w.figures['hours']))} h is a lot for today")
         elif w.key == "hot_now":
-            told.append(f"it has {fmt.temperature(float(w.figures['now_c']), 0)} outside now")
+            told.append(f"it is {fmt.temperature(float(w.figures['now_c']), 0)} outside now")
         else:
             told.append("more sun than today allows")
     return f"{h.batch.id}: {'; '.join(told)}: {outing_sentence(h.today, fmt)}"
@@ -211,7 +213,10 @@ def outing_doubt_words(h: Hardening, found: Sequence[Why], fmt: Formatter) -> st
 
 def picked_early_words(batch_id: str) -> str:
     """That what is picked was never planted."""
-    return f"{batch_id} was never planted: this is of its tray. If all of it is cut, log {batch_id} lost and how many as well."
+    return (
+        f"{batch_id} was never planted, so this counts as picked from its tray. "
+        f"If it is all cut, log {batch_id} lost and how many as well."
+    )
 
 
 LOST_WORDS = {
@@ -246,7 +251,7 @@ def porch_words(p: Porch, name: str, fmt: Formatter) -> str:
     """What a porch is good for on a day in, as one sentence."""
     if p.now_c is None:
         least = fmt.temperature(p.least_c, 0)
-        return f"In {name} by day if a thermometer there shows {least} or more and the sun does not bake it; back in at dusk."
+        return f"Into {name} by day if a thermometer there shows {least} or more and the sun does not bake it; back in at dusk."
     if p.suits:
-        return f"In {name} by day: it has {fmt.temperature(p.now_c)} there; back in at dusk."
-    return f"{name} has {fmt.temperature(p.now_c)}: not there either."
+        return f"Into {name} by day: it is {fmt.temperature(p.now_c)} there; back in at dusk."
+    return f"It is {fmt.temperature(p.now_c)} in {name}: not there either."

@@ -15,23 +15,23 @@ from fennet.presentation.formatter import Formatter
 INSTEAD = {
     "undim": "Turn {lamp} up to full",
     "reflect": "Put white or foil-faced sides along the shelf",
-    "longer_day": "The practice keeps the day short: eighteen hours, the longest any seedling should have",
+    "longer_day": "Your practice keeps the day short: allow up to eighteen hours, the most any seedling should have",
     "smaller_area": "Draw the trays together under the middle of {lamp}",
-    "move": "Move {tray} elsewhere{to}: what it wants does not agree with the rest",
+    "move": "Move {tray} elsewhere{to}: it needs different light from the rest",
     "lift": "Stand {tray} higher under {lamp}, by",
     "another_lamp": "Hang another lamp beside {lamp}",
     "dim": "Dim {lamp}, or stand {tray} lower",
     "turn": "Turn {tray} end for end every few days: one end has much less light",
-    "swap": "Exchange {tray} with the brightest tray every few days",
-    "narrow": "The lamp is narrow for this shelf: the front and back have much less than the middle",
+    "swap": "Swap {tray} with the brightest tray every few days",
+    "narrow": "The lamp is too narrow for this shelf: front and back get much less light than the middle",
     "uneven": "The light is uneven over the shelf: see the map",
-    "read_at_lamp": "A reading of {umol} is left out: it seems taken at the lamp, not at the leaves",
-    "shaded": "A reading of {umol} is left out: something seems to have shaded the meter",
+    "read_at_lamp": "A reading of {umol} was not used: it looks as if it was taken at the lamp, not at the leaves",
+    "shaded": "A reading of {umol} was not used: something seems to have shaded the meter",
     "no_height": "A reading of {umol} could not be used: nobody logged how high {lamp} hung",
-    "lux_unknown": "Lux tell nothing of {lamp}’s colours: read it with a quantum sensor, or give its maker’s lux for one µmol",
-    "read_light": "Read the light at the leaves of {tray}: until then it is judged from the lamp’s lumens, or not at all",
-    "one_reading": "One reading stands for the whole shelf; read {tray} too: the ends often have half as much",
-    "read_another_height": "Read once more with {lamp} about 100 mm higher or lower: then its fall-off is known",
+    "lux_unknown": "A lux meter cannot read {lamp}’s colours: use a quantum sensor, or enter its maker’s lux for one µmol",
+    "read_light": "Read the light at the leaves of {tray}: until then Fennet can only judge by the lamp’s lumens, if at all",
+    "one_reading": "One reading has to do for the whole shelf; read {tray} too: the ends often get half as much",
+    "read_another_height": "Read once more with {lamp} about 100 mm higher or lower: that shows how fast its light falls off",
     "log_height": "Log how high {lamp} hangs",
     "log_timer": "Log when {lamp} is lit",
 }
@@ -80,14 +80,14 @@ def expect_words(e: ExpectedLight, fmt: Formatter) -> str:
 def setting_sentence(s: LampSetting, fmt: Formatter) -> str:
     """The proposal in a sentence or two."""
     if s.case.ahead and s.case.batches:
-        return f"Nothing under {s.lamp.id} is up yet: it may stay dark until the first shows. Then: {_proposal(s, fmt)}"
+        return f"Nothing under {s.lamp.id} is up yet: it can stay off until the first seedling shows. Then: {_proposal(s, fmt)}"
     return _proposal(s, fmt)
 
 
 def _proposal(s: LampSetting, fmt: Formatter) -> str:
     lamp = s.lamp.id
     if s.why_not == "nothing_lit":
-        return f"Nothing under {lamp} wants light."
+        return f"Nothing under {lamp} needs light."
     if s.why_not == "not_known" or s.height_mm is None or s.hours is None or s.on_min is None or s.off_min is None:
         begin = fmt.length(start_mm(s.lamp))
         return (
@@ -106,7 +106,7 @@ def _proposal(s: LampSetting, fmt: Formatter) -> str:
                 f"{lamp} is too weak for {worst.tray}. {best}, {where}, it gives {range_words}; "
                 f"{worst.tray} needs at least {fmt.number(worst.low)}."
             )
-        return f"No setting of {lamp} suits all that stands under it; {where} is the least bad."
+        return f"No setting of {lamp} suits everything under it; {where} is the best compromise."
     if not s.changes:
         return f"{lamp} is set right: {where} gives {range_words}."
     verb = _verb(s)
@@ -133,7 +133,7 @@ def basis_words(s: LampSetting, fmt: Formatter) -> str:
     if c.basis == "lumens":
         return "judged from the lamp’s lumens, rough: ± 40 %"
     if c.basis == "none":
-        return "nothing was read under it"
+        return "nobody has read the light under it"
     at = c.measured_mm
     spread = (
         f" at {fmt.length(at[0])}"

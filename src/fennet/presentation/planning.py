@@ -63,14 +63,14 @@ _Teller = Callable[[Any, Formatter, str], str]
 
 def _short_of_seed(v: Any, s: Formatter, _: str) -> str:
     left = "no seed is left" if not v["left"] else f"{v['left']} seeds are left"
-    return f"{left}: {s.count_range(v['plants'])} plants of {v['wanted']} can be hoped for. Order seed, or want fewer."
+    return f"{left}: {s.count_range(v['plants'])} plants of {v['wanted']} can be expected. Order seed, or plan fewer."
 
 
 def _dead_seed(v: Any, s: Formatter) -> str:
     share = s.percent(v["alive"])
     about = share if share.startswith("under") else f"about {share}"
     packet = f"the packet of {v['packed']}" if v["packed"] else "the packet"
-    return f"{about} of {packet} lives: planned as with fresh seed. Test twenty before giving it up."
+    return f"{about} of {packet} is alive: planned as if with fresh seed. Test twenty seeds before you give it up."
 
 
 def _past(v: Any, s: Formatter, crop: str) -> str:
@@ -92,45 +92,47 @@ _NOTES: dict[str, _Teller] = {
     ),
     "never_warm": lambda v, s, c: (
         f"the {v['what']} here reach{'es' if v['what'] == 'soil' else ''} {s.temperature(v['warmest_c'], 0)} "
-        f"at the warmest, under the "
-        f"{s.temperature(v['wants_c'], 0)} it wants: a warm wall, a tunnel or a greenhouse."
+        f"at the warmest, below the "
+        f"{s.temperature(v['wants_c'], 0)} it needs: a warm wall, a tunnel or a greenhouse."
     ),
     "no_frost_known": lambda v, s, c: (
-        "nothing is known of frost here: give the garden its average last frost, or a record of daily minima."
+        "Fennet does not know your frosts: enter the average last frost, or a record of nights."
     ),
     "frost_not_told": lambda v, s, c: (
-        "the record holds too few whole springs to tell frost, and no average date is given: it goes by nights and soil alone."
+        "the record has too few complete springs to judge frost, and no average date was given: only nights and soil were used."
     ),
     "long_days": lambda v, s, c: (
         f"planted into days of {s.number(v['hours'])} h, over {s.number(v['limit_h'])} h, "
         "it bulbs or bolts while small: plant earlier, or for autumn."
     ),
     "gate_passed": lambda v, s, c: (
-        f"it could stand outdoors from {day_words(v['opened'], s)}; sown now it is ready about {day_words(v['ready'], s)}, later "
-        "and in good time still."
+        f"it could go out from {day_words(v['opened'], s)}; sown now it is ready about {day_words(v['ready'], s)}: later, "
+        "but still in time."
     ),
-    "wish_past": lambda v, s, c: f"wanted by {day_words(v['wish'], s)}, which is past: planned for the next season that holds.",
+    "wish_past": lambda v, s, c: f"wanted by {day_words(v['wish'], s)}, which is past: planned for the next season that works.",
     "frost_by_latitude": lambda v, s, c: (
         "no last frost is set here: by the latitude alone it may be about "
         f"{day_words(v['middle'], s) if v['middle'] else 'midwinter'}, three weeks either way. Ask a neighbour and set it."
     ),
-    "climate_by_latitude": lambda v, s, c: "by the latitude’s ordinary year, some 3 °C rough: no record of nights is here.",
+    "climate_by_latitude": lambda v, s, c: (
+        "by an ordinary year at this latitude, give or take 3 °C: there is no record of nights here."
+    ),
     "cold_bolting": lambda v, s, c: (
-        f"cool nights as a young plant make it bolt: it wants {s.temperature(v['wants_c'], 0)} and more"
-        + (f", planted then they mean {s.temperature(v['night_c'], 0)}." if v["night_c"] is not None else ".")
+        f"cool nights as a young plant make it bolt: it needs {s.temperature(v['wants_c'], 0)} or more"
+        + (f", planted then they average {s.temperature(v['night_c'], 0)}." if v["night_c"] is not None else ".")
         + " Plant later, or keep fleece on."
     ),
     "short_days": lambda v, s, c: (
         f"planted into days of {s.number(v['hours'])} h, under {s.number(v['limit_h'])} h, it comes to flower while small."
     ),
     "no_sunrise": lambda v, s, c: "the sun does not rise and set on that day here: day length says nothing of the season.",
-    "cold_spell": lambda v, s, c: f"goes out early enough for the {s.small(v['weeks'])} cold weeks it wants as a young plant.",
+    "cold_spell": lambda v, s, c: f"goes out early enough for the {s.small(v['weeks'])} cold weeks it needs as a young plant.",
     "no_cold_spell": lambda v, s, c: (
-        f"wants {s.small(v['need'])} weeks under {s.temperature(10, 0)} as a young plant; planted then it has "
+        f"needs {s.small(v['need'])} weeks under {s.temperature(10, 0)} as a young plant; planted then it has "
         f"{s.small(v['weeks'])}. Plant earlier, or give it a cold frame."
     ),
     "cold_spell_unknown": lambda v, s, c: (
-        f"wants {s.small(v['weeks'])} weeks under {s.temperature(10, 0)} as a young plant; "
+        f"needs {s.small(v['weeks'])} weeks under {s.temperature(10, 0)} as a young plant; "
         "no record of nights says whether it gets them."
     ),
     "hot_summer": lambda v, s, c: (
@@ -156,8 +158,8 @@ _NOTES: dict[str, _Teller] = {
     "dead_seed": lambda v, s, c: _dead_seed(v, s),
     "never_up": lambda v, s, c: f"does not come up in soil at {s.temperature(v['soil_c'], 0)}: it needs a mat, or a warmer room.",
     "too_cold_to_grow": lambda v, s, c: (
-        f"stands still at {s.temperature(v['air_c'], 0)}; "
-        f"it grows from {s.temperature(v['base_c'] + 1, 0)}: a warmer room is needed."
+        f"does not grow at {s.temperature(v['air_c'], 0)}; "
+        f"it grows from {s.temperature(v['base_c'] + 1, 0)}: it needs a warmer room."
     ),
     "past": _past,
     "buy_plants": lambda v, s, c: "buy plants instead, or choose another crop for the place.",
@@ -166,9 +168,11 @@ _NOTES: dict[str, _Teller] = {
         f"moved {_days(v['days'], s)} {'before' if v['too_early'] else 'after'} its range of {day_words(v['from'], s)} to "
         f"{day_words(v['to'], s)}: {'it will be root-bound and stretched' if v['too_early'] else 'it will be small'} at planting."
     ),
-    "overdue": lambda v, s, c: f"was to be sown on {day_words(v['day'], s)} and no batch stands for it: sow it now, or free it.",
+    "overdue": lambda v, s, c: (
+        f"was to be sown on {day_words(v['day'], s)} and nothing was: sow it now, or hand it back to the plan."
+    ),
     "without_mat": lambda v, s, c: (
-        f"no mat place is free for it: {_days(v['days'], s)} longer at the room's {s.temperature(v['soil_c'], 0)}."
+        f"no mat has room for it: {_days(v['days'], s)} longer at the room's {s.temperature(v['soil_c'], 0)}."
     ),
 }  # fmt: skip
 
@@ -178,13 +182,13 @@ def clash_words(c: Clash, fmt: Formatter) -> str:
     span = f"{day_words(c.from_day, fmt)} to {day_words(c.to_day, fmt)}"
     if c.resource == "mat_places":
         need, have = (
-            f"{fmt.small(c.needed)} mat places are wanted",
+            f"{fmt.small(c.needed)} mat places are needed",
             "there is one" if c.have == 1 else f"there are {fmt.small(c.have)}",
         )
         return f"{span}: {need}, {have}."
     if c.resource == "lamp_timers":
-        return f"{span}: the crops under lamps want {fmt.small(c.needed)} timers, there are lamps for {fmt.small(c.have)}."
-    return f"{span}: {area_words(c.needed, fmt)} of {RESOURCE_WORDS[c.resource]} is wanted, there is {area_words(c.have, fmt)}."
+        return f"{span}: the crops under lamps need {fmt.small(c.needed)} timers, there are lamps for {fmt.small(c.have)}."
+    return f"{span}: {area_words(c.needed, fmt)} of {RESOURCE_WORDS[c.resource]} is needed; there is {area_words(c.have, fmt)}."
 
 
 def change_words(change: Change, fmt: Formatter) -> str:

@@ -57,7 +57,7 @@ def growing_sentence(stage: str, out: list[str], within: list[str], unknown: lis
     if within:
         parts.append(f"{_listed(within)} {'are' if len(within) > 1 else 'is'} in band")
     if unknown:
-        parts.append(f"nothing tells {_listed(unknown)}")
+        parts.append(f"{_listed(unknown)} not measured")
     words = f"{stage}: {'; '.join(parts)}." if parts else f"{stage}."
     return words[0].upper() + words[1:]
 
@@ -67,7 +67,7 @@ def _listed(words: list[str]) -> str:
 
 
 def _at_soil(f: Forecast, fmt: Formatter) -> str:
-    basis = {"soil": "your record shows", "guess": "you guessed", "air": "judged from the air", "house": "of a house"}[
+    basis = {"soil": "your record shows", "guess": "you guessed", "air": "judged from the air", "house": "of an ordinary house"}[
         f.soil.basis
     ]
     return f"the {fmt.temperature(f.soil.recent_c)} {basis}"
@@ -123,7 +123,7 @@ def _finished(f: Forecast, fmt: Formatter) -> str:
         return f"finished: all {fmt.small(of)} {counted(f)} are up.{half}"
     if f.chance_of_more:
         chance = fmt.percent(f.chance_of_more)
-        return f"finished: {_so_many(f, fmt)} are up and more are unlikely, a chance of {chance}.{_stale(f, fmt)}"
+        return f"finished: {_so_many(f, fmt)} are up and more are unlikely (a chance of {chance}).{_stale(f, fmt)}"
     return f"finished: {_so_many(f, fmt)} came up."
 
 

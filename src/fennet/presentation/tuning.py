@@ -14,20 +14,21 @@ INSTEAD = {
     "fewer_trays": "Lay fewer trays on {mat}",
     "draught_off": "Keep draughts off",
     "warmer_spot": "Move it to a warmer spot",
-    "take_off": "Take {tray} off: nothing in it waits to come up",
-    "leave": "Take {tray} off {mat}: what it wants does not agree with the others",
+    "take_off": "Take {tray} off: nothing in it still has to come up",
+    "leave": "Take {tray} off {mat}: it needs different warmth from the others",
     "thermostat": "Give {mat} a thermostat, with its probe fixed in the mix of {tray}",
-    "no_soil_reading": "Measure the soil of {tray} where the seed lies: nothing tells what the mat brings there",
-    "part": "The kinds in {tray} do not agree on one warmth, and {mat} goes by what stands least: sow them apart next time",
+    "no_soil_reading": "Measure the soil of {tray} where the seed lies: nobody knows what the mat brings there",
+    "part": "The kinds in {tray} need different warmth, and {mat} is set for the one that can take least: "
+    "sow them apart next time",
     "probe_silent": "See why the thermometer of {tray} is silent: battery, range, or fallen out",
     "probe_stuck": "The thermometer of {tray} has not moved for hours: pull it out and warm it in the hand; it should rise",
-    "probe_reads_air": "{tray} stands as the room does, though {mat} is set to heat: feel whether it is warm and plugged in, and "
-    "push the probe into the mix at seed depth",
+    "probe_reads_air": "{tray} is no warmer than the room, though {mat} is set to heat: "
+    "feel whether it is warm and plugged in, and push the probe into the mix at seed depth",
     "probe_no_soil": "The thermometer of {tray} shows more than any soil reaches: was it in °F, or is it touching the mat",
-    "too_hot": "Take {tray} off {mat} and look to its probe: its soil was last read too hot for anything in it",
+    "too_hot": "Take {tray} off {mat} and check its probe: its soil was last read too hot for anything in it",
     "probes_apart": "Two thermometers in {tray} do not agree: trust the one at seed depth in the middle",
-    "one_in_air": "Of the two thermometers in {tray} one goes with the air and is not heard: push it back in at seed depth",
-    "two_days_show": "Whether {mat} can warm {tray} so far nobody has seen yet: set it, and the next two days will show",
+    "one_in_air": "One of the two thermometers in {tray} follows the air and is not used: push it back in at seed depth",
+    "two_days_show": "{mat} has not warmed {tray} that far before: set it, and the next two days show whether it can",
     "log_setpoint": "Log what {mat} is set to",
 }
 CAUTION = (
@@ -60,9 +61,9 @@ def setting_sentence(s: MatSetting, fmt: Formatter) -> str:
     if s.why_not == "nothing_waits":
         return f"Nothing on {s.mat.id} waits to come up: {trays} can come off."
     if s.why_not == "too_hot":
-        return f"{s.mat.id} is too hot for what lies on it: take it off and look to the probe before anything is set."
+        return f"{s.mat.id} is too hot for what lies on it: take it off and check the probe before anything is set."
     if s.why_not == "check_plug_and_probe":
-        return f"Check plug and probe of {s.mat.id} first: nothing is set by a thermometer that does not tell the soil."
+        return f"Check plug and probe of {s.mat.id} first: Fennet sets nothing by a thermometer that does not show the soil."
     if s.why_not == "no_thermostat" and s.mat.control == "always":
         return f"{s.mat.id} has no set-point to tune: it heats all the time, as far over the air as it can."
     if s.why_not == "no_thermostat" or s.setpoint_c is None or s.expect_soil_c is None:

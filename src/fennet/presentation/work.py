@@ -111,7 +111,7 @@ def _hand_over(g: HandOver, t: Task, name: str, fmt: Formatter) -> Words:
 @_told.register
 def _look(g: Look, t: Task, name: str, fmt: Formatter) -> Words:
     if g.towel:
-        return Words(f"{t.tray}: open the bag, count roots", f"{name}: a towel is opened daily.", opens="tray")
+        return Words(f"{t.tray}: open the bag, count roots", f"{name}: open a towel every day.", opens="tray")
     if g.up:
         why = f"{name}: {g.up} of {g.of} when last counted, {fmt.days(g.looked_d)} ago."
         return Words(f"{t.tray}: count again", why, "No more up", f"{t.batch} {g.up} up", "tray")
@@ -124,8 +124,8 @@ def _mist(g: Mist, t: Task, name: str, fmt: Formatter) -> Words:
     more = " …" if len(g.cells) > 6 else ""
     cells = f" ({', '.join(g.cells[:6])}{more})" if g.cells else ""
     chance = fmt.percent(g.chance)
-    why = f"{fmt.small(g.n)} of {name} still wait{cells} and dry first without a cover; {chance} that more come."
-    return Words(f"{t.tray}: mist the cells that are still waiting", why[0].upper() + why[1:], "Misted", f"{t.tray} misted")
+    why = f"{fmt.small(g.n)} of {name} are not up{cells} and dry out first without a cover; the chance of more is {chance}."
+    return Words(f"{t.tray}: mist the cells that are not up yet", why[0].upper() + why[1:], "Misted", f"{t.tray} misted")
 
 
 @_told.register
@@ -133,7 +133,7 @@ def _call_it(g: CallIt, t: Task, name: str, fmt: Formatter) -> Words:
     again = f" Sown again now, half would be up in about {fmt.days(g.resow_d)}." if g.resow_d else ""
     freed = "seeds" if g.towel else "cells"
     chance = fmt.percent(g.chance)
-    why = f"{name}: the chance of any is {chance}.{again} Giving up frees {g.n} {freed} and keeps the record."
+    why = f"{name}: the chance that any will come is {chance}.{again} Giving up frees {g.n} {freed} and keeps the record."
     return Words(f"{t.tray}: give it up", why, "Give up", f"{t.batch} gave up", "why")
 
 
@@ -160,18 +160,18 @@ def _water(g: Water, t: Task, name: str, fmt: Formatter) -> Words:
     amount = fmt.volume(g.ml) if g.ml else "water"
     low, now = fmt.number(g.low_pct, 0), fmt.number(g.moisture_pct, 0)
     if g.ahead:
-        why = f"{name} will reach {low} % of capacity; {now} % now."
+        why = f"{name} will soon be down to {low} % of capacity; it is at {now} % now."
         if g.hold == "top_wet":
             why += " Its top is wet: let it dry first."
     else:
-        why = f"{name} stands at {now} % of capacity; it wants {low} % or more."
+        why = f"{name} is at {now} % of capacity; it needs at least {low} %."
     return Words(f"{t.tray}: {amount} {way}", f"{why}{soak}", f"Water {amount}" if g.ml else "Water", line)
 
 
 @_told.register
 def _feel(g: FeelMix, t: Task, name: str, fmt: Formatter) -> Words:
     if g.since_d is None or g.dries_d is None:
-        why = "Nobody has said that it was watered, nor felt it. A finger tells: pale and dry, or dark and cool."
+        why = "Nobody has logged a watering or felt the mix. Press it with a finger: dry mix is pale, damp mix dark and cool."
     else:
         dry = f"such a tray is at its dry end after about {fmt.days(g.dries_d)}"
         why = f"Watered {fmt.days(g.since_d)} ago and not felt since; {dry}."
@@ -181,19 +181,19 @@ def _feel(g: FeelMix, t: Task, name: str, fmt: Formatter) -> Words:
 @_told.register
 def _too_wet(g: TooWet, t: Task, name: str, fmt: Formatter) -> Words:
     now, high = fmt.number(g.moisture_pct, 0), fmt.number(g.high_pct, 0)
-    why = f"{name} stands at {now} % of capacity; it wants {high} % at most."
+    why = f"{name} is at {now} % of capacity; it should have {high} % at most."
     return Words(f"{t.tray}: let it dry, pour off standing water", why)
 
 
 @_told.register
 def _probe(g: ProbeSilent, t: Task, name: str, fmt: Formatter) -> Words:
-    why = f"Nothing for {fmt.number(g.silent_h, 0)} h while {name} waits: battery, range, or fallen out."
+    why = f"Silent for {fmt.number(g.silent_h, 0)} h while {name} is due: check its battery, its range, and whether it fell out."
     return Words(f"{t.tray}: {g.source or 'its thermometer'} is silent", why, opens="tray")
 
 
 @_told.register
 def _no_soil(g: NoSoil, t: Task, name: str, fmt: Formatter) -> Words:
-    why = "Nobody has said, so an ordinary house is assumed. A guess narrows the dates, a thermometer more."
+    why = "Nobody has said, so Fennet assumes an ordinary house. A guess narrows the dates; a thermometer narrows them more."
     return Words(f"{_trays(t)}: about how warm is it?", why, opens="tray")
 
 
@@ -219,14 +219,14 @@ def _mat_limit(g: MatLimit, t: Task, name: str, fmt: Formatter) -> Words:
 AT_FAULT = {
     "silent": "its thermometer is silent",
     "stuck": "its thermometer has not moved for hours",
-    "reads_air": "the soil stands as the room does, though the mat is set to heat",
+    "reads_air": "the soil is no warmer than the room, though the mat is set to heat",
     "no_soil": "its thermometer shows more than any soil reaches",
 }
 
 
 @_told.register
 def _mat_check(g: MatCheck, t: Task, name: str, fmt: Formatter) -> Words:
-    why = f"{AT_FAULT[g.reason]}. Nothing is set until plug and probe were looked at."
+    why = f"{AT_FAULT[g.reason]}. Fennet sets nothing until you have checked plug and probe."
     return Words(f"{t.tray}: check plug and probe of {g.mat}", why[0].upper() + why[1:], opens="tune")
 
 
@@ -235,7 +235,7 @@ def _exchange(g: ChangePlaces, t: Task, name: str, fmt: Formatter) -> Words:
     gain = f"{fmt.days(g.gain_d)} gained" + (" together" if g.off else "")
     what = f"{g.onto} onto {g.mat}" + (f", {g.off} off" if g.off else "")
     line = (f"{g.off} mat off; " if g.off else "") + f"{g.onto} mat {g.mat}"
-    return Words(what, f"It gains most from the place: {gain}.", "Exchange" if g.off else "Onto the mat", line)
+    return Words(what, f"It gains most from the mat: {gain}.", "Exchange" if g.off else "Onto the mat", line)
 
 
 @_told.register
@@ -250,19 +250,25 @@ def _soil_out(g: SoilOut, t: Task, name: str, fmt: Formatter) -> Words:
     side, thing = "below" if g.miss_c < 0 else "above", "air" if g.air else "soil"
     band = f"{fmt.temperature(g.low_c, unit=False)}–{fmt.temperature(g.high_c)}"
     what = f"{t.tray}: {thing} {fmt.temperature_span(abs(g.miss_c))} {side} its range"
-    return Words(what, f"{name}: {fmt.temperature(g.soil_c)}, wants {band}.", opens="tray")
+    return Words(what, f"{name}: {fmt.temperature(g.soil_c)}; it needs {band}.", opens="tray")
 
 
 @_told.register
 def _no_light(g: NoLight, t: Task, name: str, fmt: Formatter) -> Words:
-    return Words(f"{t.tray}: no lamp above it", f"{name}: from the first day up seedlings want 12 hours and more.", opens="tray")
+    return Words(
+        f"{t.tray}: no lamp above it",
+        f"{name}: seedlings need at least 12 hours of light from the day they come up.",
+        opens="tray",
+    )
 
 
 @_told.register
 def _light_out(g: LightOut, t: Task, name: str, fmt: Formatter) -> Words:
     band = f"{fmt.number(g.low_mol)}–{fmt.number(g.high_mol)} mol"
     return Words(
-        f"{t.tray}: {fmt.number(g.mol_per_day)} mol of light a day", f"{name} wants {band}; see the lamp’s height.", opens="tray"
+        f"{t.tray}: {fmt.number(g.mol_per_day)} mol of light a day",
+        f"{name} needs {band}; check the lamp’s height.",
+        opens="tray",
     )
 
 
@@ -270,14 +276,14 @@ def _light_out(g: LightOut, t: Task, name: str, fmt: Formatter) -> Words:
 def _hours_out(g: HoursOut, t: Task, name: str, fmt: Formatter) -> Words:
     line = f"{g.lamp} {g.want_h:g}h" if g.lamp else ""
     button = f"{g.lamp} to {fmt.number(g.want_h)} h" if line else ""
-    why = f"{name} wants {fmt.number(g.low_h)}–{fmt.number(g.high_h)} h."
+    why = f"{name} needs {fmt.number(g.low_h)}–{fmt.number(g.high_h)} h."
     return Words(f"{t.tray}: {fmt.number(g.lit_h)} h lit a day", why, button, line)
 
 
 @_told.register
 def _lamp_near(g: LampNear, t: Task, name: str, fmt: Formatter) -> Words:
-    whose = "its maker allows" if g.by_maker else "one of its kind wants"
-    why = f"{fmt.length(g.gap_mm)} from the leaves of {name}; {whose} {fmt.length(g.least_mm)} and more."
+    whose = "its maker asks for" if g.by_maker else "a lamp of its kind needs"
+    why = f"It hangs {fmt.length(g.gap_mm)} from the leaves of {name}; {whose} at least {fmt.length(g.least_mm)}."
     line = f"{g.lamp} at {g.to_mm:.0f}mm"
     return Words(f"{t.tray}: {g.lamp} hangs too close", why, f"Raise to {fmt.length(g.to_mm)}", line)
 
@@ -305,18 +311,21 @@ def _who(t: Task, one: Task, name: str) -> str:
 @_told.register
 def _fallen(g: Fallen, t: Task, name: str, fmt: Formatter) -> Words:
     line = f"{t.tray} cover off" if g.cover != "off" else ""
-    why = f"{name} falls: out with the fallen and their mix, cover off, a fan on, apart from the others, wash your hands."
+    why = (
+        f"Lift out the fallen {name} with the mix around them, take the cover off, run a fan, "
+        "stand the tray apart, and wash your hands."
+    )
     return Words(f"{t.tray}: seedlings have fallen: act now", why, "Cover off" if line else "", line, "why")
 
 
 #: What a cause of damping off asks for in a word or two: before they are up, and after.
 AGAINST_DAMP = {
-    "too_wet": ("no water until the top pales", "dry the top"),
+    "too_wet": ("no water until the top is pale", "dry the top"),
     "covered_too_long": ("vent the cover", "cover off"),
     "still_air": ("let air in", "let air in"),
     "unclean_mix": ("keep it airy", "keep it airy and apart"),
     "watered_from_above": ("water from below", "water from below"),
-    "cool_and_slow": ("warm it to its best", "warm it to its best"),
+    "cool_and_slow": ("warm it to its ideal", "warm it to its ideal"),
     "crowded": ("keep it airy", "thin it"),
 }
 
@@ -332,7 +341,7 @@ def _damp(g: Damp, t: Task, name: str, fmt: Formatter) -> Words:
     if not g.up:
         shut = [x.tray for x, f in of if f.cover == "on"]
         line = "; ".join(f"{tray} cover vent" for tray in shut)
-        whose = f"Nothing is up yet, but {risk}. What lives in a wet surface waits for them."
+        whose = f"Nothing is up yet, but {risk}. A wet surface breeds what kills seedlings."
         return Words(f"{_trays(t)}: {asks}", whose, "Vent cover" if line else "", line, "why")
     covered = [x.tray for x, f in of if f.cover != "off"]
     line = "; ".join(f"{tray} cover off" for tray in covered)
@@ -349,7 +358,7 @@ def _leggy(g: Leggy, t: Task, name: str, fmt: Formatter) -> Words:
 @_told.register
 def _sign(g: Sign, t: Task, name: str, fmt: Formatter) -> Words:
     seen = " and ".join(dict.fromkeys(SIGN_WORDS[s] for _, f in _each(t, Sign) for s in f.signs[:2]))
-    return Words(f"{_trays(t)}: {seen}", "Two to five short questions say what stands behind it.", opens="look")
+    return Words(f"{_trays(t)}: {seen}", "Two to five short questions show the likely cause.", opens="look")
 
 
 @_told.register
@@ -372,8 +381,9 @@ PREPARE_WORDS = {
 def _sow_day(g: SowDay, t: Task, name: str, fmt: Formatter) -> Words:
     wait = ""
     if g.waiting is not None:
-        wait = f" A week later {g.waiting[0]} would have {fmt.percent(g.waiting[1])} of its growing when it is planted."
-    why = f"{fmt.small(g.cells).capitalize()} cells, as the plan has it; labels are printed from the same page.{wait}"
+        share = fmt.percent(g.waiting[1])
+        wait = f" Sown a week later, {g.waiting[0]} would be only {share} grown when it is planted."
+    why = f"{fmt.small(g.cells).capitalize()} cells, as planned.{wait}"
     return Words(f"Sow {_listed(list(g.names))}", why, opens="sow_day", day=g.day.isoformat())
 
 
@@ -389,7 +399,7 @@ def _go_out(g: GoOut, t: Task, name: str, fmt: Formatter) -> Words:
     if g.porch is not None:
         line = "; ".join(f"{x.batch} out {g.porch}" for x in t.each)
         who = _listed([_who(t, x, name) for x in t.each])
-        there = "" if g.porch_c is None else f" {g.porch} has {fmt.temperature(g.porch_c)}: they stand there until dusk."
+        there = "" if g.porch_c is None else f" It is {fmt.temperature(g.porch_c)} in {g.porch}: leave them there until dusk."
         return Words(
             f"{who}: into {g.porch} by day", f"{reasons(g.outing, fmt)}{there}", f"They are in {g.porch}", line, "harden"
         )
@@ -411,10 +421,13 @@ def _come_in(g: ComeIn, t: Task, name: str, fmt: Formatter) -> Words:
 
 @_told.register
 def _cold_night(g: ColdNight, t: Task, name: str, fmt: Formatter) -> Words:
-    what = f"{fmt.temperature(g.stands_c)} kills it" if g.kills else f"it wants {fmt.temperature(g.stands_c)}"
+    what = f"{fmt.temperature(g.stands_c)} kills it" if g.kills else f"it needs at least {fmt.temperature(g.stands_c)}"
     if g.bolts and not g.kills:
         what = f"nights under {fmt.temperature(g.stands_c)} make it run to seed while it is young"
-    why = f"The night falls to {fmt.temperature(g.low_c)}; {what}. Fleece, a box or a bucket before dusk, off again by day."
+    why = (
+        f"The night falls to {fmt.temperature(g.low_c)}; {what}. "
+        "Cover it with fleece, a box or a bucket before dusk and uncover it by day."
+    )
     return Words(f"{name}: cover it tonight", why, opens="harden")
 
 
@@ -427,13 +440,13 @@ def _hot_day(g: HotDay, t: Task, name: str, fmt: Formatter) -> Words:
 
 @_told.register
 def _pinch_out(g: PinchOut, t: Task, name: str, fmt: Formatter) -> Words:
-    why = f"{name} is out and grows: pinched above the second pair of leaves it branches."
+    why = f"{name} is growing outdoors. Pinch it above the second pair of leaves and it branches."
     return Words(f"{name}: pinch", why, "Pinched", f"{t.batch} pinched", "harden")
 
 
 @_told.register
 def _flowers_off(g: FlowersOff, t: Task, name: str, fmt: Formatter) -> Words:
-    why = f"A plant that fruits small stays small: its flowers come off for {fmt.days(g.days)} more, until it has rooted."
+    why = f"A plant that fruits while small stays small: take its flowers off for {fmt.days(g.days)} more, until it has rooted."
     return Words(f"{name}: take its first flowers off", why, opens="harden")
 
 
@@ -441,12 +454,14 @@ def _flowers_off(g: FlowersOff, t: Task, name: str, fmt: Formatter) -> Words:
 def _plant_out(g: PlantOut, t: Task, name: str, fmt: Formatter) -> Words:
     why = "; ".join(why_words(w, fmt) for w in g.gate.why)
     how = " ".join(set_out_words(g.set_out, fmt)[:2])
-    return Words(f"{name}: may be planted", f"{why[:1].upper()}{why[1:]}. {how}", "It is planted", f"{t.batch} planted", "harden")
+    return Words(
+        f"{name}: ready to plant out", f"{why[:1].upper()}{why[1:]}. {how}", "It is planted", f"{t.batch} planted", "harden"
+    )
 
 
 HOLDS = {
-    "dry_mix": "the mix is dry: water first, feed after", "in_the_dark": "it stands in the dark: no feed without light",
-    "not_while_it_ails": "it ails: no feed until it stands again",
+    "dry_mix": "the mix is dry: water first, feed after", "in_the_dark": "it is in the dark: no feed without light",
+    "not_while_it_ails": "it is unwell: no feed until it has recovered",
 }  # fmt: skip
 
 
@@ -456,7 +471,7 @@ def _thin(g: Thin, t: Task, name: str, fmt: Formatter) -> Words:
     of = _each(t, Thin)
     line = "; ".join(f"{x.batch} thinned to {f.to}" for x, f in of)
     extra = _listed([f"about {fmt.small(f.extra)} in {_who(t, x, name)}" for x, f in of])
-    why = f"The first true leaves are there; {extra} are too many. {how[0].upper() + how[1:]}."
+    why = f"The first true leaves are out; {extra} are too many. {how[0].upper() + how[1:]}."
     return Words(f"{_trays(t)}: thin to one a cell", why, "Thinned", line)
 
 
@@ -476,7 +491,7 @@ def _pot_up(g: PotUp, t: Task, name: str, fmt: Formatter) -> Words:
         "level": "As deep as it stood",
     }
     stems = {f.stem for _, f in of}
-    depth = stem[stems.pop()] if len(stems) == 1 else "How deep, each says"
+    depth = stem[stems.pop()] if len(stems) == 1 else "How deep: see each"
     pots = {f.pot_mm for _, f in of}
     pot = f", into {fmt.length(g.pot_mm)} pots" if len(pots) == 1 and g.pot_mm else ""
     return Words(f"{_trays(t)}: pot up{pot}", f"{why[0].upper() + why[1:]}. {depth}.", opens="pot_up")
@@ -486,7 +501,7 @@ def _ready(who: str, f: PotUp) -> str:
     """Why one of them is potted up."""
     return {
         "leaves": f"{who} has its {'second' if f.need == 2 else 'first'} true leaves",
-        "roots": f"roots of {who} come out of their cells", "full_cell": f"the cells hold {who} no longer",
+        "roots": f"roots of {who} come out of their cells", "full_cell": f"{who} has outgrown its cells",
         "calendar": f"{who} is in its third week",
     }[f.why]  # fmt: skip
 
@@ -503,13 +518,15 @@ def ready_words(f: Thin | PrickOut | PotUp | Pinch, fmt: Formatter) -> str:
     pot = f", into {fmt.length(f.pot_mm)} pots" if f.pot_mm else ""
     return {
         "leaves": f"at its {'second' if f.need == 2 else 'first'} true leaves", "roots": "roots come out of the cells",
-        "full_cell": "the cells hold it no longer", "calendar": "its third week",
+        "full_cell": "it has outgrown its cells", "calendar": "its third week",
     }[f.why] + pot  # fmt: skip
 
 
 @_told.register
 def _pinch(g: Pinch, t: Task, name: str, fmt: Formatter) -> Words:
-    why = f"{name} stands in its pot a week and has weeks to wait: pinched above the second pair of leaves it branches."
+    why = (
+        f"{name} has been in its pot for a week and has weeks to wait. Pinch it above the second pair of leaves and it branches."
+    )
     return Words(f"{t.tray}: pinch out the tips", why, "Pinched", f"{t.batch} pinched")
 
 
@@ -525,7 +542,7 @@ def _lamp_set(g: LampSet, t: Task, name: str, fmt: Formatter) -> Words:
 @_told.register
 def _lamp_raise(g: LampRaise, t: Task, name: str, fmt: Formatter) -> Words:
     line = f"{g.lamp} at {g.to_mm:g}mm"
-    why = "The plants have grown into it: light at the tallest leaves is up by 15 %."
+    why = "The plants have grown towards it: light at the tallest leaves is up by 15 %."
     return Words(f"{g.lamp}: raise to {fmt.length(g.to_mm)}", why, f"Raise to {fmt.length(g.to_mm)}", line, "lamps")
 
 
@@ -555,8 +572,8 @@ def ask_words(a: Ask, fmt: Formatter) -> str:
         "dries_out": f"{a.tray} dries out, {days}.",
         "comes_up_covered": f"{a.tray} comes up under its cover, {days}.",
         "water_full": f"Water {a.tray} full{ml}.",
-        "mat_alone": f"Switch {a.thing} off, or have somebody look at it daily: a mat is not left for days unattended.",
-        "lamp_timer": f"Put {a.thing} on a timer: nothing switches it.",
+        "mat_alone": f"Switch {a.thing} off, or have somebody look at it daily: never leave a mat unattended for days.",
+        "lamp_timer": f"Put {a.thing} on a timer: nothing switches it off.",
         "water": f"{days}: water {a.tray}{ml}.",
         "hand_over": f"{days}: look at {a.tray}; once half are up, cover off, off the mat, light on.",
         "look_at_mat": f"Daily: see that {a.thing} is warm, not hot, and its probe lies in the mix of {a.tray}.",

@@ -14,6 +14,7 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 from werkzeug.middleware.proxy_fix import ProxyFix
 
 from fennet.operations.acting import Refusal
+from fennet.presentation.glossary import MEANINGS
 from fennet.storage.database import connect
 from fennet.web import (
     auth,
@@ -85,6 +86,7 @@ def create_app(settings: Settings) -> Flask:
     app.extensions["fennet_snapshots"] = record.Snapshots()
     # Macros are imported without a page's context; a fresh key for each form is not of one page.
     app.jinja_env.globals["sending"] = sending
+    app.jinja_env.globals["meanings"] = MEANINGS
     app.jinja_env.globals["url_for"] = addresses()
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     if settings.proxies:
@@ -200,12 +202,14 @@ def _errors(app: Flask) -> None:
         most = request_context.settings().largest_upload // MEGABYTE
         given = f"It has {request.content_length / MEGABYTE:.0f} MB; " if request.content_length else ""
         return page(
-            413, "That file is too large", f"{given}up to {most} MB are taken here. A larger record goes in with ./fennet import."
+            413,
+            "That file is too large",
+            f"{given}up to {most} MB can be sent here. Import a larger record with ./fennet import.",
         )
 
     @app.errorhandler(CSRFError)
     def stale(_: CSRFError) -> tuple[str, int]:
-        title, words = "That form had gone stale", "Go back, load the page again and send it once more. Nothing was changed."
+        title, words = "That form was too old", "Go back, load the page again and send it once more. Nothing was changed."
         # One that waited in a browser goes on waiting, for a page with a fresh token.
         return page(409 if request.headers.get("X-Requested-With") == "waiting" else 400, title, words)
 
@@ -225,9 +229,9 @@ def _errors(app: Flask) -> None:
     @app.errorhandler(HTTPException)
     def plain(error: HTTPException) -> Any:
         words = {
-            404: ("Nothing is here", "The address leads nowhere, or to a garden that is not yours."),
-            403: ("Not yours to change", "An owner of the garden can give you the right."),
-            405: ("Not that way", "This address takes a form, not a visit."),
+            404: ("Page not found", "There is no page at this address, or it belongs to a garden that is not yours."),
+            403: ("You cannot change this", "An owner of the garden can give you the right."),
+            405: ("That page cannot be opened directly", "Go back and use the form there."),
             429: ("Too many tries", "Wait a minute and try again."),
         }.get(error.code or 500)
         if error.code is None or error.code < 400:
@@ -237,4 +241,4 @@ def _errors(app: Flask) -> None:
     @app.errorhandler(Exception)
     def broken(error: Exception) -> tuple[str, int]:
         app.logger.exception("unexpected: %s", error)
-        return page(500, "Something broke here", "It was written to the server's log. What you had saved before is safe.")
+        return page(500, "Something went wrong", "It was written to the server's log. What you had saved before is safe.")

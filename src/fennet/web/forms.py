@@ -23,7 +23,7 @@ from fennet.core.kinds import is_id
 from fennet.core.units import celsius
 from fennet.journal.log_line.words import LENGTHS_MM, VOLUMES_ML
 from fennet.journal.numbers import number, whole
-from fennet.journal.times import localize, zone_of
+from fennet.journal.times import day_of_year, localize, zone_of
 from fennet.operations.acting import Refusal
 from fennet.web import request_context
 
@@ -150,7 +150,7 @@ class Figure(Typed):
         except ValueError as e:
             raise ValueError(f"{str(e).split('; accepted')[0]}; {accepted}") from None
         if not self.low <= value <= self.high:
-            raise ValueError(f"will not do; {accepted}")
+            raise ValueError(f"is out of range; {accepted}")
         return value
 
     def shown(self, value: Any) -> str:
@@ -268,7 +268,7 @@ class Day(Typed):
         try:
             day = date.fromisoformat(text)
         except ValueError:
-            raise ValueError("is no day; accepted: a day like 2026-03-12") from None
+            raise ValueError("is not a day; accepted: a day like 2026-03-12") from None
         first, last = FIRST_DAY, LAST_DAY
         if self.near is not None:
             today = request_context.formatter().local(request_context.now()).date()
@@ -279,6 +279,19 @@ class Day(Typed):
 
     def shown(self, value: Any) -> str:
         return "" if value is None else value.isoformat()[:10]
+
+
+class DayOfYear(Typed):
+    """A day of any year, kept as month-day."""
+
+    def __init__(self, label: str = "", **options: Any) -> None:
+        super().__init__(label, render_kw={"placeholder": "12 May"}, **options)
+
+    def read(self, text: str) -> str:
+        return day_of_year(text)
+
+    def shown(self, value: Any) -> str:
+        return "" if value is None else request_context.formatter().calendar_day(date.fromisoformat(f"2000-{value}"))
 
 
 class Moment(Typed):
@@ -301,9 +314,9 @@ class Clock(Typed):
     def read(self, text: str) -> str:
         hour, _, minute = text.partition(":")
         if not (hour.isascii() and minute[:2].isascii() and hour.isdecimal() and minute[:2].isdecimal()):
-            raise ValueError("is no time of day; accepted: a time like 07:30")
+            raise ValueError("is not a time of day; accepted: a time like 07:30")
         if int(hour) > 23 or int(minute[:2]) > 59 or len(text) > 8:
-            raise ValueError("is no time of day; accepted: a time like 07:30")
+            raise ValueError("is not a time of day; accepted: a time like 07:30")
         return f"{int(hour):02}:{int(minute[:2]):02}"
 
 
@@ -336,7 +349,9 @@ class Choice(Typed):
         # Handlers may have set the choices after the form was read.
         if self.data is not None and self.data not in {value for value, _ in self.choices} and self.raw_data:
             known = ", ".join(words for value, words in self.choices[:12] if value)
-            raise ValidationError(f"{self.said}: {short(self.data)!r} is no choice; accepted: {known or 'none is there yet'}.")
+            raise ValidationError(
+                f"{self.said}: {short(self.data)!r} is not one of the choices; accepted: {known or 'none is there yet'}."
+            )
 
 
 class Many(Field):
@@ -349,7 +364,7 @@ class Many(Field):
     def process_formdata(self, valuelist: list[Any]) -> None:
         self.data = [str(v) for v in valuelist[:MOST_VALUES]]
         if not all(is_plain_text(v) and len(v) <= LINE_LEN for v in self.data):
-            raise ValueError("Something of what was chosen cannot be; load the page again.")
+            raise ValueError("One of the choices no longer exists; load the page again.")
 
 
 class Tick(Field):
@@ -439,7 +454,7 @@ def local_time(text: str) -> datetime:
     try:
         at = datetime.fromisoformat(text)
     except ValueError:
-        raise ValueError("is no time; accepted: a time like 2026-03-12T08:10") from None
+        raise ValueError("is not a time; accepted: a time like 2026-03-12T08:10") from None
     if not FIRST_DAY.year <= at.year <= LAST_DAY.year:
         raise ValueError(f"is too far off; accepted: {FIRST_DAY.year} to {LAST_DAY.year}")
     try:

@@ -144,7 +144,7 @@ def dose_for(product: Product, n_mg_per_l: float, litres: float) -> Dose:
         ),
         f"strength / (% of nitrogen × 10{' × density' if product.liquid else ''}) = {unit} a litre",
         ("arithmetic", "growers_rule"),
-        "nitrogen only; the label is the law where it asks for less",
+        "nitrogen only; follow the label where it asks for less",
         round(per, 3),
         f"{unit} a litre",
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from zoneinfo import ZoneInfo
@@ -13,7 +14,7 @@ from fennet.core.diagnosis.cell_map import bare_pattern
 from fennet.core.diagnosis.engine import Argument, Complaint, argue
 from fennet.core.diagnosis.finding import ArguedCause, Evidence, Finding, LeggyFigures, NextCheck, Remedy, checks_of, split_said
 from fennet.core.diagnosis.leggy import LeggyEffects, leggy_effects
-from fennet.core.diagnosis.leggy_case import LeggyCase, leggy_case
+from fennet.core.diagnosis.leggy_case import SILL_SD, LeggyCase, leggy_case
 from fennet.core.diagnosis.witnesses import heard
 from fennet.core.exposure import DAY_S
 from fennet.core.planning.resow import last_resow_s
@@ -32,6 +33,8 @@ LOOK_AGAIN_D = 4.0
 NEIGHBOUR_LEGGY, NEIGHBOUR_STURDY = 1.4, 1.2
 #: So many of them, lately measured, say what there is to say. Source: starting_estimate.
 NEIGHBOURS_MOST = 8
+#: A good window against the usual one, four in five are darker. Source: starting_estimate.
+GOOD_SILL = math.exp(0.84 * SILL_SD)
 #: Chances of causes that nothing recorded speaks of. Source: starting_estimate.
 SUPPOSED = {"short_hours": 0.15, "lamp_too_far": 0.35, "late_to_light": 0.22, "covered_too_long": 0.2, "crowded": 0.22}
 ACTIONS = {
@@ -200,6 +203,13 @@ def _by_record(cause: str, case: LeggyCase) -> tuple[list[Evidence], list[Eviden
     if cause in ("weak_light", "lamp_too_far"):
         if mol is None:
             lacks.append("light")
+            # Nobody read it, but it stood at a window: even the light of a good one may be short in that season.
+            windows = case.mol[case.supposed]
+            if cause == "weak_light" and len(windows) and float(windows.mean()) * GOOD_SILL < case.light.low:
+                yes.append(
+                    Evidence("window_short", {"mol": float(windows.mean()), "most": float(windows.mean()) * GOOD_SILL,
+                                              "low": case.light.low, "high": case.light.high})
+                )  # fmt: skip
         else:
             short = mol < case.light.low
             (yes if short else no).append(Evidence("light_short" if short else "light_enough",

@@ -310,9 +310,9 @@ def _working(
             Input("sun on the leaves", round(dose_h, 1), "h from straight above", basis),
             Input("coolest while out", round(cool_c, 1), "°C", basis),
             Input("warmest while out", round(warm_c, 1), "°C", basis),
-            Input("least it goes out at", round(limits[0], 1), "°C", "starting_estimate", True),
+            Input("coolest it may go out at", round(limits[0], 1), "°C", "starting_estimate", True),
             Input("wind while out", round(wind_m_s, 1), "m/s", basis),
-            Input("wind it stands in the open", round(limits[1], 1), "m/s", "starting_estimate", True),
+            Input("wind it can take in the open", round(limits[1], 1), "m/s", "starting_estimate", True),
         ),
         "the hours of the day that come nearest to the step’s, no cooler than it stands, with no more sun than the step allows; "
         "cloud makes them longer",
@@ -333,8 +333,8 @@ def _working_of_stay(d: DayOutdoors, least_c: float, ripe: float) -> Working:
         (
             Input("warmest by day", round(most_c, 1), "°C", d.basis),
             Input("it may be off by", round(0.3 * d.off_c, 1), "°C", "starting_estimate", True),
-            Input("least it goes out at", round(least_c, 1), "°C", "starting_estimate", True),
-            Input("warmest it goes out at", TOO_HOT_C, "°C", "growers_rule", True),
+            Input("coolest it may go out at", round(least_c, 1), "°C", "starting_estimate", True),
+            Input("warmest it may go out at", TOO_HOT_C, "°C", "growers_rule", True),
             Input("calmest by day, with gusts", round(GUSTS * calmest, 1), "m/s", d.basis),
             Input("wind over which it stays in", round(TOO_WINDY * _wind_limit(ripe), 1), "m/s", "starting_estimate", True),
         ),

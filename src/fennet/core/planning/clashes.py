@@ -243,7 +243,7 @@ def _taken_by(p: Plan, at: int, r: int) -> FloatArray:
 
 
 def _timers(p: Plan) -> list[Clash]:
-    """Weeks in which the crops under lamps want more timers of their own than there are lamps."""
+    """Weeks in which the crops under lamps need more timers of their own than there are lamps."""
     if p.have.lamps == 0:
         return []
     out = []

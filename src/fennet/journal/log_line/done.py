@@ -35,7 +35,7 @@ def watered(s: Statement, word: Word) -> None:
         else:
             break
     if ml is not None and not 0 < ml <= 20_000:
-        raise s.fault(s.words[s.i - 1], f"{ml:g} ml is no watering of a tray.", "some ml up to 20 l, like 250ml")
+        raise s.fault(s.words[s.i - 1], f"{ml:g} ml is not a watering of a tray.", "some ml up to 20 l, like 250ml")
     for tray in s.trays(word):
         s.action("watered", tray=tray, how=how, ml=ml, minutes=minutes)
 
@@ -54,7 +54,9 @@ def fed(s: Statement, word: Word) -> None:
                 dose = None
                 continue
             if unit not in ("", "mg", "mg/l", "ppm"):
-                raise s.fault(s.words[s.i - 1], f"{unit!r} is no strength.", "50mg of nitrogen a litre, or a spoon: 1tbsp in 4l")
+                raise s.fault(
+                    s.words[s.i - 1], f"{unit!r} is not a strength.", "50mg of nitrogen a litre, or a spoon: 1tbsp in 4l"
+                )
             break
         if after.low in ("in", "per", "to"):
             spooned = f"{spooned} {s.take().text}"
@@ -92,7 +94,7 @@ def on_mat(s: Statement, word: Word) -> None:
         for tray in s.trays(word):
             state = s.scene.state.trays.get(tray)
             if state is None or state.mat is None:
-                raise s.fault(word, f"{tray} lies on no mat.", "a tray that does")
+                raise s.fault(word, f"{tray} is not on a mat.", "a tray that does")
             s.action("mat", mat=state.mat, tray=tray, on=False)
         return
     found = s.scene.find(after.text) if after else None
@@ -157,7 +159,7 @@ def lost(s: Statement, word: Word) -> None:
 
 def whole(s: Statement, word: Word, value: float) -> int:
     if value != int(value) or value < 0:
-        raise s.fault(word, f"{value:g} is no count.", "a whole number")
+        raise s.fault(word, f"{value:g} is not a count.", "a whole number")
     return int(value)
 
 
@@ -188,7 +190,7 @@ def harvested(s: Statement, word: Word) -> None:
         elif unit == "":
             pieces = whole(s, word, value)
         else:
-            raise s.fault(s.words[s.i - 1], f"{unit!r} is no weight.", "harvest 450g, harvest 12")
+            raise s.fault(s.words[s.i - 1], f"{unit!r} is not a weight.", "harvest 450g, harvest 12")
     first = s.skip("first") or first
     for batch in s.batches(word):
         s.action("harvest", batch=batch, grams=grams, pieces=pieces, first=first)
@@ -197,7 +199,7 @@ def harvested(s: Statement, word: Word) -> None:
 def tasted(s: Statement, word: Word) -> None:
     mark, _ = s.number("taste", "taste 4")
     if mark not in (1, 2, 3, 4, 5):
-        raise s.fault(s.words[s.i - 1], f"{mark:g} is no mark.", "1 to 5")
+        raise s.fault(s.words[s.i - 1], f"{mark:g} is not a mark.", "1 to 5")
     for batch in s.batches(word):
         s.action("taste", batch=batch, mark=int(mark))
 
@@ -264,7 +266,7 @@ def outing(s: Statement, word: Word) -> None:
     """An outing that is over (`out 3h shade 50%`), or one that begins (`out half`)."""
     hours, unit = (None, "") if not _is_number(s.peek()) else s.number("an outing", "out 3h shade 50%")
     if unit not in ("", "h", "min"):
-        raise s.fault(s.words[s.i - 1], f"{unit!r} is no time outside.", "out 3h")
+        raise s.fault(s.words[s.i - 1], f"{unit!r} is not a time outside.", "out 3h")
     shade: float | None = None
     more: dict[str, bool | str | None] = {}
     while (after := s.peek()) is not None:

@@ -30,7 +30,7 @@ def understand(line: str, scene: Scene) -> Said:
             parts += _statement(Statement(line, scene, words))
         offset += len(piece) + 1
     if not parts:
-        raise Misread("Nothing is said yet.", 0, "", "a name and a deed, like A 3 up")
+        raise Misread("Nothing is said yet.", 0, "", "a name and what was done, like A 3 up")
     return Said(tuple(parts), at, dated)
 
 
@@ -56,7 +56,7 @@ def _split_when(line: str, scene: Scene) -> tuple[str, datetime, bool]:
         raise Misread(f"{reason[0].upper()}{reason[1:]}.", start, when.strip(), accepted, body.rstrip()) from None
     if at > scene.now:
         start = len(body) + 1 + len(when) - len(when.lstrip())
-        raise Misread("That time lies in the future.", start, when.strip(), "a time up to now", body.rstrip())
+        raise Misread("That time is in the future.", start, when.strip(), "a time up to now", body.rstrip())
     return body, at, True
 
 
@@ -75,7 +75,7 @@ def _statement(s: Statement) -> list[Action | Measured]:
         names = [k for k, v in s.scene.kinds.items() if v == "tray"][:8]
         raise s.fault(first, words, f"a name first: {', '.join(names) or 'a tray'}", near[0] if near else None)
     if first is None:
-        raise s.fault(None, f"What of {' and '.join(s.subjects)}?", ", ".join(examples(s.kind(s.subjects[0]))))
+        raise s.fault(None, f"What about {' and '.join(s.subjects)}?", ", ".join(examples(s.kind(s.subjects[0]))))
     while (word := s.peek()) is not None:
         _clause(s, word)
     return s.parts
@@ -108,4 +108,6 @@ def _clause(s: Statement, word: Word) -> None:
         a_sign(s, word, sign)
         return
     near = difflib.get_close_matches(word.low, [*CLAUSES, *SIGNS], 1, 0.6)
-    raise s.fault(word, f"{word.text!r} is no deed here.", ", ".join(examples(kind)), near[0] if near else None)
+    raise s.fault(
+        word, f"{word.text!r} is not something that can be logged here.", ", ".join(examples(kind)), near[0] if near else None
+    )

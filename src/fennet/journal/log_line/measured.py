@@ -29,7 +29,7 @@ def percent(quantity: str) -> Callable[[Statement, Word], None]:
     def clause(s: Statement, word: Word) -> None:
         value, unit = s.number(word.low, f"{word.low} 60")
         if unit not in ("", "%"):
-            raise s.fault(s.words[s.i - 1], f"{word.low} is told in percent.", f"{word.low} 60")
+            raise s.fault(s.words[s.i - 1], f"{word.low} is given in percent.", f"{word.low} 60")
         for place in s.places(word):
             s.measured(place, quantity, value, "percent")
 
@@ -41,7 +41,9 @@ def feel(s: Statement, word: Word) -> None:
     if value not in (1, 2, 3, 4, 5):
         wrong = s.words[s.i - 1]
         raise s.fault(
-            wrong, f"Feel has five steps, {wrong.text} is none.", "1 dust-dry, 2 pale top, 3 even, 4 dark, 5 glistening"
+            wrong,
+            f"Feel has five steps; {wrong.text} is not one of them.",
+            "1 dust-dry, 2 pale top, 3 even, 4 dark, 5 glistening",
         )
     for place in s.trays(word):
         s.measured(place, "moisture", value, "feel")
@@ -50,7 +52,7 @@ def feel(s: Statement, word: Word) -> None:
 def weight(s: Statement, word: Word) -> None:
     value, unit = s.number("weight", "weighs 850g")
     if unit not in ("", *MASSES_G):
-        raise s.fault(s.words[s.i - 1], f"{unit!r} is no weight.", ", ".join(MASSES_G))
+        raise s.fault(s.words[s.i - 1], f"{unit!r} is not a weight.", ", ".join(MASSES_G))
     for tray in s.trays(word):
         s.measured(tray, "moisture", round(value * MASSES_G[unit or "g"], 3), "g")
 
@@ -68,7 +70,7 @@ LIGHT_UNITS = {
 
 def light(s: Statement, word: Word) -> None:
     if s.next_is("on") or (s.next_is("off") and s.kind(s.subjects[0]) == "tray"):
-        raise s.fault(s.peek(), "A lamp is named to be set, a batch goes to the light.", "lamp-1 on, or A to light", "to light")
+        raise s.fault(s.peek(), "A lamp is set; “to light” is for a tray or batch.", "lamp-1 on, or A to light", "to light")
     value, unit = s.number("light", "light 180, light 9800lux or light 12klux sky")
     if unit not in LIGHT_UNITS:
         raise s.fault(s.words[s.i - 1], f"{unit!r} does not measure light.", "umol, lux, klux or fc")
@@ -91,7 +93,7 @@ def light(s: Statement, word: Word) -> None:
 def hours_of_light(s: Statement, word: Word) -> None:
     value, unit = s.number("hours", "hours 14.5")
     if unit not in ("", "h"):
-        raise s.fault(s.words[s.i - 1], "Hours of light are told in hours.", "hours 14.5")
+        raise s.fault(s.words[s.i - 1], "Hours of light are given in hours.", "hours 14.5")
     for place in s.places(word):
         s.measured(place, "photoperiod", value, "h")
 
@@ -99,7 +101,7 @@ def hours_of_light(s: Statement, word: Word) -> None:
 def tall(s: Statement, word: Word) -> None:
     value, unit = s.number("height", "tall 45mm")
     if unit not in ("", *LENGTHS_MM):
-        raise s.fault(s.words[s.i - 1], f"{unit!r} is no length.", ", ".join(LENGTHS_MM))
+        raise s.fault(s.words[s.i - 1], f"{unit!r} is not a length.", ", ".join(LENGTHS_MM))
     leaves = None
     if (after := s.peek()) and (found := number_of(after.text)) and s.peek(1) and s.words[s.i + 1].low in ("leaves", "leaf"):
         leaves = int(found[0])
@@ -134,7 +136,7 @@ def bare_figure(s: Statement, word: Word, figure: tuple[float, str, str]) -> Non
 
 def one_count(s: Statement, word: Word, batch: str, value: int, more: bool, field: str | None) -> None:
     if value < 0:
-        raise s.fault(word, f"{value} is no count.", "a whole number, 0 or more")
+        raise s.fault(word, f"{value} is not a count.", "a whole number, 0 or more")
     unit, up, of = s.scene.up.get(batch, ("cells", 0, 10**6))
     name = field or ("rooted" if unit == "rooted" else "seedlings_up" if unit == "seedlings" else "cells_up")
     total = up + value if more else value
@@ -171,7 +173,7 @@ def named_cells(s: Statement) -> None:
         s.i += 1
         s.action("sign", batch=batch, sign=sign, cell_list=cells)
     else:
-        raise s.fault(what, "What of these cells?", "up, lost, or a sign like long_thin", "up")
+        raise s.fault(what, "What about these cells?", "up, lost, or a sign like long_thin", "up")
 
 
 def rest_of(s: Statement) -> str | None:

@@ -21,7 +21,7 @@ def of_lamp(s: Statement, word: Word) -> bool:
     if span is not None:
         on, off = (clock_in(part) for part in span.groups())
         if on is None or off is None:
-            raise s.fault(after, f"{after.text!r} are no times.", "6:30-21:00")
+            raise s.fault(after, f"{after.text!r} are not times.", "6:30-21:00")
         if on == off:
             raise s.fault(after, f"On and off are the same time. {NIGHT}", "two times apart, like 6:30-21:00")
         s.i += 1
@@ -101,7 +101,7 @@ def of_fan(s: Statement, word: Word) -> bool:
     if number_of(word.text):
         hours, unit = s.number("hours", "12h")
         if unit not in ("", "h") or not 0 <= hours <= 24:
-            raise s.fault(word, f"{word.text!r} are no hours a day.", "12h")
+            raise s.fault(word, f"{word.text!r} are not hours a day.", "12h")
         for fan in s.subjects:
             s.action("fan", fan=fan, hours_per_day=hours)
         return True

@@ -133,7 +133,7 @@ class Statement:
             elif self.kind(s) == "batch":
                 tray = next((t for t, inside in self.scene.in_tray.items() if s in inside), self.scene.batches[s].tray)
                 if tray is None:
-                    raise self.fault(word, f"{s} stands in no tray.", "a tray's name before it")
+                    raise self.fault(word, f"{s} is in no tray.", "a tray's name before it")
                 out.append(tray)
             else:
                 raise self.fault(word, f"{word.text!r} is not for a {self.kind(s)}.", "a tray, like A, before it")

@@ -7,7 +7,7 @@ from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from fennet.journal.numbers import FIGURE, figure
-from fennet.journal.times import localize
+from fennet.journal.times import MONTHS, localize
 
 NUMBER = re.compile(rf"([+-]?)({FIGURE})([a-zA-Z%°²/]*)")
 SPAN = re.compile(r"([0-9]{1,2}(?:[:.][0-9]{2})?)-([0-9]{1,2}(?:[:.][0-9]{2})?)")
@@ -21,7 +21,6 @@ VOLUMES_ML = {
 LENGTHS_MM = {"mm": 1.0, "cm": 10.0, "in": 25.4, "inch": 25.4}
 MASSES_G = {"g": 1.0, "kg": 1000.0, "oz": 28.349523125, "lb": 453.59237}
 DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
-MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 
 
 def number_of(word: str) -> tuple[float, str, str] | None:
@@ -59,7 +58,7 @@ WHEN_ACCEPTED = "8:10, yesterday 19:00, tue 8:10, 2h ago, 3d ago, 12 mar 8:10, o
 def when_of(text: str, now: datetime, zone: ZoneInfo) -> datetime:
     """The moment a person means, never in the future: a bare time that has not come yet is yesterday's.
 
-    Raises ValueError for what is no time, or does not exist or exists twice in the zone.
+    Raises ValueError for what is not a time, or does not exist or exists twice in the zone.
 
     >>> z = ZoneInfo("UTC")
     >>> when_of("8:10", datetime(2026, 3, 3, 7, tzinfo=z), z).isoformat()
@@ -78,10 +77,10 @@ def when_of(text: str, now: datetime, zone: ZoneInfo) -> datetime:
         return now - timedelta(**{unit: float(m.group(1))})
     day, rest, named = _day_of(words, local)
     if len(rest) > 1:
-        raise ValueError(f"{text!r} is no time; accepted: {WHEN_ACCEPTED}")
+        raise ValueError(f"{text!r} is not a time; accepted: {WHEN_ACCEPTED}")
     clock = clock_in(rest[0]) if rest else local.strftime("%H:%M")
     if clock is None:
-        raise ValueError(f"{rest[0]!r} is no time of day; accepted: {WHEN_ACCEPTED}")
+        raise ValueError(f"{rest[0]!r} is not a time of day; accepted: {WHEN_ACCEPTED}")
     hour, minute = (int(part) for part in clock.split(":"))
     at = localize(datetime(day.year, day.month, day.day, hour, minute), zone)
     if at > now and not named:

@@ -122,7 +122,7 @@ def sign_in() -> Any:
         if right and person:
             _enter(person.id)
             return redirect(inside(request.args.get("next")) or url_for("home"))
-        form.tell(Refusal("Name and password do not belong together.", "password"))
+        form.tell(Refusal("That name and password do not match.", "password"))
     return render_template("auth/sign_in.html", form=form), 400 if form.errors else 200
 
 

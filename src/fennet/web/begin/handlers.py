@@ -33,7 +33,7 @@ def begin() -> Any:
             form.take()
             told = Beginning(**form.values(
                 "town", "latitude", "longitude", "last_frost", "day_c", "night_c", "sills", "lamps", "mats"
-            ))  # fmt: skip
+            ), facing_deg=float(form.facing.data) if form.facing.data else None)  # fmt: skip
             write(lambda w: beginning.begin(w, told))
             flash("Saved. You can change all of it under Room.")
             return redirect(url_for("today.today", slug=request_context.garden().slug))
@@ -58,7 +58,7 @@ def sown() -> Any:
             made = write(
                 lambda w: beginning.sown_somewhere(
                     w, form.crop.data, form.cells.data or 6, at, form.where.data, warm_c, form.watered.data or None,
-                    form.variety.data or None,
+                    form.variety.data or None, form.sown_in.data == "open",
                 )
             )  # fmt: skip
             return _to_tray(made)
@@ -110,7 +110,7 @@ def _taken(raw: bytes) -> Imported:
     """What a file held, taken into this garden. Raises Refusal, FormatError."""
     ref, now = request_context.garden(), request_context.now()
     if ref.role != "owner":
-        raise Refusal("Only an owner takes in whole records.")
+        raise Refusal("Only an owner can import whole records.")
     if raw.lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"{"):
         by = request_context.actor().name
         told = take_journal(request_context.engine(), open_journal(raw), now, ref.slug, by=by)

@@ -78,7 +78,7 @@ def filter_from(today: date) -> Filter:
             return otherwise
         found = query.day(text)
         if found is None:
-            raise Refusal(f"{text!r} is no day; accepted: 2026-03-12, of 1900 to 2199.", name, text)
+            raise Refusal(f"{text!r} is not a day; accepted: 2026-03-12, of 1900 to 2199.", name, text)
         return found
 
     last = day("to", today)

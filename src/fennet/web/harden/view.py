@@ -165,10 +165,8 @@ def _left_over(x: After, fmt: Formatter) -> list[str]:
     """What is said of plants that stayed in their pots."""
     if not x.left:
         return []
-    left = fmt.small(x.left).capitalize()
-    return [
-        f"{left} still in {'its pot' if x.left == 1 else 'their pots'}: on the list until planted, or unspoken of for two weeks."
-    ]
+    left = f"{fmt.small(x.left).capitalize()} still in {'its pot' if x.left == 1 else 'their pots'}"
+    return [f"{left}: on the list until planted, or until nobody has mentioned them for two weeks."]
 
 
 def _why(h: Hardening, places: Mapping[str, str], fmt: Formatter) -> str:

@@ -125,7 +125,7 @@ def undo() -> Any:
         # An undone undo says so the other way round.
         again = form.again.data == "1"
         flash(
-            "It holds again." if again else "Undone.",
+            "That entry counts again." if again else "Undone.",
             f"undo:{','.join(back)}" if back and len(back) == len(tokens) else "message",
         )
     except Refusal as e:

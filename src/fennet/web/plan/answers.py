@@ -45,7 +45,7 @@ def plan_with(wants: Sequence[Want] | None, name: Hashable) -> Plan:
     known = a.journal.wants if wants is None else wants
     left_out = sorted({*beyond(known), *range(MOST_WANTS, len(known))})
     if left_out:
-        tell(PartNote(f"the plan of {len(left_out)} wants beyond the {MOST_SOWINGS} sowings that a plan holds"))
+        tell(PartNote(f"the plan of {len(left_out)} crops beyond the {MOST_SOWINGS} sowings that a plan holds"))
     whole = part("the plan as a whole", lambda: a.plan(day, wants, name, left_out), None)
     if whole is not None:
         return whole

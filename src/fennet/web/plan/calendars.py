@@ -36,7 +36,7 @@ def file() -> Any:
 
 @request_context.in_garden
 def calendar() -> Any:
-    """Addresses given out; a new one is shown once."""
+    """Addresses in use; a new one is shown once."""
     fresh = ""
     form = CalendarForm()
     if submitted():

@@ -120,7 +120,7 @@ def _sown(form: Form, lines: list[Line], journal: Journal) -> str:
     """Log one line: what was really sown, where, on which mat. Raises Refusal."""
     line = next((x for x in lines if f"{answers.positions()[x.p.draft.at]}:{x.p.draft.key}" == form["line"].data), None)
     if line is None:
-        raise Refusal("That line is done or gone; the sheet was made anew.")
+        raise Refusal("That line is done or no longer planned; this is the new sheet.")
     d = line.p.draft
     if d.much.set_up == "towel":
         return _laid(form, line)

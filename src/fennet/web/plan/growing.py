@@ -1,4 +1,4 @@
-"""What grows already, on the plan's page: its dates as they stand by what has happened."""
+"""Already growing, on the plan's page: its dates as they stand by what has happened."""
 
 from __future__ import annotations
 

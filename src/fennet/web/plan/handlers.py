@@ -100,7 +100,7 @@ def _moved(form: MoveForm) -> str:
     day = None if form.free.data else form.day.data
     write(lambda w: wants.move(w, [(position, form.sowing_no.data or "1", day)]))
     return (
-        f"Sown on {day_words(day, request_context.formatter())}; the rest was fitted round it."
+        f"Sown on {day_words(day, request_context.formatter())}; the rest of the plan was fitted around it."
         if day
         else "Handed back to the plan."
     )
@@ -124,7 +124,7 @@ def _done(changes: list[str]) -> str:
         elif kind == "drop":
             fewer.append((position, 0))
     write(lambda w: wants.change(w, moves, fewer))
-    return "Done; the rest was fitted round it."
+    return "Done; the rest of the plan was fitted around it."
 
 
 @request_context.in_garden

@@ -58,7 +58,7 @@ def _sheet() -> tuple[Sheet, list[str]]:
             except ValueError:
                 value = -1.0
             if not low <= value <= high:
-                faults.append(f"{name.replace('_', ' ')}: {text!r} will not do; accepted: {low} to {high}")
+                faults.append(f"{name.replace('_', ' ')}: {text!r} is out of range; accepted: {low} to {high}")
                 continue
             changed: dict[str, Any] = {name: int(value) if name in ("columns", "rows") else value}
             sheet = replace(sheet, **changed)

@@ -69,7 +69,7 @@ def versions() -> Any:
                 flash(f"Version {name} deleted.")
             elif action == "restore":
                 n = write(lambda w: plan_versions.restore_version(w, name))
-                flash(f"The {n} wants of {name} are the plan again.")
+                flash(f"The {n} crops of {name} are your plan again.")
                 return redirect(url_for("plan.plan", slug=slug))
             else:
                 write(lambda w: plan_versions.keep_version(w, name, outcome(answers.plan())))
@@ -190,7 +190,7 @@ def season() -> Any:
                 return plan_versions.begin_season(w, given)
 
             n = write(begin)
-            flash(f"A new season of {n} wants. The last one is kept among the versions.")
+            flash(f"A new season of {n} crops. The last one is among the versions.")
             return redirect(url_for("plan.plan", slug=request_context.garden().slug))
         except Refusal as e:
             flash(e.reason, "error")

@@ -163,7 +163,7 @@ def lead(plan: Plan, found: Sequence[Clash], fmt: Formatter) -> str:
         return f"{words}. The room holds them all; what grows now takes more than there is: {short}."
     if not found:
         return f"{words}. The room holds them all."
-    missing = "it is settled that nothing fits" if plan.settled else "no schedule that fits was found"
+    missing = "no schedule fits" if plan.settled else "no schedule that fits was found"
     return (
         f"{words}. The room does not hold them all: {missing} without a change."
         if not plan.fits

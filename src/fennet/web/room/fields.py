@@ -49,9 +49,9 @@ def _fixed(words: dict[str, str]) -> tuple[tuple[str, str], ...]:
 
 
 NAME = Ask("id", "Short name", "as you would write it on it: A, lamp-1", required=True)
-LONG = Ask("name", "Said in full")
+LONG = Ask("name", "Full name")
 PLUGGED = (Ask("watts", "Watts"), Ask("outlet", "Plugged into", choices="outlets"))
-LIFE = (Ask("since", "There since", "a day; nothing: always"), Ask("until", "Gone since", "a day; nothing: still there"))
+LIFE = (Ask("since", "In use since", "a day, or empty for always"), Ask("until", "Removed on", "a day, or empty if still there"))
 
 ASKS: dict[str, tuple[Ask, ...]] = {
     "rooms": (NAME, LONG),
@@ -59,7 +59,7 @@ ASKS: dict[str, tuple[Ask, ...]] = {
         NAME,
         LONG,
         Ask("kind", "Kind", fixed=_fixed(PLACE_KINDS)),
-        Ask("room", "In room", choices="rooms"),
+        Ask("room", "Room", choices="rooms"),
         Ask("width_mm", "Width", "mm"),
         Ask("depth_mm", "Depth", "mm"),
         Ask("z_mm", "Height over the floor", "mm"),
@@ -71,14 +71,14 @@ ASKS: dict[str, tuple[Ask, ...]] = {
         NAME,
         Ask("kind", "Kind", fixed=_fixed(LAMP_KINDS)),
         Ask("place", "Over", choices="places"),
-        Ask("height_mm", "Lower face over the place", "mm", arranged=True),
+        Ask("height_mm", "Height above the shelf", "mm", arranged=True),
         Ask("on", "On at", arranged=True),
         Ask("off", "Off at", arranged=True),
         *PLUGGED,
         Ask("lumens", "Lumens", "lm, if the box says"),
         Ask("length_mm", "Length", "mm"),
-        Ask("min_distance_mm", "Never nearer to leaves than", "mm"),
-        Ask("lux_per_ppfd", "Own factor", "lux for one µmol m⁻² s⁻¹, if measured"),
+        Ask("min_distance_mm", "Least distance to leaves", "mm"),
+        Ask("lux_per_ppfd", "Lux for one µmol", "by its maker, or measured"),
         *LIFE,
     ),
     "mats": (
@@ -87,17 +87,23 @@ ASKS: dict[str, tuple[Ask, ...]] = {
         Ask("setpoint_c", "Thermostat set to", "°", arranged=True),
         Ask("control", "Run by", fixed=_fixed(CONTROLS)),
         *PLUGGED,
-        Ask("trays_max", "Holds trays"),
+        Ask("trays_max", "Trays it holds"),
         Ask("width_mm", "Width", "mm"),
         Ask("depth_mm", "Depth", "mm"),
         *LIFE,
     ),
-    "fans": (NAME, Ask("place", "At", choices="places"), Ask("hours_per_day", "Runs a day", "h", arranged=True), *PLUGGED, *LIFE),
+    "fans": (
+        NAME,
+        Ask("place", "At", choices="places"),
+        Ask("hours_per_day", "Hours it runs a day", "h", arranged=True),
+        *PLUGGED,
+        *LIFE,
+    ),
     "trays": (
         NAME,
         Ask("kind", "Kind", fixed=_fixed(TRAY_KINDS)),
         Ask("place", "Stands on", choices="places", arranged=True),
-        Ask("x_mm", "From the left of it", "mm", arranged=True),
+        Ask("x_mm", "From its left edge", "mm", arranged=True),
         Ask("rows", "Rows"),
         Ask("columns", "Cells in a row"),
         Ask("cell_ml", "Volume of a cell", "ml"),
@@ -106,7 +112,7 @@ ASKS: dict[str, tuple[Ask, ...]] = {
         Ask("height_mm", "Height", "mm"),
         *LIFE,
     ),
-    "outlets": (NAME, Ask("limit_w", "Its circuit carries", "W")),
+    "outlets": (NAME, Ask("limit_w", "Its circuit allows", "W")),
     "sources": (NAME, Ask("kind", "Kind", fixed=_fixed(PROBE_KINDS)), Ask("sited", "Sits in", choices="sites")),
 }
 

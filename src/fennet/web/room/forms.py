@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from fennet.web.forms import Choice, Day, Figure, Form, Hidden, Words, made_of
+from fennet.web.forms import Choice, Day, DayOfYear, Figure, Form, Hidden, made_of
 
 
 class ThingForm(Form):
@@ -25,4 +25,4 @@ CalibrationForm = made_of({"from": Day("From", near=(5 * 366, 0))}, _Calibration
 class GardenForm(Form):
     latitude = Figure("Latitude", -90, 90)
     longitude = Figure("Longitude", -180, 180)
-    last_frost = Words("Average last frost, month-day", 5, render_kw={"placeholder": "05-18"})
+    last_frost = DayOfYear("Average last frost")

@@ -55,18 +55,18 @@ def _line(section: str, x: Any, state: RoomState) -> str:
     elif section == "lamps":
         s = state.lamps[x.id]
         parts = [
-            f"over {s.place}" if s.place else "hangs nowhere",
+            f"over {s.place}" if s.place else "not hung yet",
             f"at {fmt.length(s.height_mm)}" if s.height_mm is not None else "",
         ]
     elif section == "mats":
         m = state.mats[x.id]
         set_to = f"set to {fmt.temperature(m.setpoint_c)}" if m.setpoint_c is not None else ""
-        parts = [f"under {', '.join(m.trays)}" if m.trays else "under nothing", set_to]
+        parts = [f"under {', '.join(m.trays)}" if m.trays else "under no tray", set_to]
     elif section == "trays":
         t = state.trays[x.id]
         parts = [
             f"{x.rows} × {x.columns}" if x.rows and x.columns else x.kind or "",
-            f"on {t.place}" if t.place else "stands nowhere",
+            f"on {t.place}" if t.place else "not placed yet",
         ]
     elif section == "fans":
         parts = [x.place or ""]

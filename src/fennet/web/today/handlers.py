@@ -83,7 +83,7 @@ def leave() -> Any:
     )
     if value is None or not key:
         accepted = ", ".join(words for _, words, _ in LATER)
-        raise Refusal(f"{form.until.data or 'nothing'!r} is no time to leave it until; accepted: {accepted}.", "until")
+        raise Refusal(f"{form.until.data or 'nothing'!r} is not a time to leave it until; accepted: {accepted}.", "until")
     event = write(lambda w: actions.log_event(w, "set", {"what": LEAVE, "value": value}, request_context.now()))
     if event is not None:
         flash(f"Left: {what or key}.", f"undo:{event.id}")
@@ -96,7 +96,7 @@ def away() -> Any:
     typed, wrong = query.text("days", str(USUAL_AWAY_D), 20), ""
     days = query.number("days", 0, 1, LONGEST_D) if "days" in request.args else USUAL_AWAY_D
     if not days:
-        days, wrong = USUAL_AWAY_D, f"{typed!r} is no number of days; accepted: 1 to {LONGEST_D}."
+        days, wrong = USUAL_AWAY_D, f"{typed!r} is not a number of days; accepted: 1 to {LONGEST_D}."
     return render_template(
         "today/away.html", v=view_now("", days).away, days=days, wrong=wrong, longest=LONGEST_D
     ), 400 if wrong else 200

@@ -21,7 +21,7 @@ from fennet.web.writes import write
 
 
 class RootedForm(Form):
-    total = Whole("Rooted by now, all told", 0, 5_000, required="How many rooted is missing: a whole number is needed.")
+    total = Whole("Rooted so far, in all", 0, 5_000, required="How many rooted is missing: a whole number is needed.")
 
 
 class CellsForm(Form):
@@ -123,5 +123,5 @@ def move(batch_id: str) -> Any:
     except Refusal as e:
         form.tell(e)
         return _page(form, batch_id)
-    flash(f"{n} moved into {tray} as {made}. Half of their wait is over.")
+    flash(f"{n} moved into {tray} as {made}. They are about halfway to coming up.")
     return redirect(url_for("tray.show", slug=request_context.garden().slug, tray_id=tray))

@@ -177,7 +177,7 @@ def reading(tray_id: str) -> Any:
         form.tell(e)
         return _page(journal, tray_id, form, e)
     if kept is not None:
-        words = "Kept as an estimate: it stands until you measure, or for two months." if form.estimated.data else "Reading kept."
+        words = "Saved as a guess: it counts until you measure, or for two months." if form.estimated.data else "Reading kept."
         flash(words, f"undo:r:{kept.token}")
     return _back(tray_id, "soil")
 
@@ -225,7 +225,7 @@ def preview(tray_id: str, key: str) -> Any:
     _record(tray_id)
     kept = uploads.get(request_context.engine(), request_context.actor(), key)
     if kept is None:
-        flash("That upload is no longer here. Choose the file once more.", "error")
+        flash("That upload is gone. Choose the file again.", "error")
         return _back(tray_id, "soil")
     name, data = kept
     form = MappingForm()

@@ -291,7 +291,7 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, fmt: Formatter
         figures.append(("at target", f"{fmt.number(f.days_at_target)} days", views.get("days_at_target")))
     estimated = []
     if f.crop.estimated:
-        estimated.append(f"no trials stand behind {f.crop.name}: its figures are its family’s")
+        estimated.append(f"there are no trials of {f.crop.name}: its figures are those of its family")
     if f.soil.basis == "guess":
         estimated.append("the soil temperature is a guess")
     if f.supposed:

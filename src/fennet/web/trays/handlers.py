@@ -37,7 +37,7 @@ def new() -> Any:
         except Refusal as e:
             form.tell(e)
         else:
-            flash(f"Tray {tray.id} is there.")
+            flash(f"Tray {tray.id} is ready.")
             return redirect(
                 url_for("sow.sow", slug=ref.slug, tray=tray.id)
                 if form.then.data == "sow"

@@ -73,7 +73,7 @@ def set_it(thing_id: str) -> Any:
     if event is not None:
         words = f"{thing_id} set to {fmt.temperature(form.setpoint.data)}."
         if promised:
-            words += " What it should bring is kept as a promise and marked in two days."
+            words += " Fennet checks in two days whether it brought what it should."
         flash(words, f"undo:{event.id}")
     return redirect(url_for("tune.mats", slug=request_context.garden().slug))
 
@@ -122,7 +122,7 @@ def set_lamp(lamp_id: str) -> Any:
     def work(w: WriteContext) -> Event:
         setting = next((s for s in record.answers_in_turn().lamps() if s.lamp.id == lamp_id), None)
         if setting is None:
-            raise Refusal(f"Nothing stands under {lamp_id} that it could be set for.", "height")
+            raise Refusal(f"No tray under {lamp_id} needs light, so there is nothing to set it for.", "height")
         height_mm, hours = form.height.data, form.hours.data
         standing = bool(setting.case.batches)
         nearest = float(min(heights_open(setting.case))) if standing else None
@@ -139,7 +139,7 @@ def set_lamp(lamp_id: str) -> Any:
     if event is not None:
         words = f"{lamp_id} at {fmt.length(form.height.data)}, {event.fields['on']}–{event.fields['off']}."
         if promised:
-            words += " What it should bring is kept as a promise: read the light at the leaves within ten days."
+            words += " Read the light at the leaves within ten days, and Fennet checks whether it brought what it should."
         flash(words, f"undo:{event.id}")
     return redirect(url_for("tune.lamps", slug=request_context.garden().slug))
 

@@ -20,7 +20,7 @@ OUTCOMES = {
 }  # fmt: skip
 WHY_VOID = {
     "no_batch": "its batch is gone", "all_lost": "all of it was lost", "none_came": "none came up",
-    "undone": "what it hung on was undone",
+    "undone": "the entry it was based on was undone",
     "changed_before": "the mat was changed before it was due", "not_read": "the soil was hardly read on that day",
     "moved_before": "the lamp was moved before its light was read", "not_read_light": "the light was not read in ten days",
 }  # fmt: skip

@@ -160,7 +160,7 @@ def _mat(s: MatSetting, names: dict[str, str], fmt: Formatter) -> MatView:
             band = f"{fmt.temperature(w.crop.soil_ideal_low_c, unit=False)}–{fmt.temperature(w.crop.soil_ideal_high_c)}"
             loss = s.loss_days.get(t.tray)
             cost = f"loses {fmt.days(loss)}" if loss is not None and loss >= 0.5 and len(s.trays) > 1 else ""
-            waits.append((t.tray, names[w.batch.id], f"wants {band}{'; ' + cost if cost else ''}"))
+            waits.append((t.tray, names[w.batch.id], f"needs {band}{'; ' + cost if cost else ''}"))
     now = "never logged" if s.now.setpoint_c is None else fmt.temperature(s.now.setpoint_c)
     propose = f"{fmt.number(fmt.shown_temperature(s.setpoint_c))}" if s.setpoint_c is not None else ""
     range_words = ""

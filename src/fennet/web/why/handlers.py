@@ -72,7 +72,7 @@ def _log_check(form: LookForm, batch_id: str) -> None:
             known[w.key] = list(dict.fromkeys([*known.get(w.key, []), *w.outcomes]))
     if what not in known or result not in known[what]:
         accepted = ", ".join(known[what]) if what in known else ", ".join(known)
-        raise Refusal(f"{result or what or 'nothing'!r} is no answer; accepted: {accepted}.", "result", result)
+        raise Refusal(f"{result or what or 'nothing'!r} is not an answer; accepted: {accepted}.", "result", result)
     event = _log(form, "check", {"batch": batch_id, "what": what, "result": result})
     if event is not None:
         told = OUTCOMES.get(what, {}).get(result, HEARD.get((what, result), result))
@@ -97,7 +97,7 @@ def look(batch_id: str) -> Any:
             sign = form.sign.data
             if sign is not None:
                 if sign not in SIGNS:
-                    raise Refusal(f"{sign!r} is no sign; accepted: {', '.join(SIGNS)}.", "sign", sign)
+                    raise Refusal(f"{sign!r} is not a sign; accepted: {', '.join(SIGNS)}.", "sign", sign)
                 event = _log(form, "sign", {"batch": batch_id, "sign": sign})
                 if event is not None:
                     flash(f"Noted: {SIGN_WORDS[sign]}.", f"undo:{event.id}")

@@ -21,6 +21,14 @@ const start = () => {
   for (const select of document.querySelectorAll("select[data-submit]")) {
     select.addEventListener("change", () => select.form.requestSubmit());
   }
+  // A picture that counts: each press is one more, as far as its field goes.
+  for (const press of document.querySelectorAll("[data-count-up]")) {
+    press.disabled = false;
+    press.addEventListener("click", () => {
+      const field = document.getElementById(press.dataset.countUp);
+      field.value = Math.min(6, (Number(field.value) || 0) + 1);
+    });
+  }
   const zone = document.querySelector("select[data-time-zone]");
   const here = Intl.DateTimeFormat().resolvedOptions().timeZone;
   if (zone && zone.value === "UTC" && [...zone.options].some((o) => o.value === here)) zone.value = here;

@@ -36,6 +36,11 @@ export const swapForms = (afterSwap) => {
       }
       document.querySelector("#main").replaceWith(fresh);
       document.title = page.title;
+      // A form may lead to another page: the views say which.
+      for (const views of ["header .views", "nav.thumb"]) {
+        const next = page.querySelector(views);
+        if (next) document.querySelector(views)?.replaceWith(next);
+      }
       // The log line above the page keeps its place; its key is used up, and the way back may be another.
       const line = document.querySelector(".in-frame");
       const freshLine = page.querySelector(".in-frame");
