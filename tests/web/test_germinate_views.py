@@ -122,7 +122,7 @@ class Rows(unittest.TestCase):
         left = event("set", 1.9, "l", what=LEAVE, value={"task": "look:b", "until": on(3).isoformat(), "why": "guests"})
         v = self.view([look], [left, event("watered", 1.8, tray="A"), event("cover", 1.85, tray="A", on=True)])
         self.assertEqual((len(v.now), v.left[0].why), (0, "guests"))
-        self.assertIn("Two deeds logged today", v.done)
+        self.assertIn("Two entries logged today", v.done)
 
     @given(st.sampled_from([name for name, _, _ in LATER]), st.integers(0, 400), st.integers(0, 23))
     def test_later_is_always_later_and_by_the_local_clock(self, word: str, day: int, hour: int) -> None:

@@ -47,7 +47,7 @@ class Lamps(Grow):
         visitor = self.gardener()
         for fields, words in (
             ({"height": "80", "hours": "15", "on": "06:00"}, "is too near: over the tallest leaves"),
-            ({"height": "400", "hours": "24", "on": "06:00"}, "seedlings want a night"),
+            ({"height": "400", "hours": "24", "on": "06:00"}, "seedlings need a night"),
             ({"height": "high", "hours": "14", "on": "06:00"}, "is not a number; accepted"),
             ({"height": "400", "hours": "14", "on": "half past"}, "is not a time of day"),
         ):

@@ -283,7 +283,7 @@ class SettingUp(Pages):
         for fields, said in (
             ({"latitude": "north"}, "not a number"),
             ({"latitude": "95"}, "95"),
-            ({"last_frost": "13-40"}, "accepted: a day of the year"),
+            ({"last_frost": "13-40"}, "accepted: 12 May"),
         ):
             self.assertIn(said, self.me.send(f"{G}/room/garden", f"{G}/room", **fields).get_data(as_text=True))
 

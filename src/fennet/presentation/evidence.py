@@ -46,7 +46,7 @@ def evidence_words(e: Evidence, fmt: Formatter) -> str:
             g["basis"], "the soil"
         )
         band = f"{fmt.temperature(g['low_c'], unit=False)}–{fmt.temperature(g['high_c'])}"
-        side = "under" if "cold" in e.key else "over"
+        side = "below" if "cold" in e.key else "above"
         words = (
             f"{basis} averaged {fmt.temperature(g['mean_c'])}, {fmt.percent(g['share'])} of the time {side} its range of {band}"
         )

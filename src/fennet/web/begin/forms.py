@@ -23,7 +23,7 @@ class BeginForm(Form):
     day_c = Temperature("By day", -5, 45)
     night_c = Temperature("By night", -5, 45)
     sills = Whole("Window sills", 0, 6, default=0)
-    facing = Choice("They face", COMPASS, none="not sure")
+    facing = Choice("The windows face", COMPASS, none="not sure")
     lamps = Whole("Lamps", 0, 6, default=0)
     mats = Whole("Heat mats", 0, 6, default=0)
 

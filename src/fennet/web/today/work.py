@@ -95,7 +95,7 @@ def work_view(
     if rest:
         rest_words = f"{fmt.small(len(rest)).capitalize()} more when there is time, {minutes_words(rest, fmt)}"
     next_due = f" Next: {later[0].words.what}, {later[0].when}." if not now and later else ""
-    did = f"{fmt.small(done).capitalize()} {'deed' if done == 1 else 'deeds'} logged today." if done else ""
+    did = f"{fmt.small(done).capitalize()} {'entry' if done == 1 else 'entries'} logged today." if done else ""
     more = [_row(t, names, at_s, fmt) for t in rest]
     return WorkView(now, more, rest_words, later, notes, gone, heading, f"{did}{next_due}".strip(), untold)
 
