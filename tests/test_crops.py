@@ -10,6 +10,7 @@ import numpy as np
 from fennet.core.crop import FIGURE_UNITS
 from fennet.core.response import SHARE_TOLERANCE, tolerance_days
 from fennet.crops import UnknownCrop, load_sources, shipped
+from fennet.crops.own import answers_of, own_kind
 from fennet.crops.refit import RATE_COLUMNS, SHARE_COLUMNS, refit, refit_share
 from fennet.crops.table import check, same_species, share_trials, trials
 
@@ -55,6 +56,32 @@ class Table(unittest.TestCase):
             shipped().get("tomatto")
         self.assertIn("tomato", caught.exception.nearest)
 
+    def test_every_kind_of_a_home_grow_room_answers_to_its_common_names(self) -> None:
+        self.assertGreaterEqual(len(shipped()), 130)
+        for asked, id in {
+            "collard greens": "collard", "tah tsai": "tatsoi", "kyona": "mizuna", "escarole": "endive",
+            "red chicory": "radicchio", "globe artichoke": "artichoke", "pie plant": "rhubarb", "alpine strawberry": "strawberry",
+            "lemon grass": "lemongrass", "peppermint": "mint", "monarda": "bee_balm", "catmint": "catnip", "coneflower": "echinacea", "achillea": "yarrow",
+            "Bishop's flower": "ammi", "pelargonium": "geranium", "busy lizzie": "impatiens",
+            "tropaeolum": "nasturtium", "viola": "pansy", "pot marigold": "calendula", "moss rose": "portulaca",
+            "echinacae": "echinacea", "rubarb": "rhubarb", "caraway seed": "caraway",
+            "mulein": "mullein", "elecampagne": "elecampane", "heliotropium": "heliotrope", "petunias": "petunia",
+        }.items():  # fmt: skip
+            self.assertEqual([c.id for c in shipped().search(asked)][:1], [id], asked)
+        self.assertEqual(shipped().search("xqzt"), [])
+
+    def test_every_kind_has_days_a_season_and_a_place_in_the_bed(self) -> None:
+        for crop in shipped():
+            bed = crop.bed
+            self.assertTrue(bed.flowers or bed.gives == "pick", crop.id)
+            self.assertLessEqual(2 * crop.planting.grow_least_days, 3 * crop.planting.grow_days, crop.id)
+            self.assertGreater(crop.response.days_to_half(crop.target_soil_c) or 0, 1.0, crop.id)
+            if bed.flowers == "first" and crop.planting.cold_weeks:
+                self.fail(f"{crop.id} wants cold to flower and yet flowers in its first season")
+        poison = {"foxglove", "delphinium", "larkspur", "lupin", "rhubarb", "morning_glory", "columbine", "heliotrope", "lobelia"}
+        for id in poison:
+            self.assertIn("poisonous", shipped().get(id).caution, id)
+
     def test_without_trials_means_estimated(self) -> None:
         for crop in shipped():
             kin = same_species().get(crop.id, crop.id)
@@ -89,6 +116,35 @@ class Table(unittest.TestCase):
         ):
             with self.assertRaises(ValueError):
                 shipped().with_own([bad])
+
+
+class Own(unittest.TestCase):
+    def test_what_a_grower_knows_better_counts_and_the_rest_stays(self) -> None:
+        table, basil = shipped(), shipped().get("basil")
+        entry = own_kind(
+            table, "Lime basil", "basil", {"half_up_d": 9.0, "soil_low_c": 20.0, "soil_high_c": 28.0, "grow_days": 70.0}
+        )
+        mine = table.with_own([entry]).get("lime basil")
+        self.assertAlmostEqual(mine.response.days_to_half(mine.target_soil_c) or 0, 9.0, places=1)
+        self.assertEqual((mine.soil_ideal_low_c, mine.planting.grow_days), (22.0, 70.0))
+        self.assertAlmostEqual(
+            mine.planting.grow_most_days / 70, basil.planting.grow_most_days / basil.planting.grow_days, places=2
+        )
+        self.assertEqual((mine.depth_mm, mine.bed.spacing_mm), (basil.depth_mm, basil.bed.spacing_mm))
+        self.assertEqual(answers_of(table, entry)["half_up_d"], 9.0)
+        again = own_kind(table.with_own([entry]), "Lime basil", "mint", {}, "lime_basil")
+        self.assertEqual((again["id"], again["like"]), ("lime_basil", "mint"))
+
+    def test_what_cannot_be_names_its_field(self) -> None:
+        for name, like, answers, field in (
+            ("tomato", "basil", {}, "name"), ("Eggplant", "basil", {}, "name"), ("???", "basil", {}, "name"),
+            ("Moon herb", "moonflower of nowhere", {}, "like"), ("x", "basil", {"half_up_d": 0.0}, "half_up_d"),
+            ("x", "basil", {"soil_low_c": 30.0, "soil_high_c": 20.0}, "soil_low_c"),
+            ("x", "basil", {"grow_days": -1.0}, "grow_days"),
+            ("x", "basil", {"soil_low_c": 1.0, "soil_high_c": 3.0, "half_up_d": 5.0}, "half_up_d"),
+        ):  # fmt: skip
+            with self.subTest(name=name, **answers), self.assertRaisesRegex(ValueError, f"^{field}: "):
+                own_kind(shipped(), name, like, answers)
 
 
 class Fit(unittest.TestCase):

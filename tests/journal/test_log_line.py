@@ -206,9 +206,9 @@ class NotUnderstood(unittest.TestCase):
             "lamp-1 at -50mm": ("under the shelf", "-50mm", None),
             "lamp-1 3kg": ("of a lamp?", "3kg", None),
             "fan-1 30h": ("are not hours a day", "30h", None),
-            "B mat off": ("lies on no mat", "mat", None),
+            "B mat off": ("is not on a mat", "mat", None),
             "mat-1 feel 3": ("is not for a mat", "feel", None),
-            "A": ("What of A?", "", None),
+            "A": ("What about A?", "", None),
             "": ("Nothing is said", "", None),
         }  # fmt: skip
         for line, (reason, stood, mend) in cases.items():

@@ -199,7 +199,7 @@ class Demo(SiteCase):
     def test_crops_are_found_and_their_figures_sourced(self) -> None:
         visitor = self.gardener()
         self.assertIn("aubergine", visitor.see(f"{G}/crops?q=eggplant"))
-        self.assertIn("Nearest: tomato", visitor.see(f"{G}/crops?q=tomatto"))
+        self.assertIn(">tomato</a>", visitor.see(f"{G}/crops?q=tomatto"))
         self.assertIn("Ellis &amp; Roberts", visitor.see(f"{G}/crops/leek"))
         days, share = visitor.see(f"{G}/crops/zinnia").split("Share that comes")
         never = days.split(">Days<")[1].count("never")
@@ -231,6 +231,28 @@ class Logging(SiteCase):
         )
         self.assertEqual(page.count("is-up"), before)
         self.assertIn("Bring it back", page)
+
+    def test_a_kind_of_ones_own_counts_at_once(self) -> None:
+        visitor = self.gardener()
+        add = f"{G}/own-crops"
+        for fields, said in (
+            ({"name": "", "like": "basil"}, "A kind needs a name"), ({"name": "tomato", "like": "basil"}, "is a crop of the table already"),
+            ({"name": "Quay herb", "like": "quayherb of yore"}, "is not a crop of the table"),
+            ({"name": "Quay herb", "like": "basil", "half_up_d": "0"}, "out of range"),
+            ({"name": "Quay herb", "like": "basil", "soil_low_c": "30", "soil_high_c": "20"}, "from the cooler to the warmer"),
+        ):  # fmt: skip
+            answer = visitor.send(add, add, **fields)
+            self.assertEqual(answer.status_code, 400)
+            self.assertIn(said, answer.get_data(as_text=True))
+        page = visitor.send(add, add, name="Quay herb", like="basil", half_up_d="9", key="own").get_data(as_text=True)
+        self.assertIn("Your own kind, like basil", page)
+        self.assertIn("After about nine days", page)
+        self.assertIn("Quay herb", visitor.see(f"{G}/crops?q=quay"))
+        made = visitor.send(f"{G}/begin/sown", crop="quay herb", cells="4", where="landing-sill", warm_c="24", key="sown")
+        self.assertIn("half should be up", made.get_data(as_text=True))
+        self.assertIn("is in use by a batch", visitor.send(f"{add}/quay_herb/drop", add, key="d").get_data(as_text=True))
+        page = visitor.send(f"{add}/quay_herb", f"{add}/quay_herb", name="Quay herb", like="mint", key="c").get_data(as_text=True)
+        self.assertIn("like mint", page)
 
     def test_bad_input_is_told_in_words_and_keeps_what_was_typed(self) -> None:
         for address, fields, said in (

@@ -100,21 +100,27 @@ class Planting:
 
 #: Unit of every figure of the bed. `set`, `support`, `eaten_by` and `gives` beside them are words.
 BED_UNITS: dict[str, str] = {
-    "spacing_mm": "mm", "row_mm": "mm", "first_least_days": "d", "first_days": "d", "first_most_days": "d",
+    "spacing_mm": "mm", "row_mm": "mm", "spread_mm": "mm", "first_least_days": "d", "first_days": "d", "first_most_days": "d",
 }  # fmt: skip
 #: How deep it goes: as it stood, crown above the soil, to its first leaves, up its stem, into a hole of its own, or deep.
 SETS = ("level", "crown", "leaves", "stem", "dibbed", "deep")
 SUPPORTS = ("none", "stake", "canes", "net", "strings")
 EATERS = ("slugs", "birds", "mice", "caterpillars", "flea_beetles")
 GIVES = ("pick", "flower")
+#: How it grows; in which season it flowers when sown in its usual time; and from when packets of it count the days to maturity.
+FORMS = ("compact", "tall", "climbing", "trailing")
+FLOWERS = ("", "first", "second")
+COUNTED_FROM = ("sowing", "planting")
 
 
 @dataclass(frozen=True, kw_only=True)
 class Bed:
-    """How a kind is planted out, and what it gives how soon.
+    """How a kind is planted out, how it grows there, and what it gives how soon.
 
-    `spacing_mm`, `row_mm`: between plants and between rows. `first_least_days`, `first_days`, `first_most_days`: early, usual and
-    late days from planting out to the first that is picked, or to the first flower where it `gives` flowers.
+    `spacing_mm`, `row_mm`: between plants and between rows; `spread_mm`: how wide one grows. `first_least_days`, `first_days`,
+    `first_most_days`: early, usual and late days from planting out to the first that is picked, or to the first flower where it
+    `gives` flowers; packets of some kinds count from sowing (`counted_from`). `flowers`: in its first or second season; empty
+    where it is grown for something else.
     """
 
     spacing_mm: float
@@ -122,6 +128,10 @@ class Bed:
     first_least_days: float
     first_days: float
     first_most_days: float
+    spread_mm: float
+    form: str = "compact"
+    flowers: str = ""
+    counted_from: str = "planting"
     set: str = "level"
     support: str = "none"
     eaten_by: tuple[str, ...] = ()
@@ -139,15 +149,18 @@ class Bed:
     def faults(self) -> list[str]:
         """What does not hold together, in words."""
         out = []
-        for name, accepted in (("set", SETS), ("support", SUPPORTS), ("gives", GIVES)):
+        for name, accepted in (
+            ("set", SETS), ("support", SUPPORTS), ("gives", GIVES), ("form", FORMS), ("flowers", FLOWERS),
+            ("counted_from", COUNTED_FROM),
+        ):  # fmt: skip
             if getattr(self, name) not in accepted:
                 out.append(f"{name} must be one of {', '.join(accepted)}")
         if not set(self.eaten_by) <= set(EATERS):
             out.append(f"eaten_by must be of {', '.join(EATERS)}")
         if not 0 < self.first_least_days <= self.first_days <= self.first_most_days:
             out.append("0 < first_least_days <= first_days <= first_most_days must hold")
-        if min(self.spacing_mm, self.row_mm) <= 0:
-            out.append("spacing_mm and row_mm must be above 0")
+        if min(self.spacing_mm, self.row_mm, self.spread_mm) <= 0:
+            out.append("spacing_mm, row_mm and spread_mm must be above 0")
         return out
 
 

@@ -81,6 +81,34 @@ class CropTable:
         near = difflib.get_close_matches(key, self._by_name, n=6, cutoff=0.55)
         raise UnknownCrop(name, list(dict.fromkeys(self._by_id[self._by_name[n]].name for n in near))[:3])
 
+    def names(self) -> frozenset[str]:
+        """Every id, name and synonym, as `plain` writes them."""
+        return frozenset(self._by_name)
+
+    def search(self, text: str) -> list[Crop]:
+        """Crops whose id, name or a synonym holds a text; where none does, those whose names are spelt most like it.
+
+        >>> [c.id for c in shipped().search("laetuce")][:1], [c.id for c in shipped().search("gai lan")]
+        (['lettuce'], ['kailaan'])
+        """
+        key = plain(text)
+        if not key:
+            return list(self)
+        held = dict.fromkeys(id for name, id in self._by_name.items() if key in name)
+        # Who types a whole name means that one first.
+        exact = self._by_name.get(key)
+        found = dict.fromkeys([exact] if exact else []) | held
+        if not found:
+            near = difflib.get_close_matches(key.removesuffix("s"), self._by_name, n=8, cutoff=0.6)
+            words = [
+                n
+                for part in key.split("_")
+                if len(part) > 3
+                for n in difflib.get_close_matches(part, self._by_name, n=2, cutoff=0.75)
+            ]
+            found = dict.fromkeys(self._by_name[n] for n in [*near, *words])
+        return [self._by_id[id] for id in found]
+
     def with_own(self, own: Iterable[Mapping[str, Any]]) -> CropTable:
         """This table and the grower's own kinds. Raises ValueError for a kind that cannot be read."""
         table = CropTable(self._by_id.values())
@@ -239,7 +267,10 @@ def _beds() -> dict[str, Bed]:
     for r in _read("bed.csv"):
         eaten_by = tuple(x for x in r["eaten_by"].split(";") if x)
         figures: dict[str, Any] = {name: float(r[name]) for name in BED_UNITS}
-        out[r["id"]] = Bed(set=r["set"], support=r["support"], eaten_by=eaten_by, gives=r["gives"], source=r["source"], **figures)
+        words: dict[str, Any] = {
+            name: r[name] for name in ("set", "support", "gives", "form", "flowers", "counted_from", "source")
+        }
+        out[r["id"]] = Bed(eaten_by=eaten_by, **words, **figures)
     return out
 
 
