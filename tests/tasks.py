@@ -33,7 +33,7 @@ EACH: tuple[f.Figures, ...] = (
     f.Feed(50.0, True, 2.0, 7.0), Thin(12, 9, "cut"), PrickOut(40), PotUp("leaves", 75.0, 2, "level"), Pinch(),
     f.GoOut(3.0, 10.0, "half", True, False, OUTING), f.ComeIn(5.2, 3.4, True), f.ColdNight(-3.0, -2.0, True),
     f.PlantOut(READY, OUT),
-    f.FeelMix(4.0, 5.0),
+    f.FeelMix(4.0, 5.0), f.AirCover(), f.MistTop(11.0), f.LitFromSowing(),
     f.SowDay(NOW.date(), ("leek", "cosmos"), 30, ("cosmos", 0.7)), f.Prepare("parsley", "soak", NOW.date(), 40),
     f.HotDay(34.0, True), f.PinchOut(), f.FlowersOff(9.0),
     f.LampSet("lamp-1", 160.0, 200.0, 390, 1290, ("A", "B"), 9.0, True), f.LampRaise("lamp-1", 240.0),

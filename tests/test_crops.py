@@ -61,7 +61,8 @@ class Table(unittest.TestCase):
         for asked, id in {
             "collard greens": "collard", "tah tsai": "tatsoi", "kyona": "mizuna", "escarole": "endive",
             "red chicory": "radicchio", "globe artichoke": "artichoke", "pie plant": "rhubarb", "alpine strawberry": "strawberry",
-            "lemon grass": "lemongrass", "peppermint": "mint", "monarda": "bee_balm", "catmint": "catnip", "coneflower": "echinacea", "achillea": "yarrow",
+            "lemon grass": "lemongrass",
+            "peppermint": "mint", "monarda": "bee_balm", "catmint": "catnip", "coneflower": "echinacea", "achillea": "yarrow",
             "Bishop's flower": "ammi", "pelargonium": "geranium", "busy lizzie": "impatiens",
             "tropaeolum": "nasturtium", "viola": "pansy", "pot marigold": "calendula", "moss rose": "portulaca",
             "echinacae": "echinacea", "rubarb": "rhubarb", "caraway seed": "caraway",

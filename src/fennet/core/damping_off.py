@@ -17,7 +17,7 @@ from fennet.core.crop import Crop
 from fennet.core.drying import DRAINS_H, moisture_by_deeds
 from fennet.core.emerged import half_up_s
 from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_record, soil_record
-from fennet.core.history import counts_of, place_stays
+from fennet.core.history import counts_of, fresh_mix_s, place_stays
 from fennet.core.records import Batch, Event, Fan, FloatArray, Journal
 from fennet.core.room import tray_of, trays_at
 from fennet.core.seed import sown_seed
@@ -52,6 +52,10 @@ LINGERS_FROM, LINGERS_FULL = 0.65, 0.3
 UNKNOWN = {"still_air": 0.55, "unclean_mix": 0.12, "watered_from_above": 0.3, "too_wet": 0.3, "covered_too_long": 0.5}
 #: Company in a cell from which it is crowded, and fully so. Source: starting_estimate.
 CROWDED_FROM, CROWDED_FULL = 2.5, 6.0
+#: Still air where no fan is on record, where the grower says that none is run. Unclean mix where nobody said, with own soil sterilised;
+#: and of own soil as it is. Source: starting_estimate.
+STILL_BY_PRACTICE = {"none": 0.85}
+STERILISED, OWN_SOIL = 0.2, 0.6
 #: A fan that runs so many hours a day moves the air in full. Source: starting_estimate.
 FAN_FULL_H = 4.0
 FALLEN = ("fallen_pinched_base", "patch_down")
@@ -174,8 +178,9 @@ def risk_days(
         # Put on at sowing and never spoken of again: it may long be off.
         parts["covered_too_long"] *= UNKNOWN["covered_too_long"]
         known["covered_too_long"] = 0.4
-    parts["still_air"], known["still_air"] = _still(journal, tray, events, edges)
-    parts["unclean_mix"], known["unclean_mix"] = _unclean(batch, mine, len(edges))
+    chosen = {**journal.garden.practice, **batch.practice}
+    parts["still_air"], known["still_air"] = _still(journal, tray, events, edges, chosen.get("air"))
+    parts["unclean_mix"], known["unclean_mix"] = _unclean(batch, mine, edges, events, chosen.get("own_soil"))
     parts["watered_from_above"], known["watered_from_above"] = _above(mine, edges, sown_s)
     warm = np.array([_mean_over(soil, a) for a in edges.tolist()])
     soil_c = np.where(np.isnan(warm), crop.target_soil_c, warm)
@@ -238,15 +243,18 @@ def _held(marks: Sequence[Event], at_s: FloatArray, worth: Mapping[object, float
     return out
 
 
-def _still(journal: Journal, tray: str | None, events: Sequence[Event], edges: FloatArray) -> tuple[FloatArray, float]:
-    """Whether no air moved, 0–1, and whether that is known: a fan at its place, and how long it runs."""
+def _still(
+    journal: Journal, tray: str | None, events: Sequence[Event], edges: FloatArray, practice: str | None = None
+) -> tuple[FloatArray, float]:
+    """Whether no air moved, 0–1, and whether that is known: a fan at its place, and how long it runs; where none is on record
+    the grower's own word that none is run makes it likelier."""
     stays = place_stays(tray, events) if tray is not None else []
     room_of = {p.id: p.room for p in journal.places}
     # A fan that was only ever spoken of by its place or room moves the air there too.
     near = {x for s in stays for x in (s.where, room_of.get(s.where))} - {f.place for f in journal.fans}
     unlisted = [e for e in events if e.kind == "fan" and not e.fields.get("fan") and e.fields.get("place") in near - {None}]
     if not stays or not (journal.fans or unlisted):
-        return np.full(len(edges), UNKNOWN["still_air"]), 0.0
+        return np.full(len(edges), STILL_BY_PRACTICE.get(practice or "", UNKNOWN["still_air"])), 0.0
     out = np.ones(len(edges))
     for i, a in enumerate(edges.tolist()):
         where = next((s.where for s in reversed(stays) if s.from_s <= a + DAY_S / 2), None)
@@ -272,15 +280,23 @@ def _speaks_of(e: Event, fan: Fan) -> bool:
     return e.fields.get("fan") == fan.id or (not e.fields.get("fan") and e.fields.get("place") == fan.place)
 
 
-def _unclean(batch: Batch, mine: Sequence[Event], n: int) -> tuple[FloatArray, float]:
-    """Whether the mix or the tray was unclean, 0–1."""
-    mix = batch.mix
+def _unclean(
+    batch: Batch, mine: Sequence[Event], edges: FloatArray, events: Sequence[Event], practice: str | None = None
+) -> tuple[FloatArray, float]:
+    """Whether the mix or the tray was unclean, 0–1; who mixes in own soil at pricking out brings it in on that day."""
+    n, mix = len(edges), batch.mix
+    if practice == "at_pricking_out":
+        pricked = fresh_mix_s(batch, events)
+        if pricked:
+            before, known = _unclean(batch, mine, edges, events)
+            return np.where(edges + DAY_S > pricked[0], np.maximum(before, OWN_SOIL), before), max(known, 0.5)
     if mix is not None and (mix.kind == "garden_soil" or mix.clean is False):
         return np.ones(n), 1.0
     washed = any(e.kind == "washed" and e.at_s <= batch.sown_at.timestamp() + DAY_S for e in mine)
     if mix is not None and mix.clean:
         return np.full(n, 0.0 if washed else 0.08), 1.0
-    return np.full(n, UNKNOWN["unclean_mix"] * (0.5 if washed else 1.0)), 0.0
+    unsure = STERILISED if practice == "sterilised" else UNKNOWN["unclean_mix"]
+    return np.full(n, unsure * (0.5 if washed else 1.0)), 0.0
 
 
 def _above(mine: Sequence[Event], edges: FloatArray, sown_s: float) -> tuple[FloatArray, float]:

@@ -20,6 +20,7 @@ from fennet.core.house import house_soil, once_read
 from fennet.core.records import Batch, Journal
 from fennet.core.seed import SeedState, fresh_seed, rooted, sown_seed
 from fennet.core.sowing import SowingEffect, rooted_sowing, sowing_effect
+from fennet.core.targets import practice_of
 from fennet.core.working import Interval
 
 __all__ = ["CAUSES", "Curve", "Forecast", "forecast"]
@@ -71,6 +72,10 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
         # The record carries no answer on whether it is late; when it likely comes, a house as people live in it says.
         verdict = answer.verdict if answer.verdict == "finished" else "cannot_tell"
         answer = replace(answer, verdict=verdict, reason="no_readings", delay_days={}, rest_days_at_target=None)
+    practice = practice_of(journal.garden, batch)
+    if practice["patience"] == "days" and "patience_d" in practice and answer.call_it_s is not None:
+        # The grower's own patience outranks the odds.
+        answer = replace(answer, call_it_s=batch.sown_at.timestamp() + float(practice["patience_d"]) * DAY_S)
     return replace(answer, workings=workings(model, answer))
 
 

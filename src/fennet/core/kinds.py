@@ -137,34 +137,53 @@ FIELD_TYPES: dict[str, str] = {
 PRACTICES: dict[str, tuple[str, ...]] = {
     "sow_tender": ("middle", "late", "early"),
     "frost_risk": ("usual", "bold", "safe"),
-    "heat": ("optimum", "room", "hot", "timer"),
+    "sow_hardy": ("fit", "early", "late"),
+    "heat": ("optimum", "room", "hot", "timer", "day_only"),
     "set_up": ("in_mix", "towel", "crowd"),
+    "per_cell": ("one", "several", "three_then_parted", "rows", "broadcast"),
     "seeds_per_cell": ("odds", "one", "two_always"),
+    "seed_age": ("any", "this_year"),
     "depth": ("two_to_three", "twice", "three_to_five", "fixed_6_mm"),
     "firming": ("lightly", "none", "compress_by_a_third"),
+    "mix_feed": ("unfed", "fed"),
+    "own_soil": ("no", "sterilised", "at_pricking_out"),
     "covering": ("sieved_mix", "vermiculite", "perlite"),
+    "cover": ("closed", "vented", "aired_daily", "none"),
     "cover_off": ("half", "first_seedling", "vented_early"),
     "mat_off": ("half", "each_seedling", "two_days_after"),
-    "light_hours": ("14-16", "match_outdoors", "12_on_12_off", "18_first_week"),
-    "lamp": ("measured", "nearly_touching", "makers_height"),
+    "patience": ("odds", "days"),
+    "before_emergence": ("either", "lit"),
+    "light_source": ("lamp", "window"),
+    "light_hours": ("14-16", "match_outdoors", "12_on_12_off", "18_first_week", "most"),
+    "lamp": ("measured", "nearly_touching", "makers_height", "fixed"),
     "water_when": ("pale_top", "evenly_moist", "pale_top_and_half_a_day"),
     "water_how": ("below", "below_2_h", "mist", "above"),
+    "soak": ("30min", "10min", "2h", "overnight"),
+    "water_at": ("morning", "evening", "when_dry"),
     "first_feed": ("true_leaves", "never_in_fed_mix", "week", "second_leaves", "pot_up"),
     "feed_strength": ("quarter_weekly", "quarter_two_weeks", "half_weekly", "every_watering", "push_or_hold"),
     "thin": ("cut", "pull", "separate"),
     "pot_up": ("second_leaves", "first_leaf", "roots_show", "calendar"),
+    "pots": ("one_move", "roomy", "two_moves"),
     "stem": ("crop_rule", "bury_slightly"),
-    "topping": ("none", "pinch"),
+    "topping": ("none", "pinch", "pinch_peppers"),
     "flowers": ("off", "left"),
     "gate": ("crop", "own"),
     "harden": ("shade_week", "hour_a_day", "quarter_hour", "from_birth"),
     "air": ("fan", "none"),
+    # One way only: it stands in journals and is no choice.
     "day_zero": ("moist",),
 }
 
 #: Practices that are figures, with the least and most of each; told as text beside the choices. `gate_night_c`: the night that
-#: `gate: own` waits for, °C.
-PRACTICE_FIGURES: dict[str, tuple[float, float]] = {"gate_night_c": (-15.0, 25.0)}
+#: `gate: own` waits for, °C; `lamp_fixed_mm`: the distance of `lamp: fixed`, mm; `patience_d`: the days of `patience: days`.
+PRACTICE_FIGURES: dict[str, tuple[float, float]] = {
+    "gate_night_c": (-15.0, 25.0), "lamp_fixed_mm": (20.0, 1500.0), "patience_d": (3.0, 200.0),
+}  # fmt: skip
+#: The choice that needs a figure, and which.
+NEEDS_FIGURE: dict[tuple[str, str], str] = {
+    ("gate", "own"): "gate_night_c", ("lamp", "fixed"): "lamp_fixed_mm", ("patience", "days"): "patience_d",
+}  # fmt: skip
 
 
 def practice_fault(name: str, value: str) -> str | None:

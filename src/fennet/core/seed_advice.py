@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from fennet.core.seed import SeedState
@@ -19,8 +21,17 @@ def gives_up(state: SeedState) -> bool:
     return state.mean < GIVE_UP_UNDER
 
 
-def advice(state: SeedState, left: int | None) -> str:
-    """One of empty, give_up, test, thick, sound. Source: growers_rule.
+def too_old(packed: int | None, year: int, practice: Mapping[str, str]) -> bool:
+    """Whether a practice leaves seed of a year alone: this year's only. Seed whose year nobody wrote down is not judged.
+
+    >>> too_old(2024, 2026, {"seed_age": "this_year"}), too_old(None, 2026, {"seed_age": "this_year"})
+    (True, False)
+    """
+    return practice.get("seed_age") == "this_year" and packed is not None and packed < year
+
+
+def advice(state: SeedState, left: int | None, too_old: bool = False) -> str:
+    """One of empty, too_old (for a practice of this year's seed only), give_up, test, thick, sound. Source: growers_rule.
 
     >>> from fennet.core.working import Working
     >>> advice(SeedState(19.0, 1.0, 1.0, Working("seed alive", (), "", (), "")), 100)
@@ -28,6 +39,8 @@ def advice(state: SeedState, left: int | None) -> str:
     """
     if left == 0:
         return "empty"
+    if too_old:
+        return "too_old"
     low, high = (float(x) for x in state.quantiles(np.array([0.1, 0.9])))
     if gives_up(state):
         return "give_up"

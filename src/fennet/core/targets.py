@@ -17,6 +17,8 @@ SOIL_CEILING_C = 35.0
 TRIGGER_PCT = {"evenly_moist": 65.0, "pale_top": 50.0, "pale_top_and_half_a_day": 40.0}
 #: Warm room without a mat, and the heat some give tropical kinds, °C. Source: growers_rule.
 ROOM_C, HOT_C = (18.0, 22.0), (29.0, 30.0)
+#: A tray on a mat that runs by day only may cool so far by night, °C. Source: growers_rule.
+DAY_ONLY_NIGHT_C = 15.0
 #: Groups that stand the hot school. Source: growers_rule.
 TROPICAL_GROUPS = ("warm_fruiting", "cucurbits", "warm_herbs", "legumes_warm")
 #: No seedling wants less of a night than this, h. Source: growers_rule.
@@ -217,6 +219,9 @@ def _sown_soil(crop: Crop, heat: str) -> Band:
         if crop.group not in TROPICAL_GROUPS or high > ceiling:
             return replace(band, notes=(f"29–30 °C is for tropical kinds; {crop.name} keeps its own band",))
         return replace(band, ideal_low=low, ideal_high=high, named="practice: hot, 29–30 °C")
+    if heat == "day_only":
+        night = (min(band.low, DAY_ONLY_NIGHT_C), band.high)
+        return replace(band, night=night, named="practice: mat by day only", notes=("by night the soil may cool to the room",))
     if heat == "timer":
         return replace(band, notes=("a mat on a timer swings; the band is the same",))
     return band
@@ -234,6 +239,8 @@ def _hours(band: Band, crop: Crop, school: str, day_length_h: float | None, sinc
         high = min(day_length_h + HOURS_EITHER_SIDE, LONGEST_DAY_H)
         low = min(day_length_h - HOURS_EITHER_SIDE, high - HOURS_EITHER_SIDE)
         named = "practice: as outdoors at planting"
+    elif school == "most":
+        low, high, named = LONGEST_DAY_H - 2.0, LONGEST_DAY_H, "practice: all the light there is, with six hours of night"
     elif school == "18_first_week":
         first = since_emergence_d is not None and since_emergence_d < 7
         low, high = (17.5, 18.0) if first else (12.0, 16.0)

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter, ValidationError
 from sqlalchemy import delete, insert, update
 
 from fennet.core.history import effective_events
-from fennet.core.kinds import PRACTICE_FIGURES, PRACTICES, is_id, practice_fault
+from fennet.core.kinds import NEEDS_FIGURE, PRACTICE_FIGURES, PRACTICES, is_id, practice_fault
 from fennet.core.records import Calibration, Event, Garden, Source, Target
 from fennet.core.room import RoomProblem, canopy_mm, in_trays, room_at, room_problems
 from fennet.core.targets import band_fault
@@ -182,6 +182,14 @@ def checked(w: WriteContext, made: Sequence[Event], at: datetime) -> list[RoomPr
     return found
 
 
+#: What a choice that needs a figure asks for.
+FIGURE_ASKED = {
+    "gate_night_c": "Say how warm nights must be before it goes out",
+    "lamp_fixed_mm": "Say how far from the leaves your lamps hang",
+    "patience_d": "Say after how many days you give a sowing up",
+}
+
+
 def set_practice(w: WriteContext, choices: Mapping[str, str], batch: str | None = None) -> None:
     """Keep practice choices for the garden, or for one batch; an empty choice gives the batch the garden's, the garden the
     default. Raises Refusal for a word that is none."""
@@ -202,8 +210,9 @@ def set_practice(w: WriteContext, choices: Mapping[str, str], batch: str | None 
             raise Refusal(f"There is no batch {batch} in this garden.", "batch", batch)
         old = dict(found[0].practice)
     new = {k: v for k, v in (old | dict(choices)).items() if v}
-    if new.get("gate") == "own" and "gate_night_c" not in new:
-        raise Refusal("Say how warm nights must be before it goes out: your own figure is missing.", "gate_night_c")
+    for (key, value), figure in NEEDS_FIGURE.items():
+        if new.get(key) == value and figure not in new:
+            raise Refusal(f"{FIGURE_ASKED[figure]}: your own figure is missing.", figure)
     w.c.execute(update(table).where(where).values(practice=new or None))
 
 

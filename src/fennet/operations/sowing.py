@@ -66,9 +66,15 @@ def sow(
     `batch_template` carries what all share (set-up, mix). Raises Refusal for a sowing in the future, an unknown crop, cells
     that are not the tray's or are held by another batch. `watered` how the first water came.
     """
-    actions: list[tuple[str, dict[str, Any]]] = [("cover", {"tray": tray_id, "on": True})] if covered else []
+    practice = practice_of(w.actor.ref.garden)
+    actions: list[tuple[str, dict[str, Any]]] = [("cover", cover_set(tray_id, practice))] if covered else []
     actions += [("watered", {"tray": tray_id, "how": watered})] if watered else []
     return sow_in_trays(w, [(tray_id, sowings)], batch_template, sown_at, actions)
+
+
+def cover_set(tray_id: str, practice: Mapping[str, str]) -> dict[str, Any]:
+    """A cover put on at sowing, closed or vented by practice."""
+    return {"tray": tray_id, "on": "vented" if practice["cover"] == "vented" else True}
 
 
 def sow_in_trays(

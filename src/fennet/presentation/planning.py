@@ -105,6 +105,7 @@ _NOTES: dict[str, _Teller] = {
         f"planted into days of {s.number(v['hours'])} h, over {s.number(v['limit_h'])} h, "
         "it bulbs or bolts while small: plant earlier, or for autumn."
     ),
+    "under_fleece": lambda v, s, c: f"planted early, under fleece or in a frame until about {day_words(v['until'], s)}.",
     "gate_passed": lambda v, s, c: (
         f"it could go out from {day_words(v['opened'], s)}; sown now it is ready about {day_words(v['ready'], s)}: later, "
         "but still in time."

@@ -11,6 +11,7 @@ from fennet.core.away import Ask
 from fennet.core.care.handling import Pinch, PotUp, PrickOut, Thin
 from fennet.core.light import clock_of
 from fennet.core.work.figures import (
+    AirCover,
     CallIt,
     ChangePlaces,
     ColdNight,
@@ -31,11 +32,13 @@ from fennet.core.work.figures import (
     Late,
     Leggy,
     LightOut,
+    LitFromSowing,
     Look,
     MatCheck,
     MatLimit,
     MatSet,
     Mist,
+    MistTop,
     NoLight,
     NoSoil,
     PinchOut,
@@ -126,6 +129,24 @@ def _mist(g: Mist, t: Task, name: str, fmt: Formatter) -> Words:
     chance = fmt.percent(g.chance)
     why = f"{fmt.small(g.n)} of {name} are not up{cells} and dry out first without a cover; the chance of more is {chance}."
     return Words(f"{t.tray}: mist the cells that are not up yet", why[0].upper() + why[1:], "Misted", f"{t.tray} misted")
+
+
+@_told.register
+def _air_cover(g: AirCover, t: Task, name: str, fmt: Formatter) -> Words:
+    why = "Ten minutes of fresh air a day, as your practice has it; wipe the drops off before it goes back on."
+    return Words(f"{t.tray}: lift the cover for a while", why, "Aired", f"{t.tray} cover vent; {t.tray} cover on")
+
+
+@_told.register
+def _mist_top(g: MistTop, t: Task, name: str, fmt: Formatter) -> Words:
+    since = "Nobody has logged water yet." if g.since_h is None else f"Last wetted {fmt.number(g.since_h, 0)} h ago."
+    return Words(f"{t.tray}: mist the top", f"{since} Without a cover the top dries in half a day.", "Misted", f"{t.tray} misted")
+
+
+@_told.register
+def _lit_from_sowing(g: LitFromSowing, t: Task, name: str, fmt: Formatter) -> Words:
+    why = "Your practice lights seed from the day it is sown, so that the first up do not stand in the dark."
+    return Words(f"{t.tray}: put it under a lamp now", why, "Done, moved", f"{t.batch} to light")
 
 
 @_told.register

@@ -249,7 +249,9 @@ def feed_due(
     if practice["feed_strength"] == "push_or_hold" and ready_in_d is not None and wanted_in_d is not None:
         late = ready_in_d - wanted_in_d
         push = 2.0 if late > PUSH_FROM_D else 0.5 if late < -HOLD_FROM_D else 1.0
-    rich = batch.mix is not None and batch.mix.fed is True
+    said = batch.mix.fed if batch.mix is not None else None
+    # Where nobody said what the mix of this batch holds, it is the mix that the grower uses.
+    rich = said if said is not None else practice["mix_feed"] == "fed"
     since_mix = max([batch.sown_at.timestamp(), *potted])
     school = practice["first_feed"]
     first_s = _first_s(crop, age, school, potted, at_s, made, batch, events)

@@ -16,8 +16,13 @@ from fennet.core.stretch import ThermalAge
 
 #: Kinds that grow happily several to a cell are thinned only beyond this. Source: growers_rule.
 SHARES_CELL = {"onion_family": 5}
+#: Kinds that grow on as a clump where their grower leaves several to a cell, and how many.
+STANDS_COMPANY = ("onion_family", "warm_herbs", "celery_kin", "cool_leaves", "tender_flowers")
+SEVERAL = 6.0
 #: A cell holds a plant for so many days by its volume. Source: starting_estimate.
 DAYS_PER_ML, FEWEST_D = 0.35, 14.0
+#: Of two pots the first has this part of the width of the last. Source: growers_rule.
+FIRST_POT = 0.65
 #: "By the calendar": weeks two to three, d. Pinching comes so long after potting up, and needs so many weeks left. Source:
 #: growers_rule.
 CALENDAR_D, PINCH_AFTER_D, PINCH_NEEDS_D = 18.0, 7.0, 21.0
@@ -75,6 +80,19 @@ class Handling:
         return self.figures.kind
 
 
+def left_in_cell(crop: Crop, practice: Mapping[str, str]) -> float:
+    """How many plants of a kind may stay in a cell: one, unless its kind stands company or the grower leaves several. Source:
+    growers_rule.
+
+    >>> from fennet.crops import shipped
+    >>> usual = {"per_cell": "one"}
+    >>> [left_in_cell(shipped().get(c), usual) for c in ("tomato", "chives")]
+    [1.0, 5.0]
+    """
+    by_kind = float(SHARES_CELL.get(crop.group, 1))
+    return max(by_kind, SEVERAL) if practice["per_cell"] == "several" and crop.group in STANDS_COMPANY else by_kind
+
+
 def pot_ml(crop: Crop) -> float | None:
     """Volume of the pot a kind is potted into, ml; None where it is planted from its cell. Source: planting_estimate.
 
@@ -109,6 +127,13 @@ def buries(crop: Crop, practice: Mapping[str, str]) -> str:
     return "slightly" if practice["stem"] == "bury_slightly" else "level"
 
 
+def pinches(crop: Crop, practice: Mapping[str, str]) -> bool:
+    """Whether a kind is pinched by the practice: kinds that branch, and peppers where the grower pinches those too. Source:
+    growers_rule."""
+    school = practice["topping"]
+    return school != "none" and (crop.growth.topping or (school == "pinch_peppers" and crop.id == "pepper"))
+
+
 def handling_due(
     crop: Crop, batch: Batch, tray: Tray, events: Sequence[Event], at_s: float, practice: Mapping[str, str], age: ThermalAge,
     seed: SeedState, ready_in_d: float | None = None,
@@ -127,19 +152,39 @@ def handling_due(
     first_leaf_s = leaf_there_s(crop, age, made, 1, at_s)
     if crowd and "moved" not in done and "potted_up" not in done and crop.growth.pricks_out:
         out.append(Handling(first_leaf_s, PrickOut(round(a_cell * batch.n_cells))))
-    elif age.now_d < THIN_UNTIL_D and a_cell > 1.25 and a_cell > SHARES_CELL.get(crop.group, 1) and "thinned" not in done:
+    elif age.now_d < THIN_UNTIL_D and a_cell > 1.25 and a_cell > left_in_cell(crop, practice) and "thinned" not in done:
         extra = max(0, round((a_cell - 1) * counts.up)) if counts.unit == "cells" else counts.up - batch.n_cells
         if extra >= 1:
-            out.append(Handling(first_leaf_s, Thin(min(counts.up, batch.n_cells), extra, practice["thin"])))
+            how = "separate" if practice["per_cell"] == "three_then_parted" else practice["thin"]
+            out.append(Handling(first_leaf_s, Thin(min(counts.up, batch.n_cells), extra, how)))
     fresh_s = fresh_mix_s(batch, events)
     pot = _pot_up(crop, batch, tray, mine, at_s, practice, age, made, fresh_s[-1] if fresh_s else None)
     if pot is not None:
         out.append(pot)
-    if practice["topping"] == "pinch" and crop.growth.topping and not life_events(batch, events, "topped"):
+    if pinches(crop, practice) and not life_events(batch, events, "topped"):
         potted = fresh_s if tray.kind == "pots" or "potted_up" in done else []
         if potted and (ready_in_d is None or ready_in_d >= PINCH_NEEDS_D):
             out.append(Handling(potted[-1] + PINCH_AFTER_D * DAY_S, Pinch()))
     return out
+
+
+def _in_two_moves(
+    crop: Crop, batch: Batch, tray: Tray, mine: Sequence[Event], at_s: float, practice: Mapping[str, str], age: ThermalAge,
+    made: float, fresh_s: float | None,
+) -> Handling | None:  # fmt: skip
+    """Potting up twice: into a small pot by the school, and into its own once that is full."""
+    last_mm = crop.planting.pot_mm
+    moves = [e for e in mine if e.kind == "potted_up"]
+    if last_mm is None or len(moves) > 1:
+        return None
+    first_mm = round(FIRST_POT * last_mm / 10) * 10.0
+    if not moves:
+        first = _pot_up(crop, batch, tray, mine, at_s, {**practice, "pots": "one_move"}, age, made, fresh_s)
+        return None if first is None or not isinstance(first.figures, PotUp) else replace(
+            first, figures=replace(first.figures, pot_mm=first_mm)
+        )  # fmt: skip
+    full_s = moves[-1].at_s + cell_holds_d(ROUND * (first_mm / 10.0) ** 3) * DAY_S
+    return Handling(full_s, PotUp("full_cell", last_mm, max(0, int(made)), buries(crop, practice)))
 
 
 def _pot_up(
@@ -148,7 +193,13 @@ def _pot_up(
 ) -> Handling | None:  # fmt: skip
     """Potting up by the school, and whatever the school says once the cell holds no more. Plants that were pricked out at
     `fresh_s` were handled once by the school; they wait until their cell is full."""
+    pots = practice["pots"]
+    if pots == "roomy" and not any(e.kind == "sign" and e.fields["sign"] == "roots_circling" for e in mine):
+        # Sown where it stays until it is planted.
+        return None
     wanted = pot_ml(crop)
+    if pots == "two_moves":
+        return _in_two_moves(crop, batch, tray, mine, at_s, practice, age, made, fresh_s)
     small = tray.cell_ml is None or wanted is None or tray.cell_ml < 0.6 * wanted
     if wanted is None or not small or any(e.kind == "potted_up" for e in mine) or tray.kind == "pots":
         return None

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from fennet.core.conditions import Conditions
 from fennet.core.drying import SOAKED_PCT, DryDown, dry_down, refill_ml
@@ -13,6 +15,10 @@ from fennet.core.working import Input, Interval, Working
 
 #: Minutes by way of watering: stood in water and poured off, longer in dry rooms, a mist, a rose. Source: growers_rule.
 MINUTES = {"below": 25.0, "below_2_h": 120.0, "mist": 1.0, "above": 3.0}
+#: How long a tray stands in water by practice, min. Source: growers_rule.
+SOAK_MIN = {"10min": 10.0, "30min": 25.0, "2h": 120.0, "overnight": 600.0}
+#: Watering in the morning or evening is done at about this hour, h. Source: growers_rule.
+WATER_AT_H = {"morning": 8, "evening": 18}
 #: The top is wet where film, fluff or flies were seen in the last days. Source: growers_rule.
 SEEN_D = 5.0
 #: Stages in which leaves drink.
@@ -32,8 +38,38 @@ class NextWatering:
     hold: str = ""
 
 
+def minutes_of(practice: Mapping[str, str]) -> float:
+    """How long a watering takes by practice, min: a tray in water stands as long as the grower soaks it. Source: growers_rule.
+
+    >>> minutes_of({"water_how": "below", "soak": "10min"}), minutes_of({"water_how": "mist", "soak": "overnight"})
+    (10.0, 1.0)
+    """
+    how = practice["water_how"]
+    if how not in ("below", "below_2_h"):
+        return MINUTES[how]
+    return SOAK_MIN[practice["soak"]] if practice["soak"] != "30min" else MINUTES[how]
+
+
+def at_hour_s(dry_s: float, at_s: float, school: str, zone: ZoneInfo) -> float:
+    """When a tray that is dry by a moment is watered by practice: on the last morning or evening before, if that is still to
+    come; seconds UTC. Source: growers_rule.
+
+    >>> dry = datetime(2026, 3, 5, 3, tzinfo=UTC).timestamp()
+    >>> found = at_hour_s(dry, dry - 2 * DAY_S, "evening", ZoneInfo("UTC"))
+    >>> datetime.fromtimestamp(found, UTC).isoformat()
+    '2026-03-04T18:00:00+00:00'
+    """
+    if school not in WATER_AT_H:
+        return dry_s
+    local = datetime.fromtimestamp(dry_s, zone)
+    hour = local.replace(hour=WATER_AT_H[school], minute=0, second=0, microsecond=0)
+    if hour > local:
+        hour = (hour - timedelta(days=1)).replace(hour=WATER_AT_H[school])
+    return max(at_s, hour.timestamp()) if hour.timestamp() > at_s else dry_s
+
+
 def watering_of(
-    journal: Journal, tray: Tray, c: Conditions, how: str, events: Sequence[Event], at_s: float
+    journal: Journal, tray: Tray, c: Conditions, practice: Mapping[str, str], events: Sequence[Event], at_s: float
 ) -> NextWatering | None:  # fmt: skip
     """The next watering of a batch's tray from its conditions: to the foot of the moisture band that holds for it, which is the
     trigger of the practice once it is up. None where its moisture is not known. Source: growers_rule."""
@@ -41,7 +77,8 @@ def watering_of(
     if wet.value is None or wet.band is None:
         return None
     loss = dry_down(journal, tray.id, events, at_s, c.stage in LEAFY)
-    return next_watering(tray, wet.value, wet.band.low, how, loss, events, at_s)
+    found = next_watering(tray, wet.value, wet.band.low, practice["water_how"], loss, events, at_s)
+    return replace(found, minutes=minutes_of(practice))
 
 
 def next_watering(

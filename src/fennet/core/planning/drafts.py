@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
+from fennet.core.care.handling import STANDS_COMPANY
 from fennet.core.crop import Crop
 from fennet.core.kinds import practice_fault
 from fennet.core.light import day_length_h
@@ -17,7 +18,7 @@ from fennet.core.planning.growing import Emerging, Growing, PlannedRoom, emergin
 from fennet.core.planning.notes import Note
 from fennet.core.records import Garden, SeedLot, Want
 from fennet.core.seed import SeedState, seed_state
-from fennet.core.seed_advice import gives_up
+from fennet.core.seed_advice import gives_up, too_old
 from fennet.core.sowing_quantity import CONFIDENCE, HowMuch, how_much
 from fennet.core.targets import targets_for
 
@@ -29,6 +30,12 @@ WAITS_AT_MOST, ARRIVES_AT_LEAST = 2.6, 0.75
 PRETREAT_D = {"soak": 1, "cold_moist": 28, "nick": 0, "hot_water": 0}
 #: Ready this long after the wish, bought plants are the better way. Source: growers_rule.
 TOO_LATE_D = 45
+#: Hours a day that a mat heats, run by day only or with the lamps. Hardy kinds go out so much earlier or later by practice, d.
+#: Source: growers_rule.
+DAY_ONLY_H, TIMER_H = 16.0, 13.5
+HARDY_SHIFT_D = {"fit": 0, "early": -14, "late": 21}
+#: Seeds to a cell that is left as a clump. Source: growers_rule.
+CLUMP_SEEDS = 5
 #: A sowing is parted into no more trays than this. Source: growers_rule.
 MOST_PARTS = 6
 #: Days outdoors that a spring crop without a figure of its own still needs before the autumn's frost. Source: starting_estimate.
@@ -128,14 +135,16 @@ def _draft(
 ) -> Draft:  # fmt: skip
     band = targets_for(crop, "sown", practice)["soil_temperature"]
     target_c = (band.ideal_low + band.ideal_high) / 2
+    if want.seed_lot is None:
+        lots = [x for x in lots if not too_old(x.packed, s.today.year, practice)]
     lot = lot_for(want, crop, lots, left)
     seed = seed_state(crop, lot, s.today)
     warm, cool = _heat(
-        emerging(crop, target_c, seed.speed, practice["depth"]),
+        emerging(crop, heated_c(target_c, s.room.soil_without_mat_c, practice["heat"]), seed.speed, practice["depth"]),
         emerging(crop, s.room.soil_without_mat_c, seed.speed, practice["depth"]),
         target_c, s.room.soil_without_mat_c, practice["heat"],
     )  # fmt: skip
-    best, grows = warm or cool, growing(crop, s.room, practice["sow_tender"])
+    best, grows = warm or cool, growing(crop, s.room, practice["sow_tender"], by_window=practice["light_source"] == "window")
     harden = 0 if want.where == "indoors" else round(crop.planting.harden_days)
     wait_d = best.days.p50 if best else 14.0
     lead_d = wait_d + (grows.aim_days if grows else crop.planting.grow_days) + harden
@@ -151,10 +160,11 @@ def _draft(
         arrives=best.arrives if best else 0.0,
         confidence=want.confidence or CONFIDENCE,
         school=practice["seeds_per_cell"],
-        set_up=practice["set_up"],
+        set_up="crowd" if practice["per_cell"] in ("rows", "broadcast") and crop.growth.pricks_out else practice["set_up"],
         tray_cells=s.tray_cells,
         packet=left.get(lot.id) if lot else None,
     )
+    much = by_the_cell(much, crop, practice)
     if (much.limit == "dead" or gives_up(seed)) and lot is not None:
         # Nobody sows by the hundred what does not live: the plan goes on with fresh seed and says so.
         told = [*before, Note("dead_seed", {"alive": seed.mean, "packed": lot.packed})]
@@ -180,6 +190,20 @@ def _draft(
     return draft if best is None or grows is None or asks else _dated(draft, best, grows, s)
 
 
+def by_the_cell(much: HowMuch, crop: Crop, practice: Mapping[str, str]) -> HowMuch:
+    """So much seed as the practice puts in a cell: a clump for kinds that stand company, or three that are parted later; as the
+    odds have it otherwise. Source: growers_rule."""
+    if much.set_up != "in_mix":
+        return much
+    if practice["per_cell"] == "several" and crop.group in STANDS_COMPANY:
+        n = max(much.seeds_per_cell, CLUMP_SEEDS)
+        return replace(much, seeds_per_cell=n, seeds=n * much.cells)
+    if practice["per_cell"] == "three_then_parted" and crop.growth.pricks_out:
+        cells = math.ceil(much.seeds / 3)
+        return replace(much, cells=cells, seeds_per_cell=3, seeds=3 * cells)
+    return much
+
+
 def in_parts(draft: Draft, mat_places: float | None, tray_cells: int) -> list[Draft]:
     """A sowing on mats of more trays than there are places, tray by tray, so that they can take turns; any other as it is."""
     trays = math.ceil(draft.much.cells / tray_cells)
@@ -196,6 +220,17 @@ def in_parts(draft: Draft, mat_places: float | None, tray_cells: int) -> list[Dr
         moved = draft.want.moved.get(part.key)
         out.append(replace(part, sow_aim=moved, moved=True) if moved else part)
     return out
+
+
+def heated_c(target_c: float, room_c: float, school: str) -> float:
+    """Mean soil on a mat by practice, °C: a mat that runs by day only, or with the lamps, leaves the nights to the room. Source:
+    arithmetic, growers_rule.
+
+    >>> heated_c(26.0, 18.0, "optimum"), heated_c(26.0, 18.0, "timer")
+    (26.0, 22.5)
+    """
+    hours = {"day_only": DAY_ONLY_H, "timer": TIMER_H}.get(school, 24.0)
+    return (hours * target_c + (24.0 - hours) * min(room_c, target_c)) / 24.0
 
 
 def _heat(
@@ -260,6 +295,10 @@ def _out(
                 season += 1
                 gate = planting_gate(crop, season + (d >= HALF_YEAR_D), s.frosts, s.climate, practice)
             out_on = gate.opens or s.today + timedelta(days=round(lead_days))
+            if crop.planting.hardiness == "hardy" and gate.opens is not None:
+                out_on = max(soonest, gate.opens + timedelta(days=HARDY_SHIFT_D[practice["sow_hardy"]]))
+                if practice["sow_hardy"] == "early":
+                    notes.append(Note("under_fleece", {"until": gate.opens}))
     elif d >= HALF_YEAR_D or gate.opens is None or gate.opens <= wish or gate.never:
         out_on = wish
     else:

@@ -100,10 +100,10 @@ def _gate(p: Planting, season: int, frosts: Frosts, climate: Climate | None, acc
             if day is None:
                 best = max((start + timedelta(days=i) for i in range(HALF_YEAR_D)), key=holds)
                 notes.append(Note("never_warm", {"what": what, "warmest_c": holds(best), "wants_c": wants}))
-                day = _later_rule(frosts, season, p.hardiness, p.least_night_c) or best
+                day = _later_rule(frosts, season, p.hardiness, p.least_night_c, accepted) or best
             opens[what] = day
     else:
-        rule = _later_rule(frosts, season, p.hardiness, p.least_night_c)
+        rule = _later_rule(frosts, season, p.hardiness, p.least_night_c, accepted)
         if rule is not None:
             opens["rule"] = rule
     by = max(opens, key=lambda k: opens[k]) if opens else "unknown"
@@ -133,8 +133,9 @@ def _source(p: Planting) -> tuple[str, bool]:
     return ("growers_own", False) if "least_night_c" in p.own else (p.source, True)
 
 
-def _later_rule(frosts: Frosts, season: int, hardiness: str, least_night_c: float) -> date | None:
-    """Weeks from the middle of the last frost at 0 °C; None where no frost date is known, midwinter where there is no frost."""
+def _later_rule(frosts: Frosts, season: int, hardiness: str, least_night_c: float, accepted: float) -> date | None:
+    """Weeks from the middle of the last frost at 0 °C, sooner for who accepts more risk than is usual and later for who accepts
+    less, by the spread of the last frost; None where no frost date is known, midwinter where there is no frost."""
     frost = frosts.at(0.0)
     if frost is None:
         return None
@@ -143,6 +144,9 @@ def _later_rule(frosts: Frosts, season: int, hardiness: str, least_night_c: floa
     days = FROM_FROST_D[hardiness] + (LATER_D if hardiness == "tender" and least_night_c >= VERY_TENDER_C else 0)
     if hardiness != "tender" and least_night_c >= BOLTS_UNDER_C:
         days = max(days, BOLTING_WAITS_D)
+    own, usual = frost.day_of_risk(accepted, season), frost.day_of_risk(ACCEPTED_RISK["usual"], season)
+    if own is not None and usual is not None:
+        days += (own - usual).days
     return max(start, middle + timedelta(days=days))
 
 

@@ -124,7 +124,8 @@ def tune_lamp(
     drawn = shelf_map(journal, place, state, events, at_s) if place is not None else None
     brightest = {t.tray: t.most_umol / max(t.mean_umol, 1.0) for t in drawn.trays} if drawn else {}
     case = lamp_case(journal, crops, lamp, state, events, at_s, zone, own, brightest)
-    school = practice_of(journal.garden)["lamp"]
+    practice = practice_of(journal.garden)
+    school = practice["lamp"]
     nothing = LampSetting(case, None, None, None, None, (), (), False, (), school=school, map=drawn)
     if not case.batches:
         return replace(nothing, why_not="nothing_lit")
@@ -137,7 +138,7 @@ def tune_lamp(
             nothing, now=now, why_not="not_known", instead=(*left_out(case), LampInstead("read_light", case.trays[0].tray.id))
         )
     low_h, high_h, clash = hours_open(case)
-    heights = heights_open(case, school)
+    heights = heights_open(case, school, float(practice.get("lamp_fixed_mm", 0.0)))
     best_height, hours = _best(case, heights, np.arange(low_h, high_h + 1e-9, STEP_H), school)
     expected = expected_at(case, best_height, hours)
     reaches = all(e.reaches and not e.too_bright for e in expected) and clash is None
@@ -168,12 +169,15 @@ def on_at_min(periods: Sequence[Minutes] | None, hours: float) -> int:
 # -- what is open to choose ---------------------------------------------------------------------------------------------------
 
 
-def heights_open(case: LampCase, school: str = "measured") -> FloatArray:
-    """Heights over the place that keep the safe distance from the tallest leaves and stay under the shelf above, mm."""
+def heights_open(case: LampCase, school: str = "measured", fixed_mm: float = 0.0) -> FloatArray:
+    """Heights over the place that keep the safe distance from the tallest leaves and stay under the shelf above, mm; the one of
+    the grower's own distance from the leaves (`fixed`), never under the safe one."""
     tallest = max(t.leaf_mm for t in case.trays)
     lowest = tallest + least_mm(case.lamp)
     if school == "nearly_touching":
         return np.array([math.ceil((tallest + max(NEARLY_MM, least_mm(case.lamp))) / STEP_MM) * STEP_MM])
+    if school == "fixed" and fixed_mm:
+        return np.array([math.ceil((tallest + max(fixed_mm, least_mm(case.lamp))) / STEP_MM) * STEP_MM])
     if school == "makers_height":
         there = case.state.height_mm
         return np.array([max(there, lowest) if there is not None else math.ceil(lowest / STEP_MM) * STEP_MM])

@@ -150,6 +150,7 @@ def lamp_case(
     inside = {t.id: by_tray.get(t.id, []) for t in here}
     stages = stages_now((b for found in inside.values() for b in found), events, at_s)
     # Where nothing is up yet the lamp is set for what will be: it must not come too late.
+    lit_early = practice_of(journal.garden)["before_emergence"] == "lit"
     ahead = not any(stage in LIT for stage in stages.values())
     under = []
     for tray in here:
@@ -173,7 +174,8 @@ def lamp_case(
         )  # fmt: skip
     curve = lamp_curve(journal, lamp, events, at_s, [u.tray.id for u in under])
     dim = (now.dim_pct if now.dim_pct is not None else 100.0) / 100
-    return LampCase(lamp, now, curve, tuple(under), ahead, _headroom(journal, now), dim or 1.0)
+    # Who lights from the day of sowing sets it now.
+    return LampCase(lamp, now, curve, tuple(under), ahead and not lit_early, _headroom(journal, now), dim or 1.0)
 
 
 def _stale(lit: Sequence[LitBatch], at_s: float) -> bool:

@@ -12,11 +12,24 @@ from fennet.core.history import Counts, counts_of
 from fennet.core.light import DAY_S, HOUR_S
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import RoomState
-from fennet.core.work.figures import CallIt, HandOver, Late, Look, Mist, NoSoil, ProbeSilent
+from fennet.core.work.figures import (
+    AirCover,
+    CallIt,
+    HandOver,
+    Late,
+    LitFromSowing,
+    Look,
+    Mist,
+    MistTop,
+    NoSoil,
+    ProbeSilent,
+)
 from fennet.core.work.task import BatchDay, Task
 
 #: A look is asked for daily while seed may show; misting is not asked for twice within so long, h. Source: growers_rule.
 LOOK_EVERY_H, MIST_EVERY_H = 20.0, 20.0
+#: Seed that has no cover is misted twice a day, h. Source: growers_rule.
+UNCOVERED_MIST_H = 10.0
 #: A logger that wrote at least every three hours is silent after six of its steps, and three hours at least. Source:
 #: starting_estimate.
 LOGGER_STEP_H, SILENT_STEPS = 3.0, 6.0
@@ -100,6 +113,31 @@ def waiting_tasks(d: BatchDay, events: Sequence[Event], cover: str, at_s: float)
     elif f.supposed and dated and f.as_recorded == "behind":
         # Behind what any house would show, though nobody read how warm it is.
         out.append(Task(f"late:{b.id}", at_s, tray, b.id, Late(None, "")))
+    return out
+
+
+def covering_tasks(
+    tray: str, inside: Sequence[BatchDay], state: RoomState, events: Sequence[Event], lit: bool, at_s: float
+) -> list[Task]:
+    """What the practice of the first days asks of a tray in which nothing is up yet: its cover lifted daily, its top misted
+    where it has none, a lamp from the day of sowing."""
+    waits = [d for d in inside if d.conditions.stage == "sown" and d.batch.from_seed and d.batch.set_up != "towel"]
+    if not waits:
+        return []
+    d, here, out = waits[0], state.trays[tray], []
+    touched = [e for e in events if e.fields.get("tray") == tray and e.at_s <= at_s]
+    sown_s = d.batch.sown_at.timestamp()
+    if d.practice["cover"] == "aired_daily" and here.cover == "on":
+        aired_s = max([sown_s, *(e.at_s for e in touched if e.kind == "cover")])
+        if at_s - aired_s > LOOK_EVERY_H * HOUR_S:
+            out.append(Task(f"air_cover:{tray}", at_s, tray, d.batch.id, AirCover()))
+    if d.practice["cover"] == "none" and here.cover == "off":
+        wet = [e.at_s for e in touched if e.kind == "watered"]
+        if at_s - max([sown_s, *wet]) > UNCOVERED_MIST_H * HOUR_S:
+            since_h = (at_s - wet[-1]) / HOUR_S if wet else None
+            out.append(Task(f"mist_top:{tray}", at_s, tray, d.batch.id, MistTop(since_h)))
+    if d.practice["before_emergence"] == "lit" and not lit:
+        out.append(Task(f"lit_from_sowing:{tray}", at_s, tray, d.batch.id, LitFromSowing()))
     return out
 
 

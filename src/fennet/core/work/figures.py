@@ -75,6 +75,28 @@ class Mist:
 
 
 @dataclass(frozen=True)
+class AirCover:
+    """A cover that is lifted daily by practice."""
+
+    kind: ClassVar[str] = "air_cover"
+
+
+@dataclass(frozen=True)
+class MistTop:
+    """Seed without a cover by practice: so many hours since its top was last wetted, where somebody wrote it down."""
+
+    kind: ClassVar[str] = "mist_top"
+    since_h: float | None
+
+
+@dataclass(frozen=True)
+class LitFromSowing:
+    """Seed that by practice is lit from the day it is sown, and stands where no lamp and no window is."""
+
+    kind: ClassVar[str] = "lit_from_sowing"
+
+
+@dataclass(frozen=True)
 class CallIt:
     kind: ClassVar[str] = "call_it"
     chance: float

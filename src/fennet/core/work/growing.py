@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fennet.core.care.watering import MINUTES as WATER_MINUTES
-from fennet.core.care.watering import watering_of
+from fennet.core.care.watering import at_hour_s, minutes_of, watering_of
 from fennet.core.drying import SOAKED_PCT, dry_down, refill_ml
 from fennet.core.light import DAY_S, HOUR_S, LampState, least_mm
 from fennet.core.records import Batch, Event, Journal
@@ -47,17 +46,18 @@ def water_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], events:
             continue
         low, high, how = wet.band.low, wet.band.high, d.practice["water_how"]
         if wet.out and wet.miss < 0:
-            now = Water(wet.value, low, how, refill_ml(d.tray, wet.value, events), WATER_MINUTES[how])
+            now = Water(wet.value, low, how, refill_ml(d.tray, wet.value, events), minutes_of(d.practice))
             out.append(Task(f"water:{tray}", at_s, tray, d.batch.id, now, True))
             said = True
         elif wet.out:
             out.append(Task(f"too_wet:{tray}", at_s, tray, d.batch.id, TooWet(wet.value, high)))
             said = True
         elif wet.value > low:
-            n = watering_of(journal, d.tray, d.conditions, how, events, at_s)
+            n = watering_of(journal, d.tray, d.conditions, d.practice, events, at_s)
             if n is not None and n.when_s.p50 - at_s <= WATER_AHEAD_H * HOUR_S:
-                later = Water(wet.value, low, how, n.ml, WATER_MINUTES[how], True, n.hold)
-                out.append(Task(f"water:{tray}", n.when_s.p50, tray, d.batch.id, later))
+                later = Water(wet.value, low, how, n.ml, n.minutes, True, n.hold)
+                due_s = at_hour_s(n.when_s.p50, at_s, d.practice["water_at"], journal.garden.zone)
+                out.append(Task(f"water:{tray}", due_s, tray, d.batch.id, later))
                 said = True
     unread = [d for d in inside if d.conditions.channels["moisture"].value is None]
     if not said and unread and len(unread) == len(inside):
@@ -101,7 +101,7 @@ def growing_tasks(
         out.append(Task(f"soil_out:{b.id}", at_s, tray, b.id, beside))
     light, hours = c.channels["daily_light"], c.channels["light_hours"]
     if c.stage in ("seedling", "growing_on"):
-        if not over and (hours.value or 0) < 1:
+        if not over and (hours.value or 0) < 1 and d.practice["light_source"] == "lamp":
             out.append(Task(f"no_light:{b.id}", at_s, tray, b.id, NoLight(), True))
         elif light.out and light.value is not None and light.band is not None:
             out.append(Task(f"light_out:{b.id}", at_s, tray, b.id, LightOut(light.value, light.band.low, light.band.high)))

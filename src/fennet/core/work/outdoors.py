@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from fennet.core.care.handling import pinches
 from fennet.core.crop import Crop
 from fennet.core.hardening.hardening import Hardening
 from fennet.core.hardening.outings import hours_of
@@ -85,7 +86,7 @@ def _by_hand(planted: Sequence[Planted], at_s: float) -> list[Task]:
     out = []
     for x in planted:
         out_d = (at_s - x.since_s) / DAY_S
-        if x.practice.get("topping") == "pinch" and x.crop.growth.topping and not x.topped and PINCH_D[0] <= out_d < PINCH_D[1]:
+        if pinches(x.crop, x.practice) and not x.topped and PINCH_D[0] <= out_d < PINCH_D[1]:
             out.append(Task(f"pinch_out:{x.batch.id}", x.since_s + PINCH_D[0] * DAY_S, "", x.batch.id, PinchOut()))
         small = x.crop.group == "warm_fruiting" and x.practice.get("flowers") == "off" and out_d < FLOWERS_OFF_D
         if small and x.flower_s is not None:

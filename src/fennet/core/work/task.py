@@ -21,7 +21,7 @@ LOSS = {
     "mat_set": 0.6, "mat_limit": 0.6, "lamp_set": 0.6, "plant_out": 0.6, "lamp_raise": 0.6, "soil_out": 0.6, "exchange": 0.5,
     "light_out": 0.5, "feed": 0.5, "promise": 0.4, "hours_out": 0.4, "call_it": 0.3, "flowers_off": 0.3, "no_soil": 0.3,
     "pinch": 0.2,
-    "pinch_out": 0.2, "sow_day": 0.9, "prepare": 0.8,
+    "pinch_out": 0.2, "air_cover": 0.6, "mist_top": 1.0, "lit_from_sowing": 0.6, "sow_day": 0.9, "prepare": 0.8,
 }  # fmt: skip
 #: Worth knowing, with nothing to press: told apart from what is to be done.
 NOTES = ("late", "soil_out", "light_out", "too_wet", "mat_limit")

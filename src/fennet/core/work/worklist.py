@@ -16,7 +16,7 @@ from fennet.core.scoring import ScoredPromise
 from fennet.core.tuning.lamps import LampSetting
 from fennet.core.tuning.mats import MatSetting
 from fennet.core.tuning.places import Exchange
-from fennet.core.work.coming_up import hand_over_tasks, probe_tasks, waiting_tasks
+from fennet.core.work.coming_up import covering_tasks, hand_over_tasks, probe_tasks, waiting_tasks
 from fennet.core.work.figures import HandOver, HoursOut, LampNear, LampSet, MatCheck, walk_of
 from fennet.core.work.growing import caring_tasks, growing_tasks, water_tasks
 from fennet.core.work.outdoors import Planted, outing_tasks, planted_tasks
@@ -50,6 +50,7 @@ def worklist(
         place = places.get(here.place or "")
         lit = bool(state.over(here.place)) or (place is not None and place.kind in DAYLIT)
         out += hand_over_tasks(tray, inside, state, events, lit, at_s)
+        out += covering_tasks(tray, inside, state, events, lit, at_s)
         out += water_tasks(journal, tray, inside, events, at_s)
         out += probe_tasks(journal, tray, inside, at_s)
         for d in inside:

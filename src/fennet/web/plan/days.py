@@ -12,6 +12,7 @@ from fennet.core.planning.sowing_day import Line, lines_of
 from fennet.core.records import Batch, Journal, Mix, Pretreatment
 from fennet.core.room import room_at
 from fennet.core.stock import seeds_left
+from fennet.core.targets import practice_of
 from fennet.journal.cells import parse_cells, spoken_cells
 from fennet.operations import sowing
 from fennet.operations.acting import Refusal
@@ -172,7 +173,7 @@ def _sown(form: Form, lines: list[Line], journal: Journal) -> str:
     actions: list[tuple[str, dict[str, Any]]] = []
     for tray, _ in given:
         if form["covered"].data:
-            actions.append(("cover", {"tray": tray, "on": True}))
+            actions.append(("cover", sowing.cover_set(tray, practice_of(request_context.garden().garden))))
         if form["mat"].data and line.mat and tray == given[0][0]:
             actions.append(("mat", {"mat": line.mat, "tray": tray, "on": True, "setpoint_c": round(line.setpoint_c or 0, 1)}))
     at = form.pressed

@@ -5,7 +5,7 @@ from __future__ import annotations
 from wtforms import Field
 
 from fennet.core.kinds import PRACTICE_FIGURES, PRACTICES
-from fennet.web.forms import Choice, Figure, Form, Hidden, Temperature, Tick, made_of
+from fennet.web.forms import Choice, Figure, Form, Hidden, Length, Temperature, Tick, made_of
 
 
 class BatchForm(Form):
@@ -17,6 +17,8 @@ class BatchForm(Form):
 
 _FIELDS: dict[str, Field] = {key: Choice(key, [(v, v) for v in values]) for key, values in PRACTICES.items()}
 _FIELDS["gate_night_c"] = Temperature("Nights from", *PRACTICE_FIGURES["gate_night_c"])
+_FIELDS["lamp_fixed_mm"] = Length("From the leaves", *PRACTICE_FIGURES["lamp_fixed_mm"])
+_FIELDS["patience_d"] = Figure("Days from sowing", *PRACTICE_FIGURES["patience_d"])
 PracticeForm = made_of(_FIELDS, BatchForm)
 
 

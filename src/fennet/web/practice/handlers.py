@@ -8,7 +8,7 @@ from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import BAND_UNITS
-from fennet.core.kinds import PRACTICES
+from fennet.core.kinds import NEEDS_FIGURE, PRACTICE_FIGURES, PRACTICES
 from fennet.core.records import Batch, Target
 from fennet.core.stages import ENDED, STAGES
 from fennet.core.targets import practice_of, targets_for
@@ -44,9 +44,9 @@ def practice() -> Any:
             form.take()
             # What the form does not carry stays as it is; an empty choice of a batch gives it the garden's.
             choices = {k: form[k].data or "" for k in PRACTICES if form[k].raw_data}
-            night_c = form.gate_night_c.data
-            if form.gate_night_c.raw_data:
-                choices["gate_night_c"] = "" if night_c is None else f"{night_c:.4g}"
+            for name in PRACTICE_FIGURES:
+                if form[name].raw_data:
+                    choices[name] = "" if form[name].data is None else f"{form[name].data:.5g}"
             write(lambda w: operations.set_practice(w, choices, batch.id if batch else None))
         except Refusal as e:
             refusal = e
@@ -61,6 +61,7 @@ def practice() -> Any:
     return render_template(
         "practice/practice.html",
         schools=schools(),
+        figure_of={key: figure for (key, _), figure in NEEDS_FIGURE.items()},
         chosen=chosen,
         garden=garden,
         batch=batch,
@@ -69,9 +70,7 @@ def practice() -> Any:
         own=batch.practice if batch else {},
         form=form
         if refusal
-        else PracticeForm(
-            formdata=None, data={"gate_night_c": float(chosen["gate_night_c"]) if "gate_night_c" in chosen else None}
-        ),
+        else PracticeForm(formdata=None, data={name: float(chosen[name]) for name in PRACTICE_FIGURES if name in chosen}),
     ), 400 if refusal else 200
 
 

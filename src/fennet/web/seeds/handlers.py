@@ -10,8 +10,9 @@ from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.records import SeedLot
 from fennet.core.seed import seed_state
-from fennet.core.seed_advice import advice
+from fennet.core.seed_advice import advice, too_old
 from fennet.core.stock import seeds_left
+from fennet.core.targets import practice_of
 from fennet.crops import UnknownCrop
 from fennet.operations import seed_box
 from fennet.operations.acting import Refusal
@@ -28,6 +29,7 @@ ADVICE_WORDS = {
     "thick": "sow thick",
     "sound": "sound",
     "empty": "none left",
+    "too_old": "older than you sow: your practice is this year’s only",
 }
 
 
@@ -60,7 +62,7 @@ def _views() -> list[PacketView]:
             continue
         state = seed_state(crop, lot, today)
         low, high = (float(x) for x in state.quantiles(np.array([0.1, 0.9])))
-        key = advice(state, left.get(lot.id))
+        key = advice(state, left.get(lot.id), too_old(lot.packed, today.year, practice_of(journal.garden)))
         out.append(
             PacketView(
                 lot,

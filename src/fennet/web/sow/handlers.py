@@ -73,7 +73,7 @@ def _form(journal: Journal, tray: Tray) -> tuple[SowForm, int]:
         "sown_at": request_context.now(),
         "mix": "seed_mix",
         "covered_with": COVERING_OF[practice["covering"]],
-        "covered": True,
+        "covered": practice["cover"] != "none",
     }
     form = made(data=usual)
     if more:

@@ -52,7 +52,7 @@ def plants(
     if week.ratio is not None:
         rows.append(("light against warmth", ratio_words(week.ratio, fmt), _shown(f"{batch.id}-ratio", week.ratio.working, fmt)))
     practice = practice_of(whole.garden, batch)
-    water = watering_of(whole, tray, state, practice["water_how"], events, now_s)
+    water = watering_of(whole, tray, state, practice, events, now_s)
     rows.append(_water(batch, water, now_s, fmt))
     if care.feed is not None:
         rows.append(("next feed", _feed(care.feed, now_s, fmt), None))
