@@ -9,7 +9,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fennet.core.care.handling import PotUp, cell_holds_d, handling_due
+from fennet.core.care.handling import PotUp, handling_due
+from fennet.core.containers import cell_holds_d
 from fennet.core.exposure import readings_for
 from fennet.core.history import ancestors, counts_of, ended_s, fresh_mix_s, left_of, life_stays, occupancies
 from fennet.core.records import Event, Journal, Tray

@@ -40,6 +40,7 @@ SAID = {
     "autumn": ({"cool_from": DAY, "last": LATER, "frost_by": LATER}, "cool enough from 4 March"), "autumn_too_late": ({"cool_from": LATER, "last": DAY, "frost_by": LATER}, "summer lasts too long"),
     "autumn_wish_late": ({"wish": LATER, "last": DAY, "frost_by": LATER}, "planted by 4 March"), "autumn_unknown": ({}, "daily minima"), "no_autumn_crop": ({}, "planned for spring"),
     "short_of_seed": ({"left": 5, "plants": Interval(3.0, 4.0, 5.0), "wanted": 12}, "5 seeds are left: 3–5 plants of 12"), "dead_seed": ({"alive": 0.082, "packed": 2024}, "About 8 % of the packet of 2024"),
+    "under_fleece": ({"until": DAY}, "under fleece or in a frame until about 4 March"),
     "gate_passed": ({"opened": DAY, "ready": LATER}, "but still in time"), "frost_by_latitude": ({"middle": DAY, "sd_d": 20.0}, "by the latitude alone it may be about 4 March"),
     "wish_past": ({"wish": DAY}, "which is past"), "climate_by_latitude": ({}, "give or take 3 °C"), "cold_bolting": ({"night_c": 4.2, "wants_c": 9.0}, "needs 9 °C or more, planted then they average 4 °C"),
     "never_up": ({"soil_c": 6.0}, "does not come up in soil at 6 °C"), "too_cold_to_grow": ({"air_c": 9.0, "base_c": 10.0}, "grows from 11 °C"), "past": ({"last": DAY, "ready": LATER, "late_days": 12.0, "wish": DAY}, "twelve days late"),

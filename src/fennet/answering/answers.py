@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo
 
 from fennet.core.bearing import Part, Record
 from fennet.core.care.day import CareDay, care_day
+from fennet.core.cautions import with_cautions
 from fennet.core.conditions import Conditions, conditions
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.finding import Finding
@@ -253,10 +254,11 @@ class Answers:
     def tasks(self, days: Sequence[BatchDay], marked: Sequence[ScoredPromise]) -> list[Task]:
         """Everything there is to do, most pressing first, from how each batch stands and what came of promises."""
         settings, swaps = self.mats()
-        return worklist(
+        found = worklist(
             self.journal, self.room, self.events, list(days), settings, swaps, list(marked), self.at_s, self.lamps(),
             self.planted(), self.ahead().days,
         )  # fmt: skip
+        return with_cautions(found, self.room, self.events)
 
     def planted(self) -> list[Planted]:
         """What stands outdoors since a season at most, whole or in part."""
@@ -345,7 +347,8 @@ class Answers:
         """What the plan asks for today and tomorrow; nothing where nothing is wanted."""
         if not self.journal.wants:
             return []
-        return planned_tasks(self.plan(today, leave_out=beyond(self.journal.wants)), self.zone)
+        found = planned_tasks(self.plan(today, leave_out=beyond(self.journal.wants)), self.zone)
+        return with_cautions(found, self.room, self.events)
 
     def _named(self, wants: Sequence[Want]) -> dict[str, Crop]:
         """The kinds of wants that may not be the garden's."""

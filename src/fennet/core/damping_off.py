@@ -52,8 +52,8 @@ LINGERS_FROM, LINGERS_FULL = 0.65, 0.3
 UNKNOWN = {"still_air": 0.55, "unclean_mix": 0.12, "watered_from_above": 0.3, "too_wet": 0.3, "covered_too_long": 0.5}
 #: Company in a cell from which it is crowded, and fully so. Source: starting_estimate.
 CROWDED_FROM, CROWDED_FULL = 2.5, 6.0
-#: Still air where no fan is on record, where the grower says that none is run. Unclean mix where nobody said, with own soil sterilised;
-#: and of own soil as it is. Source: starting_estimate.
+#: Still air where no fan is on record and the grower says that none is run. Unclean mix where nobody said, with own soil
+#: sterilised; and of own soil as it is. Source: starting_estimate.
 STILL_BY_PRACTICE = {"none": 0.85}
 STERILISED, OWN_SOIL = 0.2, 0.6
 #: A fan that runs so many hours a day moves the air in full. Source: starting_estimate.

@@ -9,6 +9,7 @@ from itertools import pairwise
 
 import numpy as np
 
+from fennet.core.containers import dries_of
 from fennet.core.history import place_stays
 from fennet.core.kept import last_known_s, shared
 from fennet.core.records import Event, FloatArray, Journal, Series, Tray
@@ -96,8 +97,10 @@ def _dry_down(journal: Journal, tray: str, at_s: float, leafy: bool) -> DryDown:
     stays = [s for s in place_stays(tray, events) if s.from_s <= at_s]
     fanned = bool(stays) and any(f.place == stays[-1].where for f in journal.fans)
 
+    made_of = dries_of(next((t for t in journal.trays if t.id == tray), None))
+
     def usual_at(t_s: float) -> float:
-        return usual_loss(_state(covers, t_s), leafy, fanned, _state(mats, t_s))
+        return made_of * usual_loss(_state(covers, t_s), leafy, fanned, _state(mats, t_s))
 
     now = usual_at(at_s)
     mean, precision, n = 0.0, 1.0 / TRAY_LOG_SD**2, 0

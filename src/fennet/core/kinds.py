@@ -84,7 +84,7 @@ class EventKind:
 EVENT_KINDS: dict[str, EventKind] = {
     "placed": EventKind(("tray", "place"), ("x_mm", "y_mm", "turned")),
     "mat": EventKind(("mat",), ("tray", "on", "setpoint_c", "periods", "insulated", "probe")),
-    "cover": EventKind(("tray", "on")),
+    "cover": EventKind(("tray", "on"), ("how",)),
     "lamp": EventKind(("lamp",), ("place", "height_mm", "on", "off", "periods", "dim_pct")),
     "fan": EventKind((), ("fan", "place", "hours_per_day"), one_of=("fan", "place")),
     "washed": EventKind(("tray",), ("how",)),

@@ -45,6 +45,7 @@ PlaceKind = Literal["shelf", "sill", "porch", "outdoors", "floor", "bag"]
 LampKind = Literal[
     "white_led", "fluorescent_cool", "fluorescent_warm", "hot_tube", "hps", "metal_halide", "red_blue_led", "incandescent"
 ]
+ContainerKind = Literal["blocks", "paper", "rolls", "tall", "egg_box"]
 TrayKind = Literal["cells", "open", "pots", "towel"]
 Storage = Literal["room", "cold_dry", "warm_damp"]
 Covering = Literal["mix", "vermiculite", "perlite", "none"]
@@ -184,6 +185,9 @@ class Tray:
 
     id: ThingId
     kind: TrayKind | None = None
+    #: What its cells are made of, where it is not plastic; and whether a wick or a mat below waters it.
+    container: ContainerKind | None = None
+    wick: bool | None = None
     name: Text | None = None
     rows: Annotated[int, Ge(1), Le(60)] | None = None
     columns: Annotated[int, Ge(1), Le(60)] | None = None
@@ -229,12 +233,20 @@ class Mix:
     kind: Literal["seed_mix", "potting_mix", "garden_soil", "coir", "other"] | None = None
     clean: bool | None = None
     fed: bool | None = None
+    #: The grower's own recipe, by its name; own or bought; damped before it was filled in or after.
+    recipe: Text | None = None
+    own: bool | None = None
+    wetted: Literal["before", "after"] | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
 class Pretreatment:
     kind: Literal["soak", "nick", "cold_moist", "hot_water"]
     hours: NonNegative | None = None
+
+
+#: So many seeds at least make a row of a place that a batch names; fewer are seeds of its cells.
+SEEDS_IN_A_ROW = 5
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -273,8 +285,21 @@ class Batch:
         return self.start in (None, "seed")
 
     @property
+    def by_seed(self) -> bool:
+        """Whether it is counted by the seed and not by the cell: in a towel, scattered in an open box, or in rows of one, whose
+        names stand in `cell_list` beside the number of seeds."""
+        rows = (
+            self.cell_list is not None
+            and self.seeds_per_cell is None
+            and (self.seeds or 0) >= SEEDS_IN_A_ROW * len(self.cell_list)
+        )
+        return bool(self.seeds) and self.cells is None and (not self.cell_list or rows)
+
+    @property
     def n_cells(self) -> int:
-        """Cells sown; a towel's seeds count one each."""
+        """Cells sown; what is counted by the seed counts one each."""
+        if self.by_seed:
+            return self.seeds or 1
         return len(self.cell_list) if self.cell_list else (self.cells or self.seeds or 1)
 
     @property

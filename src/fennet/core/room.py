@@ -254,6 +254,13 @@ def room_problems(journal: Journal, state: RoomState, canopies: dict[str, float 
             by_place.setdefault(s.place, []).append(s)
     for place_id, there in by_place.items():
         out += _crowding(places[place_id], there, trays)
+        gap = gap_above_mm(places[place_id], journal.places)
+        for s in there:
+            tall = trays[s.tray].height_mm
+            if gap is not None and tall is not None and tall >= gap:
+                name = places[place_id].name or place_id
+                words = f"{s.tray} is {tall:.0f} mm tall; over {name} there are {gap:.0f} mm to the next shelf."
+                out.append(RoomProblem("too_tall", (s.tray, place_id), words, "Stand it where there is room above it."))
     for mat in journal.mats:
         under = state.mats[mat.id].trays
         stands = sorted({p for p in (state.trays[t].place for t in under) if p})
@@ -280,6 +287,24 @@ def room_problems(journal: Journal, state: RoomState, canopies: dict[str, float 
                 raised = hung.height_mm + least - distance
                 out.append(RoomProblem("lamp_near", (lamp.id, s.tray), words, f"Raise it: {lamp.id} at {raised:.0f}mm."))
     return out + [t for load in outlet_loads(journal) for t in load.room_problems()]
+
+
+def gap_above_mm(place: Place, places: Sequence[Place]) -> float | None:
+    """Height between a shelf and the next one above it in its room, mm; None where their heights are not known.
+
+    >>> low, high = Place(id="a", room="r", kind="shelf", z_mm=300.0), Place(id="b", room="r", kind="shelf", z_mm=700.0)
+    >>> gap_above_mm(low, [low, high]), gap_above_mm(high, [low, high])
+    (400.0, None)
+    """
+    if place.z_mm is None or place.kind != "shelf":
+        return None
+    beside = place.x_mm or 0.0, (place.x_mm or 0.0) + (place.width_mm or 1.0)
+    above = [
+        p.z_mm for p in places
+        if p.id != place.id and p.room == place.room and p.kind == "shelf" and p.z_mm is not None and p.z_mm > place.z_mm
+        and (p.x_mm or 0.0) < beside[1] and (p.x_mm or 0.0) + (p.width_mm or 1.0) > beside[0]
+    ]  # fmt: skip
+    return min(above) - place.z_mm if above else None
 
 
 def _crowding(place: Place, there: Sequence[TrayState], trays: dict[str, Tray]) -> list[RoomProblem]:

@@ -168,7 +168,7 @@ def _part_into(
     fields: dict[str, Any] = {"batch": batch.id, "to_batch": part.id, "count": n, "buried": buried}
     up = cells_up(batch, stood)
     held = sorted(o.cell for o in occupancies(batch, stood) if o.to_s > w.now.timestamp() and (not up or o.cell in up))
-    one_a_cell = counts_of(batch, stood).unit == "cells" and batch.set_up != "crowd"
+    one_a_cell = counts_of(batch, stood).unit == "cells" and batch.set_up != "crowd" and not batch.by_seed
     if one_a_cell and len(held) >= n:
         # Of a crowd a cell is not empty because some were taken out of it.
         fields["cell_list"] = held[:n]

@@ -4,18 +4,19 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
 from sqlalchemy import insert
 
+from fennet.core.crop import Crop
 from fennet.core.history import effective_events
-from fennet.core.records import Batch, Covering, Pretreatment, SeedLot, Start, Tray
+from fennet.core.records import SEEDS_IN_A_ROW, Batch, Covering, Mix, Pretreatment, SeedLot, Start, Tray
 from fennet.core.room import free_in
 from fennet.core.sowing import depth_by_school_mm
 from fennet.core.targets import practice_of
-from fennet.crops import UnknownCrop, shipped
+from fennet.crops import CropTable, UnknownCrop, shipped
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.operations.gardens import insert_thing
 from fennet.operations.logging import checked_time, new_id, write_events
@@ -25,8 +26,9 @@ from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of, to_row
 
-#: Seeds that one box or towel takes.
+#: Seeds that one box or towel takes; and how near they lie in a row, mm.
 MOST_SEEDS = 5_000
+NEAREST_SEEDS_MM = 2.0
 
 
 @dataclass(frozen=True)
@@ -51,6 +53,9 @@ class Sowing:
     start: Start | None = None
     source: str | None = None
     size_mm: float | None = None
+    # What is done otherwise with this one, and the mix it really stands in.
+    practice: Mapping[str, str] = field(default_factory=dict)
+    mix: Mix | None = None
 
     @property
     def from_seed(self) -> bool:
@@ -58,18 +63,24 @@ class Sowing:
 
 
 def sow(
-    w: WriteContext, tray_id: str, sowings: Sequence[Sowing], batch_template: Batch, sown_at: datetime, covered: bool = False,
-    watered: str | None = None,
+    w: WriteContext, tray_id: str, sowings: Sequence[Sowing], batch_template: Batch, sown_at: datetime,
+    covered: bool | Mapping[str, Any] = False, watered: str | None = None, also: Sequence[str] = (),
 ) -> list[str]:  # fmt: skip
     """Sow some kinds in cells of one tray; returns the batches' ids. All or nothing.
 
     `batch_template` carries what all share (set-up, mix). Raises Refusal for a sowing in the future, an unknown crop, cells
-    that are not the tray's or are held by another batch. `watered` how the first water came.
+    that are not the tray's or are held by another batch. `covered`: by practice, or what the cover is (its fields `on`, `how`);
+    `watered` how the first water came; `also` other trays that are sown alike, cell for cell.
     """
-    practice = practice_of(w.actor.ref.garden)
-    actions: list[tuple[str, dict[str, Any]]] = [("cover", cover_set(tray_id, practice))] if covered else []
-    actions += [("watered", {"tray": tray_id, "how": watered})] if watered else []
-    return sow_in_trays(w, [(tray_id, sowings)], batch_template, sown_at, actions)
+    trays = list(dict.fromkeys([tray_id, *also]))
+    actions: list[tuple[str, dict[str, Any]]] = []
+    for tray in trays:
+        if covered:
+            told = {"tray": tray, **covered} if isinstance(covered, Mapping) else cover_set(tray, practice_of(w.actor.ref.garden))
+            actions.append(("cover", told))
+        if watered:
+            actions.append(("watered", {"tray": tray, "how": watered}))
+    return sow_in_trays(w, [(tray, sowings) for tray in trays], batch_template, sown_at, actions)
 
 
 def cover_set(tray_id: str, practice: Mapping[str, str]) -> dict[str, Any]:
@@ -103,7 +114,7 @@ def lay_in_towel(w: WriteContext, sowing: Sowing, seeds: int, template: Batch) -
     if not 1 <= seeds <= MOST_SEEDS:
         raise Refusal(f"1 to {MOST_SEEDS:,} seeds go into a towel.", "seeds", str(seeds))
     known = set(queries.things(w.c, w.garden_id))
-    crop = shipped().with_own(queries.own_crops(w.c, w.garden_id)).get(sowing.crop)
+    crop = _crop(shipped().with_own(queries.own_crops(w.c, w.garden_id)), sowing.crop)
     batch = replace(
         template,
         id=new_batch_id(crop.id, known),
@@ -137,11 +148,8 @@ def _sow_in(
     # A box without cells is sown by the number of seeds.
     located = bool(trays[0].rows and trays[0].columns)
     for sowing in sowings:
-        try:
-            crop = table.get(sowing.crop)
-        except UnknownCrop as e:
-            near = f" Nearest: {', '.join(e.nearest)}." if e.nearest else ""
-            raise Refusal(f"No crop is called {sowing.crop!r}.{near}", "crop", sowing.crop) from None
+        crop = _crop(table, sowing.crop)
+        by_seed = not located or (trays[0].kind == "open" and sowing.from_seed)
         _check_cells(trays[0], sowing, located)
         lot_id = _lot(w, sowing, crop.id)
         batch_id = new_batch_id(crop.id, known)
@@ -154,8 +162,8 @@ def _sow_in(
             sown_at=sown_at,
             cell_list=list(sowing.cells) if located else None,
             cells=None,
-            seeds=None if located else sowing.seeds_per_cell,
-            seeds_per_cell=sowing.seeds_per_cell if located and sowing.from_seed else 1,
+            seeds=sowing.seeds_per_cell * max(1, len(sowing.cells)) if by_seed else None,
+            seeds_per_cell=None if by_seed and located else sowing.seeds_per_cell if located and sowing.from_seed else 1,
             depth_mm=sowing.depth_mm if sowing.depth_mm is not None or not sowing.from_seed else depth_by_school_mm(crop, school),
             variety=sowing.variety or None,
             seed_lot=lot_id,
@@ -166,11 +174,22 @@ def _sow_in(
             start=sowing.start,
             source=sowing.source,
             size_mm=sowing.size_mm,
+            practice={**template.practice, **sowing.practice},
+            mix=sowing.mix or template.mix,
         )
         insert_thing(w.c, w.garden_id, batch_id, "batch")
         w.c.execute(insert(table_of(t.BatchRow)).values(**to_row(batch, t.BatchRow, w.garden_id)))
         batches.append(batch)
     return batches
+
+
+def _crop(table: CropTable, name: str) -> Crop:
+    """The kind of a name. Raises Refusal with the nearest names."""
+    try:
+        return table.get(name)
+    except UnknownCrop as e:
+        near = f" Nearest: {', '.join(e.nearest)}." if e.nearest else ""
+        raise Refusal(f"No crop is called {name!r}.{near}", "crop", name) from None
 
 
 def _check_cells(tray: Tray, sowing: Sowing, located: bool) -> None:
@@ -186,9 +205,24 @@ def _check_cells(tray: Tray, sowing: Sowing, located: bool) -> None:
         raise Refusal(
             f"Tray {tray.id} has no cell {outside[0]}; it has r1c1 to r{tray.rows}c{tray.columns}.", "cells", outside[0]
         )
-    if not 1 <= sowing.seeds_per_cell <= 200:
+    if tray.kind == "open" and sowing.from_seed:
+        _check_row(tray, sowing)
+    elif not 1 <= sowing.seeds_per_cell <= 200:
         raise Refusal("1 to 200 seeds go into a cell.", "seeds_per_cell", str(sowing.seeds_per_cell))
     _check_depth(sowing)
+
+
+def _check_row(tray: Tray, sowing: Sowing) -> None:
+    """That so many seeds lie in a row of a box: from a few, which are cells, to what its length holds."""
+    n = sowing.seeds_per_cell
+    most = MOST_SEEDS if tray.width_mm is None else max(SEEDS_IN_A_ROW, int(tray.width_mm / NEAREST_SEEDS_MM))
+    if not SEEDS_IN_A_ROW <= n <= most:
+        long = (
+            ""
+            if tray.width_mm is None
+            else f": the box is {tray.width_mm:g} mm long, and they lie {NEAREST_SEEDS_MM:g} mm apart at least"
+        )
+        raise Refusal(f"{SEEDS_IN_A_ROW} to {most:,} seeds go into a row{long}.", "seeds_per_cell", str(n))
 
 
 def _check_depth(sowing: Sowing) -> None:

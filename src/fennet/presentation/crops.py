@@ -2,10 +2,29 @@
 
 from __future__ import annotations
 
+from fennet.core.containers import advice, holds_d
 from fennet.core.crop import Crop
+from fennet.core.records import Tray
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.hardening import EATER_WORDS, SET_WORDS, SUPPORT_WORDS
 from fennet.presentation.sowing import PRETREATMENTS
+
+#: Where a kind and what it is sown in do not suit.
+CONTAINER_ADVICE = {
+    "tap_root": "{crop} goes straight down with one root and takes ill to being moved: tall cups or rolls suit it better.",
+    "outgrows": "{crop} stays indoors about {days}; these cells hold it about {holds}: use larger ones, or pot it up on the way.",
+    "fine_in_tall": "{crop} has dust-fine seed: over a tall cup the top dries before it roots. Sow it in cells and pot it up.",
+}
+
+
+def container_words(crop: Crop, tray: Tray, fmt: Formatter) -> str:
+    """Advice where a kind and its container do not suit; "" where they do."""
+    key = advice(crop, tray)
+    if not key:
+        return ""
+    days, holds = fmt.days(crop.planting.grow_days), fmt.days(holds_d(tray))
+    return CONTAINER_ADVICE[key].format(crop=crop.name[0].upper() + crop.name[1:], days=days, holds=holds)
+
 
 HARDINESS_WORDS = {"hardy": "hardy", "half_hardy": "half-hardy", "tender": "tender"}
 FORM_WORDS = {"compact": "compact", "tall": "tall", "climbing": "climbing", "trailing": "trailing"}

@@ -12,6 +12,7 @@ from fennet.core.records import Event
 from fennet.journal.log_line import Action, Measured, Said
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.hardening import seen_words
+from fennet.presentation.sowing import COVERS
 
 SIGN_WORDS: dict[str, str] = {s: s.replace("_", " ") for s in SIGNS} | {
     "nothing_up": "nothing up",
@@ -204,7 +205,10 @@ _TOLD: dict[str, Any] = {
         f"{f['more']} more up" if f.get("field") in (None, "cells_up") else f"{f['more']} more {_UNIT[f['field']]}"
     ),
     "mark": lambda f, fmt: f"{', '.join(f['cell_list'])} up",
-    "cover": lambda f, fmt: {True: "cover on", False: "cover off"}.get(f["on"], "cover vented"),
+    "cover": lambda f, fmt: (
+        {True: "cover on", False: "cover off"}.get(f["on"], "cover vented")
+        + (f", {COVERS[f['how']][0]}" if f.get("how") in COVERS else "")
+    ),
     "fan": lambda f, fmt: f"fan {fmt.number(f['hours_per_day'])} h a day" if "hours_per_day" in f else "fan set",
     "washed": lambda f, fmt: f"washed{' with ' + f['how'] if f.get('how') else ''}",
     "thinned": lambda f, fmt: f"thinned{' to ' + str(f['left']) if 'left' in f else ''}",

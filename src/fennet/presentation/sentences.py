@@ -28,12 +28,14 @@ STALE_COUNT_D = 2.0
 
 
 def counted(f: Forecast) -> str:
+    if f.counts.unit == "cells" and f.batch.by_seed:
+        return "seeds"
     return {"cells": "cells", "seedlings": "seedlings", "rooted": "seeds"}[f.counts.unit]
 
 
 def counted_word(batch: Batch) -> str:
     """What a batch is counted in, where no count says otherwise."""
-    return "seeds" if batch.set_up == "towel" else "cells"
+    return "seeds" if batch.set_up == "towel" else "seedlings" if batch.by_seed else "cells"
 
 
 def verdict_sentence(f: Forecast, fmt: Formatter) -> str:

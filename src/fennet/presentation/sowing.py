@@ -6,6 +6,11 @@ from fennet.core.records import Batch
 
 #: What seed is covered with.
 COVERINGS = {"mix": "sieved mix", "vermiculite": "vermiculite", "perlite": "perlite", "none": "nothing"}
+#: What a tray is covered with, in words and as the record has it: closed, or letting air in.
+COVERS: dict[str, tuple[str, bool | str]] = {
+    "lid": ("a closed lid", True), "film": ("film", True), "glass": ("glass", True),
+    "lid_vented": ("a lid with its vents open", "vented"), "cloth": ("cloth or fleece", "vented"),
+}  # fmt: skip
 #: What a batch is raised from.
 STARTS = {
     "seed": "seed", "bought": "bought plants", "cutting": "cuttings", "slip": "slips", "division": "parts of an old plant",

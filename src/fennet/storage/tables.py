@@ -193,6 +193,8 @@ class TrayRow(SQLModel, table=True):
     id: str = Field(primary_key=True)
     position: int = _order()
     kind: str | None = None
+    container: str | None = None
+    wick: bool | None = None
     name: str | None = None
     rows: int | None = None
     columns: int | None = None

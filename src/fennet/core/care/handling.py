@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import ClassVar
 
 from fennet.core.care.leaves import leaf_there_s, leaves_made
+from fennet.core.containers import cell_holds_d, holds_d
 from fennet.core.crop import Crop
 from fennet.core.history import counts_of, fresh_mix_s, life_events
 from fennet.core.light import DAY_S
@@ -19,8 +20,6 @@ SHARES_CELL = {"onion_family": 5}
 #: Kinds that grow on as a clump where their grower leaves several to a cell, and how many.
 STANDS_COMPANY = ("onion_family", "warm_herbs", "celery_kin", "cool_leaves", "tender_flowers")
 SEVERAL = 6.0
-#: A cell holds a plant for so many days by its volume. Source: starting_estimate.
-DAYS_PER_ML, FEWEST_D = 0.35, 14.0
 #: Of two pots the first has this part of the width of the last. Source: growers_rule.
 FIRST_POT = 0.65
 #: "By the calendar": weeks two to three, d. Pinching comes so long after potting up, and needs so many weeks left. Source:
@@ -111,15 +110,6 @@ def pots_area_mm2(n: int, pot_mm: float) -> float:
     return n * pot_mm**2
 
 
-def cell_holds_d(cell_ml: float) -> float:
-    """Days a cell of a volume holds one plant before its roots run round. Source: starting_estimate.
-
-    >>> cell_holds_d(60.0)
-    35.0
-    """
-    return FEWEST_D + DAYS_PER_ML * cell_ml
-
-
 def buries(crop: Crop, practice: Mapping[str, str]) -> str:
     """How deep it goes at potting up: bury (to the seed leaves), slightly, or level. Source: growers_rule, growth_estimate."""
     if crop.growth.stem == "bury":
@@ -130,7 +120,7 @@ def buries(crop: Crop, practice: Mapping[str, str]) -> str:
 def pinches(crop: Crop, practice: Mapping[str, str]) -> bool:
     """Whether a kind is pinched by the practice: kinds that branch, and peppers where the grower pinches those too. Source:
     growers_rule."""
-    school = practice["topping"]
+    school = practice.get("topping", "none")
     return school != "none" and (crop.growth.topping or (school == "pinch_peppers" and crop.id == "pepper"))
 
 
@@ -148,10 +138,12 @@ def handling_due(
     made = leaves_made(crop, age, events, batch)
     out = []
     a_cell = counts.up / batch.n_cells if counts.unit == "seedlings" else batch.n_seeds_per_cell * seed.mean
-    crowd = batch.set_up == "crowd" or a_cell > 6
+    # What stands in a box or its rows is pricked out as a crowd is.
+    crowd = batch.set_up == "crowd" or (batch.by_seed and batch.set_up != "towel") or a_cell > 6
     first_leaf_s = leaf_there_s(crop, age, made, 1, at_s)
     if crowd and "moved" not in done and "potted_up" not in done and crop.growth.pricks_out:
-        out.append(Handling(first_leaf_s, PrickOut(round(a_cell * batch.n_cells))))
+        n = counts.up if batch.by_seed else round(a_cell * batch.n_cells)
+        out.append(Handling(first_leaf_s, PrickOut(n)))
     elif age.now_d < THIN_UNTIL_D and a_cell > 1.25 and a_cell > left_in_cell(crop, practice) and "thinned" not in done:
         extra = max(0, round((a_cell - 1) * counts.up)) if counts.unit == "cells" else counts.up - batch.n_cells
         if extra >= 1:
@@ -208,7 +200,7 @@ def _pot_up(
     roots = [e.at_s for e in mine if e.kind == "sign" and e.fields["sign"] == "roots_circling"]
     if roots:
         return Handling(at_s, replace(pot, why="roots"))
-    full_s = max(age.up_s, fresh_s or age.up_s) + cell_holds_d(tray.cell_ml or 60.0) * DAY_S
+    full_s = max(age.up_s, fresh_s or age.up_s) + holds_d(tray) * DAY_S
     school = practice["pot_up"]
     if school == "calendar":
         due_s, pot = age.up_s + CALENDAR_D * DAY_S, replace(pot, why="calendar")

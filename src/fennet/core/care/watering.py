@@ -54,9 +54,9 @@ def at_hour_s(dry_s: float, at_s: float, school: str, zone: ZoneInfo) -> float:
     """When a tray that is dry by a moment is watered by practice: on the last morning or evening before, if that is still to
     come; seconds UTC. Source: growers_rule.
 
-    >>> dry = datetime(2026, 3, 5, 3, tzinfo=UTC).timestamp()
-    >>> found = at_hour_s(dry, dry - 2 * DAY_S, "evening", ZoneInfo("UTC"))
-    >>> datetime.fromtimestamp(found, UTC).isoformat()
+    >>> utc = ZoneInfo("UTC")
+    >>> dry = datetime(2026, 3, 5, 3, tzinfo=utc).timestamp()
+    >>> datetime.fromtimestamp(at_hour_s(dry, dry - 2 * DAY_S, "evening", utc), utc).isoformat()
     '2026-03-04T18:00:00+00:00'
     """
     if school not in WATER_AT_H:

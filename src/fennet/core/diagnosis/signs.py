@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from fennet.core.care.feeding import BURNS_MG
-from fennet.core.care.handling import cell_holds_d
+from fennet.core.containers import holds_d
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.engine import NOTHING, Complaint, Suppositions
 from fennet.core.diagnosis.finding import Evidence
@@ -279,7 +279,7 @@ def _pot(
         return
     if up is None:
         return
-    holds = cell_holds_d(tray.cell_ml)
+    holds = holds_d(tray)
     figures = {"days": up, "holds": holds, "ml": tray.cell_ml}
     if up > holds + 6:
         w.times("root_bound", 6.0, "long_in_cell", **figures)

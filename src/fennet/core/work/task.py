@@ -63,6 +63,8 @@ class Task:
     figures: Figures
     grave: bool = False
     together: tuple[Task, ...] = ()
+    #: The key of the caution that stands at the act, "" for none.
+    caution: str = ""
 
     @property
     def kind(self) -> str:

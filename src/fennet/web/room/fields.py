@@ -20,6 +20,10 @@ LAMP_KINDS = {
     "incandescent": "incandescent",
 }
 PLACE_KINDS = {"shelf": "shelf", "sill": "window sill", "porch": "porch", "floor": "floor", "outdoors": "outdoors", "bag": "bag"}
+#: What cells are made of, where it is not plastic.
+CONTAINER_WORDS = {
+    "blocks": "soil blocks", "paper": "paper pots", "rolls": "paper or card rolls", "tall": "tall cups", "egg_box": "an egg box",
+}  # fmt: skip
 TRAY_KINDS = {"cells": "cells", "open": "open box", "pots": "pots", "towel": "towel"}
 CONTROLS = {"thermostat": "thermostat", "timer": "timer", "always": "always on"}
 PROBE_KINDS = {
@@ -102,6 +106,8 @@ ASKS: dict[str, tuple[Ask, ...]] = {
     "trays": (
         NAME,
         Ask("kind", "Kind", fixed=_fixed(TRAY_KINDS)),
+        Ask("container", "Made of", fixed=_fixed(CONTAINER_WORDS)),
+        Ask("wick", "Watered by a wick or mat below", fixed=(("true", "yes"), ("false", "no"))),
         Ask("place", "Stands on", choices="places", arranged=True),
         Ask("x_mm", "From its left edge", "mm", arranged=True),
         Ask("rows", "Rows"),
@@ -129,13 +135,17 @@ SECTION_WORDS = {
 #: Cautions stand beside the act: once, short.
 CAUTIONS = {
     "lamps": "Plug lamps into an outlet with earth-leakage protection, with drip loops and the plugs above the trays. Hang heavy "
-    "ones from rated hooks. Do not look into them. Local electrical rules and a licensed electrician come first.",
+    "ones from rated hooks and chains, never by the cord and never stood on books. Do not look into them. Local electrical rules "
+    "and a licensed electrician come first.",
     "mats": "Lay a mat flat on something that cannot burn, never folded or wrapped, its thermostat’s probe fixed in the mix: "
     "one that falls out drives the mat flat out. The maker’s limits come first.",
     "outlets": "Continuous loads stay under four fifths of the circuit’s rating unless local code differs. Never plug a "
     "strip into a strip. Fixed wiring is for a licensed electrician.",
-    "places": "Shelves are fixed to the wall and fit for wet trays: a soaked one weighs 3 to 6 kg. Keep stairs and doors clear.",
-    "fans": "Keep cables and plugs away from water and off the steps.",
+    "places": "Shelves are fixed to the wall and fit for wet trays: a soaked one weighs 3 to 6 kg. Keep stairs and doors clear. "
+    "A closed cabinet grows hot and damp: leave it open or run a fan, a smoke alarm above it, and no heater or flame inside.",
+    "trays": "A box or tray that held seed, mix or feed is not used for food again. Glass covers cut: none where children play.",
+    "fans": "Heaters stand clear of wood, paper and film, on a wall outlet of their own, never unattended. Keep cables and plugs "
+    "away from water and off the steps.",
 }
 
 

@@ -6,7 +6,8 @@ from typing import cast
 
 from wtforms import Field
 
-from fennet.presentation.sowing import COVERINGS, PRETREATMENTS, STARTS, WARMTHS, WATERED
+from fennet.operations.sowing import MOST_SEEDS
+from fennet.presentation.sowing import COVERINGS, COVERS, PRETREATMENTS, STARTS, WARMTHS, WATERED
 from fennet.web.forms import Choice, Form, Length, Moment, Percent, Temperature, Tick, Whole, Words, Year, made_of
 from fennet.web.seeds.forms import STORAGES
 
@@ -18,6 +19,8 @@ MIXES = {
     "garden_soil": "garden soil",
     "other": "another mix",
 }
+#: What may be left to stand in a cell, by the values of the practice.
+PER_CELL = {"one": "one", "several": "several, as a clump", "three_then_parted": "three, parted later"}
 #: The fields of one kind, each with its number behind it.
 FIELDS = (
     "start",
@@ -27,6 +30,7 @@ FIELDS = (
     "size",
     "seeds",
     "depth",
+    "per-cell",
     "lot",
     "packed",
     "rate",
@@ -48,15 +52,28 @@ class SowForm(Form):
     )
     warm_c = Temperature("Or about", -10, 60)
     watered = Choice("Watered as it was sown", WATERED, none="not yet, or not said")
-    covered = Tick("A lid, film or glass is on")
+    cover = Choice("Cover", {k: words for k, (words, _) in COVERS.items()}, none="none")
+    also = Words("Also in trays, cell for cell", 400, render_kw={"placeholder": "none"})
+    recipe = Choice("Your own recipe", none="none")
+    fed = Choice("It feeds", {"yes": "yes, from the start", "no": "no"}, none="not said")
+    clean = Choice("It is clean", {"yes": "yes, new or sterilised", "no": "used before, or garden soil in it"}, none="not said")
+    own = Choice("It is", {"own": "mixed by me", "bought": "bought"}, none="not said")
+    wetted = Choice("Damped", {"before": "before it was filled in", "after": "after"}, none="not said")
 
     def all_sown(self, n: int) -> bool:
         """Whether every kind of the form is raised from seed."""
         return all(self[f"start-{i}"].data in (None, "seed") for i in range(n))
 
 
-def sow_form(kinds: int, usual_seeds: int, lots: list[tuple[str, str]], located: bool) -> type[SowForm]:
-    """The form for so many kinds, in cells, or by the number of seeds in a box without any."""
+def seeds_field(usual: int, located: bool, rows: bool) -> Field:
+    """How many seeds: in a cell, in a row of a box, or in all."""
+    if rows:
+        return Whole("Seeds in a row", 1, MOST_SEEDS, default=40)
+    return Whole("Seeds in a cell", 1, 200, default=usual) if located else Whole("Seeds sown", 1, MOST_SEEDS)
+
+
+def sow_form(kinds: int, usual_seeds: int, lots: list[tuple[str, str]], located: bool, rows: bool = False) -> type[SowForm]:
+    """The form for so many kinds, in cells, in the rows of a box, or by the number of seeds in a box without any."""
     fields: dict[str, Field] = {}
     for i in range(kinds):
         fields |= {
@@ -64,8 +81,9 @@ def sow_form(kinds: int, usual_seeds: int, lots: list[tuple[str, str]], located:
             f"size-{i}": Length("How tall they are", 1, 3000, render_kw={"placeholder": "not said"}),
             f"crop-{i}": Words("Crop", 64, render_kw={"list": "crops"}),
             f"variety-{i}": Words("Variety", 120),
-            f"seeds-{i}": Whole("Seeds in a cell", 1, 200, default=usual_seeds) if located else Whole("Seeds sown", 1, 5_000),
+            f"seeds-{i}": seeds_field(usual_seeds, located, rows),
             f"depth-{i}": Length("Depth", 0, 150, render_kw={"placeholder": "the crop’s own"}),
+            f"per-cell-{i}": Choice("Left in a cell", PER_CELL, none="as my practice has it"),
             f"lot-{i}": Choice("From the seed box", lots, none="a new packet, or not said"),
             f"packed-{i}": Year("Year packed"),
             f"rate-{i}": Percent("Rate on the label", 0, 1),
@@ -74,5 +92,5 @@ def sow_form(kinds: int, usual_seeds: int, lots: list[tuple[str, str]], located:
             f"pretreatment-{i}": Choice("Before sowing it was", PRETREATMENTS, none="none"),
         }
         if located:
-            fields[f"cells-{i}"] = Words("Cells", 2_000, render_kw={"data-cells": ""})
+            fields[f"cells-{i}"] = Words("Rows" if rows else "Cells", 2_000, render_kw={"data-cells": ""})
     return cast(type[SowForm], made_of(fields, SowForm))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from typing import Any, cast
 
@@ -9,6 +10,7 @@ from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.crop import Crop
 from fennet.core.history import effective_events, occupancies
+from fennet.core.mixing import readable
 from fennet.core.planning.sowing_day import COVERING_OF
 from fennet.core.records import Batch, Journal, Mix, Pretreatment, SeedLot, Tray
 from fennet.core.targets import practice_of
@@ -16,12 +18,16 @@ from fennet.crops import CropTable, shipped
 from fennet.journal.cells import parse_cells
 from fennet.operations import readings, sowing
 from fennet.operations.acting import Refusal, WriteContext
-from fennet.presentation.sowing import STARTS, WARMTHS
+from fennet.presentation.sowing import COVERS, STARTS, WARMTHS
 from fennet.storage import queries
 from fennet.web import query, record, request_context
 from fennet.web.forms import submitted
 from fennet.web.sow.forms import MOST_KINDS, SowForm, sow_form
+from fennet.web.trays.view import batch_name
 from fennet.web.writes import write
+
+#: Earlier sowings that are offered to be copied.
+MOST_BEFORE = 60
 
 
 @request_context.in_garden
@@ -57,6 +63,7 @@ def sow() -> Any:
         crops=list(table),
         refusal=refusal,
         most=MOST_KINDS,
+        before=[(b.id, _batch_words(b, table)) for b in reversed(journal.batches) if b.from_batch is None][:MOST_BEFORE],
         form=form,
     ), 400 if refusal else 200
 
@@ -68,14 +75,18 @@ def _form(journal: Journal, tray: Tray) -> tuple[SowForm, int]:
     n = (asked.kinds.data or 1) if submitted() else query.number("kinds", 1, 1, MOST_KINDS)
     more = bool(submitted() and asked.more.data and n < MOST_KINDS)
     lots = [(lot.id, _lot_words(lot)) for lot in journal.seed_lots]
-    made = sow_form(n + more, 1 if practice["seeds_per_cell"] == "one" else 2, lots, located=bool(tray.rows and tray.columns))
+    made = sow_form(
+        n + more, 1 if practice["seeds_per_cell"] == "one" else 2, lots, bool(tray.rows and tray.columns), tray.kind == "open"
+    )
     usual = {
         "sown_at": request_context.now(),
         "mix": "seed_mix",
         "covered_with": COVERING_OF[practice["covering"]],
-        "covered": practice["cover"] != "none",
+        "cover": {"none": "", "vented": "lid_vented"}.get(practice["cover"], "lid"),
+        "fed": "yes" if practice["mix_feed"] == "fed" else "",
     }
-    form = made(data=usual)
+    form = made(data=usual | _as_before(journal))
+    form.recipe.choices = [(r.name, r.name) for r in readable(journal.recipes)]
     if more:
         fresh = made(formdata=None)
         for name, field in fresh._fields.items():
@@ -85,9 +96,42 @@ def _form(journal: Journal, tray: Tray) -> tuple[SowForm, int]:
     return form, n + more
 
 
+def _as_before(journal: Journal) -> dict[str, Any]:
+    """What an earlier sowing was, for one that is to be like it; nothing where none is asked for."""
+    asked = query.text("like", longest=64)
+    b = next((b for b in journal.batches if b.id == asked), None)
+    if b is None:
+        return {}
+    mix = b.mix or Mix()
+    said: dict[bool | None, str] = {True: "yes", False: "no", None: ""}
+    treated = b.pretreatment[0].kind if b.pretreatment else ""
+    return {
+        "crop-0": record.answers().table.get(b.crop).name, "variety-0": b.variety, "depth-0": b.depth_mm, "lot-0": b.seed_lot,
+        "seeds-0": b.seeds_per_cell or b.seeds, "pretreatment-0": treated, "start-0": b.start or "seed",
+        "per-cell-0": b.practice.get("per_cell", ""), "covered_with": b.covered_with or "", "mix": mix.kind or "other",
+        "recipe": mix.recipe or "", "fed": said[mix.fed], "clean": said[mix.clean],
+        "own": "" if mix.own is None else "own" if mix.own else "bought", "wetted": mix.wetted or "",
+    }  # fmt: skip
+
+
+def _mix(form: SowForm) -> Mix:
+    """The mix as the form says it; what is not said stays unknown."""
+    said = {"yes": True, "no": False}
+    own = {"own": True, "bought": False}.get(form.own.data or "")
+    return Mix(
+        kind=cast(Any, form.mix.data or "other"), clean=said.get(form.clean.data or ""), fed=said.get(form.fed.data or ""),
+        recipe=form.recipe.data or None, own=True if form.recipe.data else own, wetted=cast(Any, form.wetted.data or None),
+    )  # fmt: skip
+
+
 def _lot_words(lot: SeedLot) -> str:
     variety = f" ‘{lot.variety}’" if lot.variety else ""
     return f"{lot.crop.replace('_', ' ')}{variety}{f', {lot.packed}' if lot.packed else ''}"
+
+
+def _batch_words(b: Batch, table: CropTable) -> str:
+    name = batch_name(b, table.get(b.crop).name)
+    return f"{name}, {request_context.formatter().day(b.sown_at)} {b.sown_at.year}"
 
 
 def _held(journal: Journal, table: CropTable, now_s: float) -> dict[str, Crop]:
@@ -108,18 +152,24 @@ def _sow(form: SowForm, tray: Tray, n: int) -> list[str]:
         sown_at=request_context.now(),
         cells=1,
         set_up="in_mix",
-        mix=Mix(kind=cast(Any, form.mix.data or "other")),
+        mix=_mix(form),
     )
     at = form.sown_at.data or form.pressed
     # A lid is for what has still to come up or to root.
-    covered = bool(form.covered.data) and any(s.from_seed or s.start in ("cutting", "slip") for s in sowings)
+    rises = any(s.from_seed or s.start in ("cutting", "slip") for s in sowings)
+    cover = {"on": COVERS[form.cover.data][1], "how": form.cover.data} if form.cover.data in COVERS and rises else None
+    also = [t for t in re.split(r"[\s,;]+", form.also.data or "") if t]
     warm_c = form.warm_c.data if form.warm_c.data is not None else WARMTHS.get(form.warmth.data or "", ("", None))[1]
 
     def work(w: WriteContext) -> list[str]:
-        ids = sowing.sow(w, tray.id, sowings, template, at, covered, form.watered.data or None)
+        ids = sowing.sow(w, tray.id, sowings, template, at, cover or False, form.watered.data or None, also)
         if warm_c is not None:
             readings.write_by_hand(
-                w, [readings.HandReading(tray.id, "soil_temperature", round(warm_c, 1), "degC", at, estimated=True)]
+                w,
+                [
+                    readings.HandReading(t, "soil_temperature", round(warm_c, 1), "degC", at, estimated=True)
+                    for t in dict.fromkeys([tray.id, *also])
+                ],
             )
         return ids
 
@@ -161,4 +211,5 @@ def _sowing(form: SowForm, tray: Tray, i: int) -> sowing.Sowing:
         start=None if sown else cast(Any, start),
         source=None if sown else of("source"),
         size_mm=None if sown else of("size"),
+        practice={"per_cell": of("per-cell")} if sown and of("per-cell") else {},
     )

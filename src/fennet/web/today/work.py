@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, time, timedelta
 
 from fennet.core.away import Ask
@@ -12,6 +12,7 @@ from fennet.core.room import RoomState
 from fennet.core.work.figures import MatSet
 from fennet.core.work.task import BatchDay, Left, Task, left
 from fennet.core.work.worklist import first_and_rest
+from fennet.presentation.cautions import CAUTION_WORDS
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.work import Words, ask_words, minutes_words, task_words, when_words
 from fennet.web.parts import Untold
@@ -37,6 +38,8 @@ class Row:
     of: list[tuple[str, str]]
     mat: str = ""
     setpoint: str = ""
+    #: The caution that stands at it, where no earlier row of the list has the same.
+    caution: str = ""
 
 
 @dataclass(frozen=True)
@@ -83,7 +86,8 @@ def work_view(
     open_ones = [t for t in tasks if t.key not in put_off]
     due = [t for t in open_ones if t.due_s <= at_s and not t.note]
     first, rest = first_and_rest(due)
-    now = [_row(t, names, at_s, fmt) for t in first]
+    said: set[str] = set()
+    now = _once([_row(t, names, at_s, fmt) for t in first], said)
     later = [_row(t, names, at_s, fmt) for t in open_ones if t.due_s > at_s and not t.note]
     notes = [_row(t, names, at_s, fmt) for t in open_ones if t.note]
     gone = [_left_row(t, put_off[t.key], names, fmt) for t in tasks if t.key in put_off]
@@ -96,8 +100,17 @@ def work_view(
         rest_words = f"{fmt.small(len(rest)).capitalize()} more when there is time, {minutes_words(rest, fmt)}"
     next_due = f" Next: {later[0].words.what}, {later[0].when}." if not now and later else ""
     did = f"{fmt.small(done).capitalize()} {'entry' if done == 1 else 'entries'} logged today." if done else ""
-    more = [_row(t, names, at_s, fmt) for t in rest]
+    more = _once([_row(t, names, at_s, fmt) for t in rest], said)
     return WorkView(now, more, rest_words, later, notes, gone, heading, f"{did}{next_due}".strip(), untold)
+
+
+def _once(rows: list[Row], said: set[str]) -> list[Row]:
+    """Each caution at the first task that it is for: once on the list, and short. `said` are those that stand above already."""
+    out = []
+    for r in rows:
+        out.append(replace(r, caution="") if r.caution in said else r)
+        said.add(r.caution)
+    return out
 
 
 def _row(t: Task, names: dict[str, str], at_s: float, fmt: Formatter) -> Row:
@@ -106,7 +119,8 @@ def _row(t: Task, names: dict[str, str], at_s: float, fmt: Formatter) -> Row:
         (t.figures.mat, fmt.number(fmt.shown_temperature(t.figures.to_c))) if isinstance(t.figures, MatSet) else ("", "")
     )
     of = list({x.tray: x.batch for x in t.each}.items())
-    return Row(t.key, when_words(t, at_s, fmt), t.grave, t.tray, t.batch, words, of, mat, setpoint)
+    caution = CAUTION_WORDS.get(t.caution, "")
+    return Row(t.key, when_words(t, at_s, fmt), t.grave, t.tray, t.batch, words, of, mat, setpoint, caution)
 
 
 def _left_row(t: Task, put_off: Left, names: dict[str, str], fmt: Formatter) -> LeftRow:

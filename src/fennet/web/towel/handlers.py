@@ -11,17 +11,25 @@ from fennet.core.exposure import DAY_S
 from fennet.core.history import counts_of, ended_s, moved_on
 from fennet.core.records import Batch
 from fennet.core.room import free_cells
-from fennet.operations import logging, towel
+from fennet.operations import logging, sowing, towel
 from fennet.operations.acting import Refusal
+from fennet.operations.sowing import MOST_SEEDS
 from fennet.presentation.sentences import verdict_sentence
 from fennet.web import answers, record, request_context
-from fennet.web.forms import Choice, Form, Whole
+from fennet.web.forms import Choice, Form, Whole, Words
 from fennet.web.trays.view import batch_name
 from fennet.web.writes import write
 
 
 class RootedForm(Form):
     total = Whole("Rooted so far, in all", 0, 5_000, required="How many rooted is missing: a whole number is needed.")
+
+
+class LayForm(Form):
+    crop = Words("Crop", 64, required="A crop is missing: type its name.", render_kw={"list": "crops"})
+    variety = Words("Variety", 120)
+    seeds = Whole("Seeds", 1, MOST_SEEDS, required="How many seeds is missing.", default=20)
+    lot = Choice("From the seed box", none="not said")
 
 
 class CellsForm(Form):
@@ -83,8 +91,39 @@ def _page(told: Form | None = None, of: str = "") -> Any:
         )
     trays = [(tray, len(cells)) for tray, cells in free_cells(journal, events, at_s).items() if cells]
     return render_template(
-        "towel/towels.html", towels=shown, trays=trays, of=of, told=told, blank=RootedForm(formdata=None)
+        "towel/towels.html",
+        towels=shown,
+        trays=trays,
+        of=of,
+        told=told,
+        blank=RootedForm(formdata=None),
+        lay=told if of == "lay" else _lay_form(),
+        crops=list(table),
     ), 400 if told is not None else 200
+
+
+def _lay_form() -> LayForm:
+    form = LayForm()
+    form.lot.choices = [(x.id, f"{x.crop.replace('_', ' ')} {x.variety or ''} {x.packed or ''}".strip())
+                        for x in record.journal().seed_lots]  # fmt: skip
+    return form
+
+
+@request_context.in_garden
+def lay() -> Any:
+    """Seed laid in a damp towel now."""
+    form = _lay_form()
+    template = Batch(id="new", crop="new", sown_at=request_context.now(), seeds=1, set_up="towel")
+    try:
+        form.take()
+        seeds = form.seeds.data
+        kind = sowing.Sowing(form.crop.data, (), 1, variety=form.variety.data or None, lot=form.lot.data or None)
+        made = write(lambda w: sowing.lay_in_towel(w, kind, seeds, template))
+    except Refusal as e:
+        form.tell(e)
+        return _page(form, "lay")
+    flash(f"{form.seeds.data} seeds lie in the towel ({made}). Open it daily; each live one gets a cell.")
+    return redirect(url_for("towel.towels", slug=request_context.garden().slug, _anchor=made))
 
 
 def _towel(batch_id: str) -> Batch:

@@ -17,6 +17,7 @@ from fennet.core.stages import ENDED, stage_spans
 from fennet.core.targets import practice_of
 from fennet.crops import CropTable
 from fennet.operations.logging import cells_up
+from fennet.presentation.crops import container_words
 from fennet.presentation.entries import entry_words
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.sentences import counted, narrower_words, verdict_sentence, verdict_word
@@ -97,6 +98,8 @@ class Part:
     plants: Plants | None = None
     #: What a thermometer would do for its dates.
     narrower: str = ""
+    #: Advice where the kind and what it stands in do not suit.
+    suits: str = ""
 
 
 @dataclass(frozen=True)
@@ -164,6 +167,7 @@ def tray_view(a: Answers, journal: Journal, tray_id: str, fmt: Formatter, of: st
         if f.half_up is not None and not f.half_up.settled and f.soil.basis in ("house", "guess", "air"):
             told = part(f"what a reading of {batch.id} is worth", partial(a.narrower_d, batch), None, batch.id)
             made = replace(made, narrower=narrower_words(told, fmt) if told is not None else "")
+        made = replace(made, suits=container_words(f.crop, tray, fmt))
         if f.counts.up and state.stage in WITH_PLANTS:
             grown = part(f"the plants of {batch.id}", partial(_plants, a, batch, tray, state, fmt), None, batch.id)
             made = replace(made, plants=grown)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 from flask import flash, redirect, render_template, url_for
 
@@ -32,7 +32,11 @@ def new() -> Any:
     if submitted():
         try:
             form.take()
-            tray = Tray(kind="cells", **form.values("id", "rows", "columns", "cell_ml"))
+            shape = form.values("id", "rows", "columns", "cell_ml", "container")
+            if form.kind.data == "open":
+                # A row of a box is one place to sow in.
+                shape |= {"columns": 1, "cell_ml": None, "container": None}
+            tray = Tray(kind=cast(Any, form.kind.data or "cells"), **shape)
             write(lambda w: gardens.add_tray(w, tray, form.place.data))
         except Refusal as e:
             form.tell(e)
