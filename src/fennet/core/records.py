@@ -148,6 +148,9 @@ class Lamp:
     lux_per_ppfd: Positive | None = None
     length_mm: Positive | None = None
     min_distance_mm: NonNegative | None = None
+    #: Tubes that can be lit one by one; whether foil or white sides keep its light in.
+    tubes: Annotated[int, Ge(1), Le(24)] | None = None
+    shield: bool | None = None
     outlet: LooseId | None = None
     name: Text | None = None
     since: Instant | None = None

@@ -1,11 +1,13 @@
-"""Figures worked out from what is read around a tray: soil against air, lamp to leaf, humidity."""
+"""Figures worked out from what is around a tray: soil against air, lamp to leaf, the window, humidity."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
 from fennet.core.conditions import STALE_S
+from fennet.core.lighting.window import WindowLight, window_light
 from fennet.core.records import Batch, Event, Journal, Series, Tray
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, RoomState, canopy_mm, leaf_distance_mm
 from fennet.core.working import Input, Working
@@ -15,12 +17,14 @@ FRESH_S = STALE_S["soil_temperature"]
 
 @dataclass(frozen=True)
 class Derived:
-    """One derived figure: which (soil_over_air °C, lamp_to_leaf mm, humidity %), of what, and its working."""
+    """One derived figure: which (soil_over_air °C, lamp_to_leaf mm, window mol m⁻² d⁻¹, humidity %), of what, and its working."""
 
     what: str
     of: str
     value: float
     working: Working
+    #: The light of the window, where it is of one.
+    window: WindowLight | None = None
 
 
 def surroundings(
@@ -58,6 +62,12 @@ def surroundings(
         formula = "height − tray − plants"
         working = Working("lamp to leaf", measured, formula, ("arithmetic",), "plants as last measured", round(gap_mm), "mm")
         out.append(Derived("lamp_to_leaf", lamp.lamp, gap_mm, working))
+    stands = next((p for p in journal.places if p.id == here.place), None)
+    if stands is not None and stands.kind == "sill":
+        day = datetime.fromtimestamp(at_s, journal.garden.zone).date()
+        window = window_light(journal.garden, stands, day)
+        if window is not None:
+            out.append(Derived("window", stands.id, window.mol, window.working, window))
     humid = _fresh(journal, "humidity", places, at_s)
     if humid is not None:
         humidity_pct = float(humid.value[-1])

@@ -17,7 +17,7 @@ GLOSSARY: tuple[tuple[str, str], ...] = (
     ("Verdict", "One sentence on a tray: not due, on time, late, and why."),
     ("Cause", "What most likely stands behind a fault, with the evidence for and against and the most useful check."),
     ("Proposed setting", "What to set a mat or lamp to. Nothing is set before you press; what it should bring is then checked."),
-    ("Mol a day", "All the light a leaf gets in a day. A bright sill in March gives 5 to 8, a good lamp 10 to 14."),
+    ("Mol a day", "All the light a leaf gets in a day. A sunny sill in March gives 3 to 6, a good lamp 10 to 14."),
     ("Capacity", "How wet mix is when it was soaked and has drained. 100 % is full; most trays are watered at 50 to 60 %."),
     ("Outing", "Hours outdoors that get plants used to sun, wind and cold before they are planted."),
     ("Ready to plant out", "Nights, soil, frost, its size and its outings together say whether a batch can go out."),

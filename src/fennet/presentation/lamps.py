@@ -20,6 +20,8 @@ INSTEAD = {
     "move": "Move {tray} elsewhere{to}: it needs different light from the rest",
     "lift": "Stand {tray} higher under {lamp}, by",
     "another_lamp": "Hang another lamp beside {lamp}",
+    "tallest": "Move {tray}, the tallest, to the edge or elsewhere{to}",
+    "fewer_tubes": "Light fewer tubes of {lamp}",
     "dim": "Dim {lamp}, or stand {tray} lower",
     "turn": "Turn {tray} end for end every few days: one end has much less light",
     "swap": "Swap {tray} with the brightest tray every few days",
@@ -64,6 +66,11 @@ def instead_words(i: LampInstead, s: LampSetting, fmt: Formatter) -> str:
     words = INSTEAD[i.action].format(tray=i.tray or "the tray", lamp=s.lamp.id, to=to, umol=umol)
     if i.action in ("reflect", "longer_day", "undim") and i.mol is not None:
         return f"{words}: about {mol_words(i.mol, fmt)} a day (estimated)."
+    if i.action == "tallest" and i.factor is not None and i.lift_mm is not None:
+        lower = fmt.length(i.lift_mm)
+        return f"{words}: the lamp could hang {lower} lower and give the rest {fmt.number(i.factor)} times the light."
+    if i.action == "fewer_tubes" and i.factor is not None and i.lift_mm is not None:
+        return f"{words}: {fmt.small(i.factor)} of {fmt.small(i.lift_mm)}."
     if i.action == "lift" and i.lift_mm is not None:
         return f"{words} {fmt.length(i.lift_mm)}: it is short while the rest is not."
     if i.action == "another_lamp" and i.factor is not None:

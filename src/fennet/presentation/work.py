@@ -467,7 +467,10 @@ def _pinch_out(g: PinchOut, t: Task, name: str, fmt: Formatter) -> Words:
 
 @_told.register
 def _flowers_off(g: FlowersOff, t: Task, name: str, fmt: Formatter) -> Words:
-    why = f"A plant that fruits while small stays small: take its flowers off for {fmt.days(g.days)} more, until it has rooted."
+    why = (
+        f"A plant that fruits while small stays small: take its flowers off for {fmt.days(g.days)} more, until it has rooted, "
+        "and any leaf that touches the soil."
+    )
     return Words(f"{name}: take its first flowers off", why, opens="harden")
 
 
@@ -488,17 +491,27 @@ HOLDS = {
 
 @_told.register
 def _thin(g: Thin, t: Task, name: str, fmt: Formatter) -> Words:
-    how = {"cut": "cut the weaker at the soil", "pull": "pull the weaker", "separate": "separate them and keep both"}[g.how]
+    how = {"pull": "pull the weaker"}.get(g.how, "cut the weaker at the soil")
     of = _each(t, Thin)
     line = "; ".join(f"{x.batch} thinned to {f.to}" for x, f in of)
     extra = _listed([f"about {fmt.small(f.extra)} in {_who(t, x, name)}" for x, f in of])
+    if g.how == "separate":
+        # What is kept is potted: plants, pots and plan follow from there.
+        why = (
+            f"The first true leaves are out; {extra} share cells. "
+            "Water an hour before, prise them apart by the leaves, keep both."
+        )
+        return Words(f"{_trays(t)}: part them and pot both", why, opens="pot_up")
     why = f"The first true leaves are out; {extra} are too many. {how[0].upper() + how[1:]}."
     return Words(f"{_trays(t)}: thin to one a cell", why, "Thinned", line)
 
 
 @_told.register
 def _prick_out(g: PrickOut, t: Task, name: str, fmt: Formatter) -> Words:
-    why = f"{name}: sown as a crowd of about {fmt.small(g.n)}; hold them by a leaf, never by the stem."
+    why = (
+        f"{name}: about {fmt.small(g.n)} stand together. Water an hour before, so that roots slide out; "
+        "hold them by a leaf, never by the stem."
+    )
     return Words(f"{t.tray}: prick out", why, opens="pot_up")
 
 
@@ -515,7 +528,11 @@ def _pot_up(g: PotUp, t: Task, name: str, fmt: Formatter) -> Words:
     depth = stem[stems.pop()] if len(stems) == 1 else "How deep: see each"
     pots = {f.pot_mm for _, f in of}
     pot = f", into {fmt.length(g.pot_mm)} pots" if len(pots) == 1 and g.pot_mm else ""
-    return Words(f"{_trays(t)}: pot up{pot}", f"{why[0].upper() + why[1:]}. {depth}.", opens="pot_up")
+    return Words(
+        f"{_trays(t)}: pot up{pot}",
+        f"{why[0].upper() + why[1:]}. {depth}. Water an hour before, so that roots slide out, and hold it by a leaf.",
+        opens="pot_up",
+    )
 
 
 def _ready(who: str, f: PotUp) -> str:

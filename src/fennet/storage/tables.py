@@ -149,6 +149,8 @@ class LampRow(SQLModel, table=True):
     lux_per_ppfd: float | None = None
     length_mm: float | None = None
     min_distance_mm: float | None = None
+    tubes: int | None = None
+    shield: bool | None = None
     outlet: str | None = None
     name: str | None = None
     since: datetime | None = _when(nullable=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -16,6 +16,7 @@ from fennet.core.crop import Crop
 from fennet.core.history import counts_of, life_stays, place_stays
 from fennet.core.light import DAY_S, lamp_at, lamp_states, least_mm, spans_of_light
 from fennet.core.lighting.curve import LampCurve, lamp_curve
+from fennet.core.lighting.window import WindowLight, window_light
 from fennet.core.records import Batch, Event, FloatArray, Journal
 from fennet.core.room import USUAL_TRAY_HEIGHT_MM, canopy_mm, tray_of
 from fennet.core.seed import sown_seed
@@ -156,7 +157,10 @@ def _light(
                     mol[i], sd[i] = day.mol / part, LIGHT_SD.get(day.basis, 0.2)
             place = next((s.where for s in reversed(stood) if s.from_s <= a + DAY_S / 2), None)
             unlit[i] = hours < UNLIT_H and _lamps_over(journal, events, place, a, lit=False)
-            if np.isnan(mol[i]) and kinds.get(place or "") in ("sill", "porch") and not _lamps_over(journal, events, place, a):
+            window = _window(journal, place, float(a), zone) if kinds.get(place or "") == "sill" else None
+            if np.isnan(mol[i]) and window is not None and not _lamps_over(journal, events, place, a):
+                mol[i], sd[i], supposed[i] = window.mol, window.log_sd, True
+            elif np.isnan(mol[i]) and kinds.get(place or "") in ("sill", "porch") and not _lamps_over(journal, events, place, a):
                 day_h = hours / part if light.hours_from == "day length" and hours > UNLIT_H else SILL_DAY_H
                 mol[i], sd[i], supposed[i] = SILL_MOL * (day_h / SILL_DAY_H) ** 2, SILL_SD, True
             elif (
@@ -167,6 +171,12 @@ def _light(
                 and not _lamps_over(journal, events, place, a, lit=False)
             ):
                 mol[i], sd[i], lit[i] = 0.3, 0.6, 0.0
+
+
+def _window(journal: Journal, place_id: str | None, at_s: float, zone: ZoneInfo) -> WindowLight | None:
+    """The light of a sill's window on the day of a moment, by latitude, season and the way it faces."""
+    place = next((p for p in journal.places if p.id == place_id), None)
+    return None if place is None else window_light(journal.garden, place, datetime.fromtimestamp(at_s, zone).date())
 
 
 def _mean(values: FloatArray) -> float:

@@ -11,12 +11,13 @@ from fennet.core.care.handling import STANDS_COMPANY
 from fennet.core.crop import Crop
 from fennet.core.kinds import practice_fault
 from fennet.core.light import day_length_h
+from fennet.core.lighting.window import window_light
 from fennet.core.planning.climate import Climate, climate_by_latitude, first_day
 from fennet.core.planning.frost import HALF_YEAR_D, LATITUDE_SD_D, Frosts, from_latitude, midwinter, season_of
 from fennet.core.planning.gate import Gate, cold_bolting_note, cold_weeks_after, day_length_note, planting_gate
 from fennet.core.planning.growing import Emerging, Growing, PlannedRoom, emerging, growing
 from fennet.core.planning.notes import Note
-from fennet.core.records import Garden, SeedLot, Want
+from fennet.core.records import Garden, Place, SeedLot, Want
 from fennet.core.seed import SeedState, seed_state
 from fennet.core.seed_advice import gives_up, too_old
 from fennet.core.sowing_quantity import CONFIDENCE, HowMuch, how_much
@@ -36,6 +37,9 @@ DAY_ONLY_H, TIMER_H = 16.0, 13.5
 HARDY_SHIFT_D = {"fit": 0, "early": -14, "late": 21}
 #: Seeds to a cell that is left as a clump. Source: growers_rule.
 CLUMP_SEEDS = 5
+#: What is sown now stands at its window in so many days, in the middle; the light of one where no latitude is known, mol. Source:
+#: starting_estimate.
+WINDOW_AHEAD_D, WINDOW_MOL = 45, 4.0
 #: A sowing is parted into no more trays than this. Source: growers_rule.
 MOST_PARTS = 6
 #: Days outdoors that a spring crop without a figure of its own still needs before the autumn's frost. Source: starting_estimate.
@@ -144,7 +148,7 @@ def _draft(
         emerging(crop, s.room.soil_without_mat_c, seed.speed, practice["depth"]),
         target_c, s.room.soil_without_mat_c, practice["heat"],
     )  # fmt: skip
-    best, grows = warm or cool, growing(crop, s.room, practice["sow_tender"], by_window=practice["light_source"] == "window")
+    best, grows = warm or cool, growing(crop, s.room, practice["sow_tender"], window_mol=_window_mol(s, practice))
     harden = 0 if want.where == "indoors" else round(crop.planting.harden_days)
     wait_d = best.days.p50 if best else 14.0
     lead_d = wait_d + (grows.aim_days if grows else crop.planting.grow_days) + harden
@@ -188,6 +192,15 @@ def _draft(
         and crop.planting.hardiness != "hardy"
     )
     return draft if best is None or grows is None or asks else _dated(draft, best, grows, s)
+
+
+def _window_mol(s: Surroundings, practice: Mapping[str, str]) -> float | None:
+    """Light of the best window for who grows by windows alone, some weeks on; None for who has lamps."""
+    if practice["light_source"] != "window":
+        return None
+    sunny = Place(id="window", kind="sill", facing_deg=0.0 if s.frosts.southern else 180.0)
+    found = window_light(s.garden, sunny, s.today + timedelta(days=WINDOW_AHEAD_D))
+    return WINDOW_MOL if found is None else max(found.mol, 0.5)
 
 
 def by_the_cell(much: HowMuch, crop: Crop, practice: Mapping[str, str]) -> HowMuch:

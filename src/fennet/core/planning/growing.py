@@ -16,8 +16,6 @@ from fennet.core.working import Input, Interval, Working
 USUAL_AIR_C = 18.0
 #: Growth follows daily light by this power, and is hurried and held back no further than so. Source: starting_estimate.
 LIGHT_POWER, QUICKEST, SLOWEST = 0.5, 0.8, 2.5
-#: Daily light of a sunny window in early spring, mol. Source: starting_estimate.
-WINDOW_MOL = 4.5
 #: Share of a day that is day, for the mean of a day and a night band. Source: arithmetic.
 DAY_SHARE = 0.6
 #: Under this a growing plant stands still: degrees over its base. Source: starting_estimate.
@@ -106,16 +104,16 @@ def growing_band_c(crop: Crop) -> float:
     return DAY_SHARE * day + (1 - DAY_SHARE) * night
 
 
-def growing(crop: Crop, room: PlannedRoom, school: str = "middle", by_window: bool = False) -> Growing | None:
+def growing(crop: Crop, room: PlannedRoom, school: str = "middle", window_mol: float | None = None) -> Growing | None:
     """Days from half up to hardening off in the planned room; None where it is too cold for the crop to grow.
 
     The table's days hold at the growing band's mean and the middle of its daily light; thermal time over the crop's growing
-    base and the root of daily light carry them to the room; who grows `by_window` alone has a window's light. `school` moves the
-    aim of tender crops between the least and the most. Source: planting_estimate, starting_estimate.
+    base and the root of daily light carry them to the room; who grows at a window alone has its light, `window_mol`. `school`
+    moves the aim of tender crops between the least and the most. Source: planting_estimate, starting_estimate.
     """
     p = crop.planting
-    if by_window:
-        room = replace(room, dli_mol=WINDOW_MOL, from_record=room.from_record - {"dli_mol"})
+    if window_mol is not None:
+        room = replace(room, dli_mol=window_mol, from_record=room.from_record - {"dli_mol"})
     band_c = growing_band_c(crop)
     over = room.air_c - p.grow_base_c
     if over < LEAST_OVER_BASE_C:

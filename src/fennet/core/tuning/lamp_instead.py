@@ -7,15 +7,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fennet.core.light import constant_dli_mol, least_mm
+from fennet.core.light import SHIELDED, constant_dli_mol, least_mm
 from fennet.core.lighting.shelf_map import ShelfMap
 from fennet.core.records import Journal
 from fennet.core.room import RoomState
 from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.under_lamp import STEP_H, STEP_MM, TRUE_ENOUGH, ExpectedLight, LampCase
 
-#: Reflecting sides bring so much more. Source: growers_rule (use 0.8 against 0.6).
-REFLECT = 0.8 / 0.6
+#: The tallest tray is told where the rest would have so much more light without it. Source: growers_rule.
+TALLEST_COSTS = 1.2
 #: A tray is stood higher by so much at least, mm.
 LIFT_FROM_MM = 20.0
 
@@ -51,8 +51,9 @@ def ways_instead(
     if short:
         worst = min(short, key=lambda e: e.dli.p50 / e.aim)
         more = worst.aim / max(worst.dli.p50, 0.1)
-        from_lamp = worst.dli.p50 * REFLECT
-        out.append(LampInstead("reflect", worst.tray, from_lamp, REFLECT))
+        from_lamp = worst.dli.p50 * SHIELDED
+        if not case.lamp.shield:
+            out.append(LampInstead("reflect", worst.tray, from_lamp, SHIELDED))
         if case.dim < 0.99:
             out.insert(0, LampInstead("undim", None, worst.dli.p50 / case.dim))
         longer = next((b for t, b in case.batches if b.batch.id == worst.batch), None)
@@ -60,6 +61,9 @@ def ways_instead(
             out.append(LampInstead("longer_day", worst.tray, worst.dli.p50 * LONGEST_DAY_H / hours, LONGEST_DAY_H))
         if len(case.trays) > 1 or (drawn is not None and drawn.evenness < 0.8):
             out.append(LampInstead("smaller_area", worst.tray))
+        held_up = _tallest(journal, case, height_mm, state)
+        if held_up is not None:
+            out.insert(0, held_up)
         lifted = _lifted(case, height_mm, hours, short) if len(case.trays) > 1 else []
         out = [*lifted, *out]
         if not lifted and (over or len({e.tray for e in short}) < len(case.trays)):
@@ -70,6 +74,11 @@ def ways_instead(
         if not any(i.action in ("move", "lift") for i in out):
             dimmed = height_mm >= case.headroom_mm - STEP_MM and not short
             # A lamp that cannot go higher is dimmed; else this tray stands nearer to it than the rest can bear.
+            tubes = case.lamp.tubes
+            if dimmed and tubes and tubes > 1:
+                n = max(1, int(tubes * case.dim * e.aim / max(e.dli.p50, 0.1) + 0.5))
+                out.append(LampInstead("fewer_tubes", e.tray, e.aim, float(min(n, tubes - 1)), lift_mm=float(tubes)))
+                continue
             out.append(LampInstead("dim" if dimmed else "move", e.tray, e.aim, e.aim / e.dli.p50,
                                    None if dimmed else _elsewhere(journal, case, state)))  # fmt: skip
     for action, tray in drawn.advice() if drawn is not None else []:
@@ -87,6 +96,23 @@ def ways_instead(
     if not case.state.periods:
         out.append(LampInstead("log_timer"))
     return out
+
+
+def _tallest(journal: Journal, case: LampCase, height_mm: float, state: RoomState) -> LampInstead | None:
+    """The tray whose leaves keep the lamp up for all under it, where the others would have clearly more light without it."""
+    if len(case.trays) < 2:
+        return None
+    tall, *rest = sorted(case.trays, key=lambda t: -t.leaf_mm)
+    lower_mm = max(t.leaf_mm for t in rest) + least_mm(case.lamp)
+    if height_mm > tall.leaf_mm + least_mm(case.lamp) + 2 * STEP_MM or lower_mm >= height_mm - 2 * STEP_MM:
+        return None
+    next_to = rest[0]
+    now, then = (case.curve.ppfd(next_to.distance_mm(h), next_to.tray.id, case.dim).p50 for h in (height_mm, lower_mm))
+    if now <= 0 or then / now < TALLEST_COSTS:
+        return None
+    return LampInstead(
+        "tallest", tall.tray.id, factor=then / now, thing=_elsewhere(journal, case, state), lift_mm=height_mm - lower_mm
+    )
 
 
 def left_out(case: LampCase) -> list[LampInstead]:

@@ -26,6 +26,8 @@ class Scene:
     trays: Mapping[str, Tray] = field(default_factory=dict)
     up: Mapping[str, tuple[str, int, int]] = field(default_factory=dict)
     state: RoomState = field(default_factory=lambda: RoomState(0.0))
+    #: Tubes of the lamps that have some to light one by one.
+    tubes: Mapping[str, int] = field(default_factory=dict)
 
     def lamp_over(self, tray: str) -> str | None:
         """The lamp that hangs over a tray, where there is just one."""
@@ -62,5 +64,5 @@ def scene_of(
         up[b.id] = (counts.unit, counts.up, counts.of)
     return Scene(
         zone, now, temperature_unit, kinds, {k: tuple(v) for k, v in in_tray.items()}, {b.id: b for b in journal.batches},
-        {t.id: t for t in journal.trays}, up, room_at(journal, events, now_s),
+        {t.id: t for t in journal.trays}, up, room_at(journal, events, now_s), {x.id: x.tubes for x in journal.lamps if x.tubes},
     )  # fmt: skip

@@ -50,6 +50,17 @@ def of_lamp(s: Statement, word: Word) -> bool:
         for lamp in s.subjects:
             s.measured(lamp, "lamp_on", 1.0 if after.low == "on" else 0.0, "0|1")
         return True
+    if number_of(after.text) and s.i + 1 < len(s.words) and s.words[s.i + 1].low in ("tubes", "tube"):
+        lit = s.number("tubes", "2 tubes")[0]
+        s.i += 1
+        for lamp in s.subjects:
+            all_of = s.scene.tubes.get(lamp)
+            if not all_of:
+                raise s.fault(after, f"Nobody has said how many tubes {lamp} has.", "its number of tubes, under Set up the room")
+            if not 1 <= lit <= all_of:
+                raise s.fault(after, f"{lamp} has {all_of} tubes.", f"1 to {all_of}")
+        _set_lamps(s, dim_pct=round(100.0 * lit / (s.scene.tubes[s.subjects[0]] or 1), 1))
+        return True
     if after.low == "dim":
         s.i += 1
         _set_lamps(s, dim_pct=s.number("dimming", "dim 80%")[0])

@@ -82,6 +82,8 @@ ASKS: dict[str, tuple[Ask, ...]] = {
         Ask("lumens", "Lumens", "lm, if the box says"),
         Ask("length_mm", "Length", "mm"),
         Ask("min_distance_mm", "Least distance to leaves", "mm"),
+        Ask("tubes", "Tubes that can be lit one by one"),
+        Ask("shield", "Foil or white sides around it", fixed=(("true", "yes"), ("false", "no"))),
         Ask("lux_per_ppfd", "Lux for one µmol", "by its maker, or measured"),
         *LIFE,
     ),

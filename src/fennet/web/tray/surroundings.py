@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from fennet.core.records import Batch, Event, Journal, Tray
 from fennet.core.room import RoomState
 from fennet.core.surroundings import Derived, surroundings
@@ -24,4 +26,8 @@ def _told(d: Derived, fmt: Formatter) -> tuple[str, str]:
         return "soil", f"{fmt.temperature_span(abs(d.value))} {'warmer' if d.value >= 0 else 'colder'} than the air"
     if d.what == "lamp_to_leaf":
         return f"{d.of} to leaf", fmt.length(d.value)
+    if d.window is not None:
+        low, high = (d.value * math.exp(x * 1.2816 * d.window.log_sd) for x in (-1.0, 1.0))
+        costs = fmt.days(d.window.dim_week_costs_d())
+        return "window", f"about {fmt.number(low)}–{fmt.number(high)} mol a day (estimated); a dim week costs {costs} of growth"
     return "air humidity", f"{fmt.number(d.value, 0)} %"

@@ -1,4 +1,4 @@
-"""What a tray is made of, and whether a wick waters it from below."""
+"""What a tray is made of, and whether a wick waters it from below; a lamp's tubes, and what keeps its light in."""
 
 from alembic import op
 
@@ -10,3 +10,4 @@ depends_on = None
 
 def upgrade() -> None:
     op.execute("ALTER TABLE tray ADD COLUMN container VARCHAR, ADD COLUMN wick BOOLEAN")
+    op.execute("ALTER TABLE lamp ADD COLUMN tubes INTEGER, ADD COLUMN shield BOOLEAN")
