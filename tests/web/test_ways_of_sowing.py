@@ -44,6 +44,20 @@ class Ways(SiteCase):
         counts = counts_of(self.batch(id), events)
         return counts.unit, counts.up, counts.of
 
+    def on_from_here(self, id: str, tray: str, counted: str, fed: bool = True) -> None:
+        """What every way of sowing comes to: counted by log line and page, forecast, labelled, fed and potted up."""
+        self.post("log", line=counted)
+        self.assertRegex(self.see(f"trays/{tray}"), rf"{self.up(id)[1]} of {self.up(id)[2]}|up since|half")
+        self.assertIn(id.rsplit("-", 1)[0], self.see(f"plan/labels?batch={id}"))
+        if fed:
+            self.post("log", line=f"{tray} tall 35mm 2 leaves" if id in self.see(f"trays/{tray}") else f"{id} tall 35mm 2 leaves")
+            self.post("feed", tray=tray, mg="50")
+            self.post("log", line=f"{tray} fed 50mg")
+        n = self.up(id)[1]
+        self.post("room/places", id=f"sill-{id}", kind="sill", width_mm="3000", depth_mm="900")
+        page = self.post(f"pot-up/{id}", n=str(min(n, 4)), pot_mm="70", place=f"sill-{id}", anyway="y")
+        self.assertIn("potted up into", page)
+
 
 class Box(Ways):
     def test_four_rows_in_one_box(self) -> None:
@@ -63,11 +77,12 @@ class Box(Ways):
         self.post("log", line="leek-1 84 up")
         self.assertEqual(self.up("leek-1"), ("cells", 84, 120))
         self.assertIn("84 of 120 seeds", self.see("trays/box"))
+        self.post("log", line="leek-1 tall 60mm 1 leaves")
         self.assertIn("prick out", self.see("today"))
         self.post("trays/new", id="B", kind="cells", rows="4", columns="6")
-        self.post("batch/leek-1/pot-up", act="prick", n="20", tray="B")
+        self.post("pot-up/leek-1", act="prick", n="20", tray="B")
         self.assertEqual(self.batch("leek-2").n_cells, 20)
-        self.assertIn("leek", self.see("plan/labels?batch=leek-1"))
+        self.on_from_here("lettuce-1", "box", "lettuce-1 30 up", fed=False)
         self.post("log", line="box fed 50mg")
 
 
@@ -95,6 +110,7 @@ class Clumps(Cells):
         self.post("log", line="A 12 up @ 2026-02-04 09:00")
         self.assertEqual(self.batch("basil-1").practice, {"per_cell": "several"})
         self.assertNotIn("thin to one", self.see("today"))
+        self.on_from_here("basil-1", "A", "A 12 up")
 
 
 class Parted(Cells):
@@ -102,7 +118,8 @@ class Parted(Cells):
         self.sown("pepper", "3", **{"per-cell-0": "three_then_parted"})
         self.post("log", line="A 12 up @ 2026-02-06 09:00")
         self.post("log", line="A tall 30mm 1 leaves")
-        self.assertIn("eparate them and keep both", self.see("today"))
+        self.assertIn("part them and pot both", self.see("today"))
+        self.on_from_here("pepper-1", "A", "A 12 up")
 
 
 class Clusters(Cells):
@@ -111,6 +128,7 @@ class Clusters(Cells):
         self.post("log", line="beet-1 20 seedlings")
         self.assertEqual(self.up("beet-1"), ("seedlings", 20, 20))
         self.post("log", line="beet-1 thinned to 12")
+        self.on_from_here("beet-1", "A", "beet-1 20 seedlings")
         self.post("trays/new", id="B", kind="cells", rows="3", columns="4")
         self.post("sow?tray=B", tray="B", kinds="1", **{"crop-0": "pea", "cells-0": "all", "seeds-0": "1"})
         self.assertIn("cannot be up", self.post("log", 400, line="pea-1 20 up"))
@@ -144,6 +162,7 @@ class Towel(Ways):
         self.post("trays/new", id="A", kind="cells", rows="3", columns="6")
         self.post("towels/tomatillo-1/move", n="14", tray="A")
         self.assertEqual(self.batch("tomatillo-2").n_cells, 14)
+        self.on_from_here("tomatillo-2", "A", "tomatillo-2 14 up")
         for fields, said in (
             ({"crop": "", "seeds": "5"}, "A crop is missing"),
             ({"crop": "moonflower", "seeds": "5"}, "No crop is called"),

@@ -52,6 +52,8 @@ LINGERS_FROM, LINGERS_FULL = 0.65, 0.3
 UNKNOWN = {"still_air": 0.55, "unclean_mix": 0.12, "watered_from_above": 0.3, "too_wet": 0.3, "covered_too_long": 0.5}
 #: Company in a cell from which it is crowded, and fully so. Source: starting_estimate.
 CROWDED_FROM, CROWDED_FULL = 2.5, 6.0
+#: How wet a top stays under what the seed was covered with. Source: growers_rule, starting_estimate.
+DRY_TOP = {"perlite": 0.7}
 #: Still air where no fan is on record and the grower says that none is run. Unclean mix where nobody said, with own soil
 #: sterilised; and of own soil as it is. Source: starting_estimate.
 STILL_BY_PRACTICE = {"none": 0.85}
@@ -170,6 +172,7 @@ def risk_days(
     parts: dict[str, FloatArray] = {}
     known: dict[str, float] = {}
     parts["too_wet"], known["too_wet"] = _wet(journal, batch, events, mine, tray, edges, at_s)
+    parts["too_wet"] = parts["too_wet"] * DRY_TOP.get(batch.covered_with or "", 1.0)
     after = np.zeros(len(edges)) if up_s is None else (edges + DAY_S > up_s + 0.5 * DAY_S).astype(float)
     covers = [e for e in mine if e.kind == "cover"]
     parts["covered_too_long"] = after * _held(covers, edges + DAY_S / 2, {True: 1.0, False: 0.0}, 0.35)

@@ -90,6 +90,11 @@ def _told(g: Figures, t: Task, name: str, fmt: Formatter) -> Words:
     raise TypeError(f"no words for a task of kind {g.kind}")
 
 
+def _some(cells: Sequence[str]) -> str:
+    """A few names, and that there are more."""
+    return f"{', '.join(cells[:6])}{' …' if len(cells) > 6 else ''}"
+
+
 @_told.register
 def _hand_over(g: HandOver, t: Task, name: str, fmt: Formatter) -> Words:
     logged = {"cover_vent": f"{t.tray} cover vent", "cover_off": f"{t.tray} cover off", "mat_off": f"{t.tray} mat off"}
@@ -105,7 +110,7 @@ def _hand_over(g: HandOver, t: Task, name: str, fmt: Formatter) -> Words:
     else:
         why += " Left warm and covered they stretch."
     if g.cells:
-        why += f" For {len(g.cells)} of its cells; the others wait."
+        why += f" For {_some(g.cells)}; the others wait."
     what = ", ".join(STEP_WORDS[s] for s in g.steps)
     button = "Done, moved" if len(g.steps) > 1 else what[0].upper() + what[1:]
     return Words(f"{t.tray}: {what}", why, button, "; ".join(parts))
@@ -124,11 +129,10 @@ def _look(g: Look, t: Task, name: str, fmt: Formatter) -> Words:
 
 @_told.register
 def _mist(g: Mist, t: Task, name: str, fmt: Formatter) -> Words:
-    more = " …" if len(g.cells) > 6 else ""
-    cells = f" ({', '.join(g.cells[:6])}{more})" if g.cells else ""
+    cells = f" ({_some(g.cells)})" if g.cells else ""
     chance = fmt.percent(g.chance)
     why = f"{fmt.small(g.n)} of {name} are not up{cells} and dry out first without a cover; the chance of more is {chance}."
-    return Words(f"{t.tray}: mist the cells that are not up yet", why[0].upper() + why[1:], "Misted", f"{t.tray} misted")
+    return Words(f"{t.tray}: mist where nothing is up yet", why[0].upper() + why[1:], "Misted", f"{t.tray} misted")
 
 
 @_told.register
@@ -152,9 +156,9 @@ def _lit_from_sowing(g: LitFromSowing, t: Task, name: str, fmt: Formatter) -> Wo
 @_told.register
 def _call_it(g: CallIt, t: Task, name: str, fmt: Formatter) -> Words:
     again = f" Sown again now, half would be up in about {fmt.days(g.resow_d)}." if g.resow_d else ""
-    freed = "seeds" if g.towel else "cells"
+    freed = "its place" if g.by_seed else f"{g.n} cells"
     chance = fmt.percent(g.chance)
-    why = f"{name}: the chance that any will come is {chance}.{again} Giving up frees {g.n} {freed} and keeps the record."
+    why = f"{name}: the chance that any will come is {chance}.{again} Giving up frees {freed} and keeps the record."
     return Words(f"{t.tray}: give it up", why, "Give up", f"{t.batch} gave up", "why")
 
 

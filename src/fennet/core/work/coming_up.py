@@ -83,8 +83,8 @@ def waiting_tasks(d: BatchDay, events: Sequence[Event], cover: str, at_s: float)
     dated = f.verdict not in ("finished", "cannot_tell") or (f.supposed and f.verdict != "finished")
     if d.conditions.stage != "seedling" and dated:
         soon = f.first_up is not None and f.first_up.p10 <= at_s + 12 * HOUR_S
-        if (soon or counts.up or d.conditions.stage == "towel") and at_s - looked > LOOK_EVERY_H * HOUR_S:
-            look = Look(counts.up, counts.of, (at_s - looked) / DAY_S, d.conditions.stage == "towel")
+        if (soon or counts.up or b.by_seed) and at_s - looked > LOOK_EVERY_H * HOUR_S:
+            look = Look(counts.up, counts.of, (at_s - looked) / DAY_S, b.by_seed)
             out.append(Task(f"look:{b.id}", at_s, tray, b.id, look))
     if (
         counts.up
@@ -104,7 +104,7 @@ def waiting_tasks(d: BatchDay, events: Sequence[Event], cover: str, at_s: float)
         and f.call_it_s <= at_s + 12 * HOUR_S
         and (f.supposed or f.verdict != "cannot_tell")
     ):
-        called = CallIt(more, f.days_at_target, counts.of, d.conditions.stage == "towel")
+        called = CallIt(more, f.days_at_target, counts.of, b.by_seed)
         out.append(Task(f"call_it:{b.id}", f.call_it_s, tray, b.id, called))
     elif f.verdict == "late":
         total = f.delay_total_days

@@ -103,7 +103,7 @@ class CallIt:
     #: Days until half would be up if it were sown again.
     resow_d: float | None
     n: int
-    towel: bool
+    by_seed: bool
 
 
 @dataclass(frozen=True)

@@ -16,6 +16,7 @@ from fennet.crops import UnknownCrop, load_sources
 from fennet.crops.schools import schools
 from fennet.operations import room as operations
 from fennet.operations.acting import Refusal
+from fennet.presentation.practice import DECIDED
 from fennet.web import query, record, request_context
 from fennet.web.bands import CHANNEL_WORDS, STAGE_WORDS, band_words, figure
 from fennet.web.forms import submitted
@@ -61,6 +62,7 @@ def practice() -> Any:
     return render_template(
         "practice/practice.html",
         schools=schools(),
+        decided=DECIDED,
         figure_of={key: figure for (key, _), figure in NEEDS_FIGURE.items()},
         chosen=chosen,
         garden=garden,
