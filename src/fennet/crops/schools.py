@@ -10,9 +10,10 @@ from importlib.resources import files
 
 @dataclass(frozen=True)
 class School:
-    """One choice. `values` maps each value to its words, the default first."""
+    """One choice. `values` maps each value to its words, the default first; `part` is the part of the work it belongs to."""
 
     key: str
+    part: str
     asks: str
     why: str
     changes: str
@@ -27,4 +28,4 @@ class School:
 def schools() -> tuple[School, ...]:
     """Every choice, in the order of the work."""
     found = tomllib.loads(files("fennet.crops").joinpath("schools.toml").read_text(encoding="utf-8"))
-    return tuple(School(key, s["asks"], s["why"], s["changes"], s["values"]) for key, s in found.items())
+    return tuple(School(key, s["part"], s["asks"], s["why"], s["changes"], s["values"]) for key, s in found.items())

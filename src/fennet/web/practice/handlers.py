@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import groupby
 from typing import Any
 
 from flask import abort, flash, redirect, render_template, url_for
@@ -61,7 +62,7 @@ def practice() -> Any:
     living = [b for b in journal.batches if stages[b.id] not in ENDED]
     return render_template(
         "practice/practice.html",
-        schools=schools(),
+        parts=[(part, list(of_part)) for part, of_part in groupby(schools(), lambda s: s.part)],
         decided=DECIDED,
         figure_of={key: figure for (key, _), figure in NEEDS_FIGURE.items()},
         chosen=chosen,
