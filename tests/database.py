@@ -17,13 +17,13 @@ from typing import Any, ClassVar
 
 import psycopg
 from psycopg import sql
-from sqlalchemy import Engine
+from sqlalchemy import Connection, Engine
 
 from fennet.core.records import Batch, Garden, Mix, Tray
 from fennet.launch.cluster import Cluster
 from fennet.launch.serve import build_demo
 from fennet.launch.state import ensure_state
-from fennet.operations import gardens, sowing
+from fennet.operations import gardens, people, sowing
 from fennet.operations.acting import Actor, in_turn
 from fennet.storage.database import connect, migrate
 from fennet.storage.queries import GardenRef
@@ -71,6 +71,11 @@ def template(name: str, fill: Callable[[Engine], object]) -> str:
     return name
 
 
+def new_person(c: Connection, name: str, password: str = "a sentence to sign in with", keeper: bool = False) -> int:
+    """Somebody who may sign in."""
+    return people.make_person(c, people.NewPerson(name, password), NOW, keeper)
+
+
 class DatabaseCase(unittest.TestCase):
     """Tests with a database of their own."""
 
@@ -88,7 +93,7 @@ class DatabaseCase(unittest.TestCase):
         """A new garden and someone in it."""
         with self.engine.begin() as c:
             ref = gardens.make_garden(c, Garden(name=name, timezone="Europe/Tallinn"))
-            person_id = gardens.make_person(c, person or f"owner of {name}", "x", NOW)
+            person_id = new_person(c, (person or f"owner of {name}")[-60:])
             gardens.join(c, ref, person_id, role)
         return Actor(person or name, GardenRef(ref.id, ref.slug, ref.garden, role, False), person_id)
 

@@ -14,7 +14,6 @@ from datetime import datetime, timedelta
 from difflib import unified_diff
 from typing import Any
 
-from argon2 import PasswordHasher
 from flask import Flask
 from hypothesis import HealthCheck, Phase, seed, settings
 from hypothesis import strategies as st
@@ -24,13 +23,13 @@ from sqlalchemy import Engine, text
 from fennet.operations import gardens, readings
 from fennet.operations.acting import Actor, in_turn
 from fennet.operations.exchange import take_journal
-from fennet.storage import queries
+from fennet.storage import people, queries
 from fennet.storage.database import connect
 from fennet.web import parts
 from fennet.web.app import create_app
 from fennet.web.limits import limiter
 from fennet.web.settings import Settings
-from tests.database import NOW, cluster, template
+from tests.database import NOW, cluster, new_person, template
 from tests.web.site import Visitor
 
 NAME, PASSWORD = "Ottilie", "a sentence for tests"
@@ -103,7 +102,7 @@ def _fill(engine: Engine) -> None:
     result = take_journal(engine, small_garden(), NOW)
     assert not result.rejected, result.rejected
     with engine.begin() as c:
-        person = gardens.make_person(c, NAME, PasswordHasher(time_cost=1, memory_cost=8, parallelism=1).hash(PASSWORD), NOW)
+        person = new_person(c, NAME, PASSWORD)
         gardens.join(c, result.garden, person, "owner")
 
 
@@ -187,7 +186,7 @@ class OneMemory(RuleBasedStateMachine):
         """Readings of a thermometer as its file brings them; some say something else than what is kept."""
         actor, n = Actor(NAME, self.ref), max(3, hours // 4)
         with self.engine.connect() as c:
-            person = queries.person(c, name=NAME)
+            person = people.person(c, name=NAME)
         assert person is not None
         collector = readings.collector_for(self.engine, Actor(NAME, self.ref, person.id), self.now)
         for i in range(n):

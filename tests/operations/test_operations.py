@@ -10,9 +10,10 @@ from sqlalchemy import text
 from fennet.core.records import Batch, SeedLot, Tray
 from fennet.journal.cells import parse_cells
 from fennet.journal.rejected import FormatError
-from fennet.operations import actions, gardens, logging, readings, sowing, uploads
+from fennet.operations import actions, gardens, logging, people, readings, sowing, uploads
 from fennet.operations.acting import Actor, Refusal
 from fennet.operations.exchange import find_garden, give_journal, take_journal
+from fennet.operations.people import NewPerson
 from fennet.storage import queries
 from tests.database import NOW, DatabaseCase
 from tests.journal.whole import whole_journal
@@ -290,10 +291,10 @@ class FirstVisit(DatabaseCase):
     def test_the_first_is_the_owner_and_takes_over_what_was_imported(self) -> None:
         take_journal(self.engine, whole_journal(), NOW)
         garden = gardens.Garden(name="unused", timezone="UTC")
-        with self.assertRaisesRegex(Refusal, "at least 10"):
-            gardens.first_owner(self.engine, "Ottilie", "short", "h", garden, NOW)
-        person = gardens.first_owner(self.engine, "Ottilie", "a long sentence", "h", garden, NOW)
+        with self.assertRaisesRegex(Refusal, "10 to 500"):
+            people.first_owner(self.engine, NewPerson("Ottilie", "short"), garden, NOW)
+        person = people.first_owner(self.engine, NewPerson("Ottilie", "a long sentence"), garden, NOW)
         with self.engine.connect() as c:
             self.assertEqual([(g.garden.name, g.role) for g in queries.gardens(c, person)], [("Canal house", "owner")])
         with self.assertRaisesRegex(Refusal, "owner already"):
-            gardens.first_owner(self.engine, "Bram", "another sentence", "h", garden, NOW)
+            people.first_owner(self.engine, NewPerson("Bram", "another sentence"), garden, NOW)

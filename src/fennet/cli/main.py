@@ -3,17 +3,13 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 import click
 
 from fennet.cli.refused import Refused
 
-NOT_BUILT = {
-    "backup": "a copy of everything",
-    "restore": "the way back from a backup",
-}
 #: What a score may be of: the option, what it counts, and the module and function that has it.
 SCORES = {
     "why": ("findings instead: N drawn trays of each half", "score_why", "score_why"),
@@ -190,19 +186,49 @@ for _name, (_words, _, _) in SCORES.items():
     score.params.append(click.Option([f"--{_name}"], type=int, metavar="N", help=_words))
 
 
-def _not_built(name: str, what: str) -> Callable[..., int]:
-    @cli.command(
-        name=name, help=f"{what[:1].upper()}{what[1:]} (not built yet).", context_settings={"ignore_unknown_options": True}
-    )
-    @click.argument("rest", nargs=-1)
-    def refuse(rest: tuple[str, ...]) -> int:
-        raise Refused(f"{name}: not built yet ({what}); accepted: see ./fennet --help")
-
-    return refuse
+passphrase_option = click.option("--passphrase-file", metavar="FILE", help="a text file whose first line is the passphrase")
 
 
-for _name, _what in NOT_BUILT.items():
-    _not_built(_name, _what)
+@cli.command()
+@click.argument("file")
+@passphrase_option
+@demo_option
+def backup(file: str, passphrase_file: str | None, demo: bool) -> int:
+    """Everything into one file, photos included, read back after writing."""
+    from fennet.cli.upkeep import backup
+
+    return backup(file, passphrase_file, demo)
+
+
+@cli.command()
+@click.argument("file")
+@click.option("--dry-run", is_flag=True, help="say what would change, and change nothing")
+@passphrase_option
+@demo_option
+def restore(file: str, dry_run: bool, passphrase_file: str | None, demo: bool) -> int:
+    """A backup in the place of all that is here."""
+    from fennet.cli.upkeep import restore
+
+    return restore(file, dry_run, passphrase_file, demo)
+
+
+@cli.command()
+@demo_option
+def doctor(demo: bool) -> int:
+    """What is wrong with disk, database, versions, clock, backups and permissions, and how to mend it."""
+    from fennet.cli.upkeep import doctor
+
+    return doctor(demo)
+
+
+@cli.command()
+@click.argument("name")
+@demo_option
+def password(name: str, demo: bool) -> int:
+    """A new password for a person, for whoever sits at this machine."""
+    from fennet.cli.upkeep import password
+
+    return password(name, demo)
 
 
 def main(argv: Sequence[str]) -> int:

@@ -20,6 +20,7 @@ import psycopg
 from psycopg import sql
 
 from fennet.launch import state
+from fennet.upkeep.programs import server_programs
 
 ACCOUNT = "postgres"
 START_TRIES, START_PAUSE_S = 12, 0.5
@@ -31,15 +32,10 @@ class ClusterError(RuntimeError):
 
 def programs() -> Path:
     """The folder of the newest PostgreSQL server programs. Raises ClusterError when there are none."""
-    found = sorted(
-        Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda p: int(p.parts[-3]) if p.parts[-3].isdigit() else 0
-    )
-    if found:
-        return found[-1].parent
-    on_path = shutil.which("initdb")
-    if on_path:
-        return Path(on_path).resolve().parent
-    raise ClusterError("no PostgreSQL server found; install it: apt-get install postgresql")
+    found = server_programs()
+    if found is None:
+        raise ClusterError("no PostgreSQL server found; install it: apt-get install postgresql")
+    return found
 
 
 class Cluster:
@@ -206,6 +202,10 @@ class Cluster:
                 return row is not None and Path(row[0]) == self.data
         except psycopg.Error:
             return False
+
+    def runs(self) -> bool:
+        """Whether its server is there, answering or not."""
+        return self._run([str(self.bin / "pg_ctl"), "status", "-D", str(self.data)], check=False).returncode == 0
 
     def stop(self) -> None:
         self._run([str(self.bin / "pg_ctl"), "stop", "-m", "fast", "-w", "-t", "30", "-s", "-D", str(self.data)], check=False)

@@ -27,22 +27,40 @@ def instance() -> str:
     return hashlib.sha256(str(ROOT.resolve()).encode()).hexdigest()[:10]
 
 
+class StateError(RuntimeError):
+    """What this checkout remembers cannot be read or written: which file, and what to do."""
+
+
 def remembered(name: str) -> dict[str, Any]:
+    """What was remembered; nothing where nothing was yet. Raises StateError for a file that is there and cannot be read: a new
+    secret in place of one that is only out of reach would lock its owner out."""
+    path = STATE / f"{name}.json"
     try:
-        found = json.loads((STATE / f"{name}.json").read_text())
-        return found if isinstance(found, dict) else {}
-    except (OSError, ValueError):
+        found = json.loads(path.read_text())
+    except FileNotFoundError:
         return {}
+    except OSError as e:
+        raise StateError(f"{path} cannot be read ({e.strerror}); accepted: a file of this account: chown $(id -u) {path}") from e
+    except ValueError as e:
+        raise StateError(f"{path} is damaged ({e}); put an earlier copy in its place, or move it away to begin anew") from e
+    if not isinstance(found, dict):
+        raise StateError(f"{path} is damaged; put an earlier copy in its place, or move it away to begin anew")
+    return found
 
 
 def remember(name: str, values: dict[str, Any]) -> None:
-    """Write whole or not at all, readable by the owner alone."""
-    ensure_state()
+    """Write whole or not at all, readable by the owner alone. Raises StateError."""
     path = STATE / f"{name}.json"
-    fresh = path.with_suffix(f".{os.getpid()}.new")
-    fresh.touch(mode=0o600)
-    fresh.write_text(json.dumps(values, indent=1))
-    fresh.replace(path)
+    try:
+        ensure_state()
+        fresh = path.with_suffix(f".{os.getpid()}.new")
+        fresh.touch(mode=0o600)
+        fresh.write_text(json.dumps(values, indent=1))
+        fresh.replace(path)
+    except OSError as e:
+        raise StateError(
+            f"{path} cannot be written: {e.strerror}; accepted: a folder of this account with room on its disk"
+        ) from e
 
 
 def secret(name: str) -> str:

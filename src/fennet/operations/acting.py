@@ -7,13 +7,14 @@ import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
-from typing import Any, TypeVar, cast
+from functools import wraps
+from typing import Any, Concatenate, ParamSpec, TypeVar, cast
 
 from psycopg import errors
 from pydantic import ValidationError
 from sqlalchemy import Connection, Engine
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import DBAPIError, IntegrityError
 
 from fennet.journal.accepted import accepted_by
 from fennet.storage import queries
@@ -22,6 +23,7 @@ from fennet.storage.mapping import table_of
 from fennet.storage.queries import GardenRef
 
 T = TypeVar("T")
+P = ParamSpec("P")
 #: First half of the advisory lock under which one garden's writes take turns; the second is the garden's number.
 GARDEN_LOCK = 7_301
 #: A write waits so long for its turn: an import of a large file may hold it.
@@ -44,6 +46,19 @@ class Actor:
     @property
     def may_write(self) -> bool:
         return self.ref.role in ("owner", "helper")
+
+
+def for_owners(operation: Callable[Concatenate[WriteContext, P], T]) -> Callable[Concatenate[WriteContext, P], T]:
+    """An operation that only an owner of the garden may do, whoever calls it."""
+
+    @wraps(operation)
+    def guarded(w: WriteContext, *args: P.args, **kwargs: P.kwargs) -> T:
+        if w.actor.ref.role != "owner":
+            raise Refusal("Only an owner of the garden can change that. Ask one, or have them make you an owner.")
+        return operation(w, *args, **kwargs)
+
+    guarded.for_owners = True  # type: ignore[attr-defined]
+    return cast(Callable[Concatenate[WriteContext, P], T], guarded)
 
 
 class Refusal(Exception):
@@ -100,13 +115,11 @@ def in_turn(
     whole numbers and lists of them), else None. A rehearsal is rolled back. `work` may be called more than once, each time on
     a fresh transaction, and does all its writing through the context. Raises Refusal.
     """
-    if not actor.may_write:
-        raise Refusal("You may look at this garden but not write in it. An owner can make you a helper.")
     for attempt in range(1, TRIES + 1):
         try:
             with engine.connect() as c, c.begin() as transaction:
                 lock_garden(c, actor.ref.id)
-                w = WriteContext(c, replace(actor, ref=queries.as_it_stands(c, actor.ref)), now, key)
+                w = WriteContext(c, _as_it_stands(c, actor), now, key)
                 sent_before, outcome = _take_key(w)
                 if sent_before:
                     return cast(T, outcome)
@@ -117,11 +130,26 @@ def in_turn(
                     _keep_outcome(w, value)
                     mark_changed(c, actor.ref.id)
                 return value
+        except IntegrityError as e:
+            # What stood when the page was made does not stand any more, or two things would have one name.
+            raise Refusal("That does not fit what the record holds now. Load the page again and look before you send it.") from e
         except DBAPIError as e:
             if not isinstance(e.orig, _BROKEN_OFF) or attempt == TRIES:
                 raise
             time.sleep(random.uniform(0.01, 0.05) * attempt)
     raise AssertionError("the loop returns or raises")
+
+
+def _as_it_stands(c: Connection, actor: Actor) -> Actor:
+    """Who acts, with the garden's settings and their role in it as they are now: it may have been taken since the page was made.
+    Raises Refusal for whoever may not write."""
+    ref = queries.as_it_stands(c, actor.ref, actor.person_id)
+    if ref is None:
+        raise Refusal("This garden is gone, or you do not belong to it any more. Nothing was changed.")
+    now = replace(actor, ref=ref)
+    if not now.may_write:
+        raise Refusal("You may look at this garden but not write in it. An owner can make you a helper.")
+    return now
 
 
 def lock_garden(c: Connection, garden_id: int) -> None:

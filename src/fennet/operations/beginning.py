@@ -14,7 +14,7 @@ from sqlalchemy import insert
 from fennet.core.records import Batch, Mix, Tray
 from fennet.crops import UnknownCrop, shipped
 from fennet.operations import gardens
-from fennet.operations.acting import Refusal, WriteContext
+from fennet.operations.acting import Refusal, WriteContext, for_owners
 from fennet.operations.actions import check_action
 from fennet.operations.logging import checked_time, write_events
 from fennet.operations.readings import HandReading, write_by_hand
@@ -53,6 +53,7 @@ class Beginning:
     mats: int = 0
 
 
+@for_owners
 def begin(w: WriteContext, told: Beginning) -> None:
     """Keep what was told, and make the room of it, to be adjusted later. Raises Refusal."""
     changes: dict[str, Any] = {}

@@ -9,7 +9,7 @@ from typing import Any
 
 from sqlalchemy import Engine, delete, insert, select, update
 
-from fennet.operations.acting import Refusal, Secret, WriteContext
+from fennet.operations.acting import Refusal, Secret, WriteContext, for_owners
 from fennet.operations.tokens import hashed
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
@@ -23,6 +23,7 @@ STATION = "station"
 DRIVES: dict[str, tuple[str, Any]] = {"thermostat": ("mat", t.MatRow), "timer": ("lamp", t.LampRow)}
 
 
+@for_owners
 def issue_token(w: WriteContext, kind: str, thing: str) -> Secret:
     """A new token for the device that drives a mat or a lamp, or for a weather station (`thing` its name); shown once, kept
     hashed. Raises Refusal."""
@@ -41,6 +42,7 @@ def issue_token(w: WriteContext, kind: str, thing: str) -> Secret:
     return Secret(token)
 
 
+@for_owners
 def revoke_token(w: WriteContext, token_hash: str) -> None:
     """Take a token back: its device hears nothing from now on, and goes off by itself."""
     table = table_of(t.DeviceRow)

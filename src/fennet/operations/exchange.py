@@ -19,7 +19,7 @@ from fennet.journal.rejected import FormatError, Rejection, shown
 from fennet.journal.times import zone_of
 from fennet.journal.writer import write_journal
 from fennet.operations import gardens, readings
-from fennet.operations.acting import Actor, Refusal, WriteContext, lock_garden, mark_changed
+from fennet.operations.acting import Actor, Refusal, WriteContext, for_owners, lock_garden, mark_changed
 from fennet.operations.logging import insert_events
 from fennet.operations.projecting import project_cells
 from fennet.storage import queries
@@ -132,6 +132,7 @@ def take_journal(
     return result
 
 
+@for_owners
 def take_part(w: WriteContext, data: Mapping[str, Any]) -> Imported:
     """Take a part of a journal (things, batches, wants, events) into an actor's garden as one transaction. Raises Refusal."""
     read = read_journal(data, _existing(w.c, w.actor.ref))

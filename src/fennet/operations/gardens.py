@@ -1,13 +1,11 @@
-"""People and gardens: the first owner, a new garden, settings."""
+"""Gardens: a new one, its trays, and how a person reads it."""
 
 from __future__ import annotations
 
 import re
-import secrets
 import unicodedata
-from datetime import datetime
 
-from sqlalchemy import Connection, Engine, insert, select, text, update
+from sqlalchemy import Connection, Engine, insert, select, update
 
 from fennet.core.kinds import is_id
 from fennet.core.records import Garden, Tray
@@ -18,8 +16,6 @@ from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of, to_row
 from fennet.storage.queries import GardenRef
-
-LEAST_PASSWORD = 10
 
 
 def slug_for(c: Connection, name: str) -> str:
@@ -46,23 +42,6 @@ def make_garden(c: Connection, garden: Garden, demo: bool = False) -> GardenRef:
     return GardenRef(number, row["slug"], garden, "owner", demo)
 
 
-def make_person(
-    c: Connection, name: str, password_hash: str, now: datetime, temperature_unit: str = "degC", locale: str = "en_GB",
-    measures: str = "metric",
-) -> int:  # fmt: skip
-    p = table_of(t.PersonRow)
-    values = {
-        "name": name,
-        "password_hash": password_hash,
-        "created_at": now,
-        "temperature_unit": temperature_unit,
-        "locale": locale,
-        "measures": measures,
-        "session_mark": secrets.token_hex(16),
-    }
-    return int(c.execute(insert(p).values(**values).returning(p.c.id)).scalar_one())
-
-
 def join(c: Connection, ref: GardenRef, person_id: int, role: str) -> None:
     c.execute(insert(table_of(t.MembershipRow)).values(garden_id=ref.id, person_id=person_id, role=role))
 
@@ -70,37 +49,9 @@ def join(c: Connection, ref: GardenRef, person_id: int, role: str) -> None:
 def give_to_first_owner(c: Connection, ref: GardenRef) -> None:
     """A garden that came in from outside belongs to whoever set Fennet up, once somebody has."""
     p = table_of(t.PersonRow)
-    first = c.execute(select(p.c.id).order_by(p.c.id).limit(1)).scalar()
+    first = c.execute(select(p.c.id).order_by(p.c.keeper.desc(), p.c.id).limit(1)).scalar()
     if first is not None:
         join(c, ref, first, "owner")
-
-
-def first_owner(
-    engine: Engine, name: str, password: str, password_hash: str, garden: Garden, now: datetime, temperature_unit: str = "degC",
-    locale: str = "en_GB", measures: str = "metric",
-) -> int:  # fmt: skip
-    """The first visit: an owner and a garden. Gardens imported before anyone signed in become the owner's too.
-
-    Raises Refusal when there is an owner already or something given will not do.
-    """
-    name = name.strip()
-    if not 1 <= len(name) <= 60:
-        raise Refusal("A name of 1 to 60 letters is needed.", "name", name)
-    if len(password) < LEAST_PASSWORD:
-        raise Refusal(f"The password has {len(password)} letters; at least {LEAST_PASSWORD} are needed.", "password")
-    if not garden.name.strip():
-        raise Refusal("The garden needs a name.", "garden")
-    checked_zone(garden.timezone)
-    with engine.begin() as c:
-        # Two first visits at once: the second waits here and then sees the first.
-        c.execute(text("lock table person in exclusive mode"))
-        if queries.has_people(c):
-            raise Refusal("This Fennet has an owner already. Sign in instead.")
-        person_id = make_person(c, name, password_hash, now, temperature_unit, locale, measures)
-        waiting = queries.gardens(c)
-        for ref in waiting or [make_garden(c, garden)]:
-            join(c, ref, person_id, "owner")
-    return person_id
 
 
 def checked_zone(name: str) -> str:

@@ -10,11 +10,12 @@ from fennet.journal.minima import is_minima_csv
 from fennet.journal.readings_csv import open_table
 from fennet.journal.rejected import FormatError
 from fennet.operations import nights
-from fennet.operations.acting import WriteContext
+from fennet.operations.acting import WriteContext, for_owners
 from fennet.operations.exchange import Imported, take_part
 from fennet.storage import queries
 
 
+@for_owners
 def take(w: WriteContext, text: str, unit: str | None = None) -> Imported:
     """Take a CSV list, known by its columns, into a garden as one transaction. Raises FormatError where nothing can be taken."""
     if is_minima_csv(open_table(text).header):

@@ -10,7 +10,7 @@ from sqlalchemy import select, update
 
 from fennet.core.records import Garden, RecordFault, Want
 from fennet.core.salvage import salvage
-from fennet.operations.acting import Refusal, WriteContext, refused
+from fennet.operations.acting import Refusal, WriteContext, for_owners, refused
 from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import SECTIONS, table_of, to_row
@@ -33,6 +33,7 @@ def fault_of(w: WriteContext, section: str, id: str, field: str) -> RecordFault:
     return fault
 
 
+@for_owners
 def mend(w: WriteContext, section: str, id: str, field: str, value: Any) -> None:
     """Give a field of a record another value, or none. Raises Refusal for one that cannot be either, or that is needed, and for a
     setting of the garden from anybody but an owner."""

@@ -9,7 +9,7 @@ from sqlalchemy import delete, insert, select, update
 
 from fennet.crops import CropTable, shipped
 from fennet.crops.own import own_kind
-from fennet.operations.acting import Refusal, WriteContext
+from fennet.operations.acting import Refusal, WriteContext, for_owners
 from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
@@ -18,6 +18,7 @@ from fennet.storage.mapping import table_of
 MOST_OWN = 300
 
 
+@for_owners
 def put_own(w: WriteContext, name: str, like: str, answers: Mapping[str, Any], old_id: str | None = None) -> str:
     """Keep a kind of one's own, or change one; its id. It counts at once in forecasts, bands and plan. Raises Refusal."""
     there = queries.own_crops(w.c, w.garden_id)
@@ -45,6 +46,7 @@ def _before(there: list[dict[str, Any]], old_id: str | None) -> CropTable:
     return shipped().with_own(there[:end])
 
 
+@for_owners
 def drop_own(w: WriteContext, crop_id: str) -> None:
     """Let an own kind go. Raises Refusal while a batch, a planned crop, a packet or another kind is of it."""
     own = table_of(t.OwnCropRow)

@@ -12,7 +12,7 @@ from sqlalchemy import delete, insert
 from fennet.core.planning.plan import Assumed
 from fennet.core.records import Want
 from fennet.journal.plans import ASSUMED, LIMITS, VERSION
-from fennet.operations.acting import Refusal, WriteContext
+from fennet.operations.acting import Refusal, WriteContext, for_owners
 from fennet.operations.logging import new_id
 from fennet.operations.typed_records import crop_id, keep_entry, parsed
 from fennet.operations.wants import _check_want, check_holds
@@ -23,6 +23,7 @@ from fennet.storage.mapping import table_of, to_row
 MOST_VERSIONS = 30
 
 
+@for_owners
 def assume(w: WriteContext, assumed: Assumed) -> None:
     """Tell the plan what the room is like; None leaves a figure to the record. Raises Refusal for what no room is like."""
     told = {k: v for k, v in asdict(assumed).items() if v is not None}
@@ -43,6 +44,7 @@ def _drop_plan(w: WriteContext, kind: str, name: str | None = None) -> None:
     w.c.execute(delete(k).where(where if name is None else where & (k.c.body["name"].astext == name)))
 
 
+@for_owners
 def keep_version(w: WriteContext, name: str, outcome: Mapping[str, Any]) -> None:
     """Keep the plan as it stands under a name: its wants, and what came of them then. Raises Refusal."""
     name = name.strip()[:80]
@@ -61,10 +63,12 @@ def _plain(want: Want) -> dict[str, Any]:
     return {k: v for k, v in plain.items() if v != {}}
 
 
+@for_owners
 def drop_version(w: WriteContext, name: str) -> None:
     _drop_plan(w, VERSION, name)
 
 
+@for_owners
 def restore_version(w: WriteContext, name: str) -> int:
     """Make the wants of a kept version the plan again; how many. Raises Refusal."""
     entry = next(
@@ -80,6 +84,7 @@ def restore_version(w: WriteContext, name: str) -> int:
     return _replace_wants(w, [parsed(Want, x) for x in entry.get("wants", [])])
 
 
+@for_owners
 def begin_season(w: WriteContext, wants: Iterable[Mapping[str, Any]]) -> int:
     """Make a list of wants the plan, in place of the one there is; how many. Raises Refusal."""
     made = []

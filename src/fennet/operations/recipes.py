@@ -8,12 +8,13 @@ from typing import Any
 from sqlalchemy import delete
 
 from fennet.core.mixing import recipe_of
-from fennet.operations.acting import Refusal, WriteContext
+from fennet.operations.acting import Refusal, WriteContext, for_owners
 from fennet.operations.typed_records import keep_entry
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 
 
+@for_owners
 def put_recipe(w: WriteContext, entry: Mapping[str, Any]) -> None:
     """Keep a mix by its name, in place of one of the same name. Raises Refusal for one that does not add up."""
     try:
@@ -25,6 +26,7 @@ def put_recipe(w: WriteContext, entry: Mapping[str, Any]) -> None:
     keep_entry(w, "recipes", dict(entry))
 
 
+@for_owners
 def drop_recipe(w: WriteContext, name: str) -> None:
     _drop_recipe(w, name)
 

@@ -15,7 +15,7 @@ from fennet.core.kinds import NEEDS_FIGURE, PRACTICE_FIGURES, PRACTICES, is_id, 
 from fennet.core.records import Calibration, Event, Garden, Source, Target
 from fennet.core.room import RoomProblem, canopy_mm, in_trays, room_at, room_problems
 from fennet.core.targets import band_fault
-from fennet.operations.acting import Refusal, WriteContext, refused
+from fennet.operations.acting import Refusal, WriteContext, for_owners, refused
 from fennet.operations.actions import check_action
 from fennet.operations.derived import of_unnamed_light, renew
 from fennet.operations.logging import write_events
@@ -76,6 +76,7 @@ def _number(name: str, value: Any) -> float:
         raise Refusal(f"{word[0].upper()}{word[1:]}: {value!r} is not a number.", name, str(value)) from None
 
 
+@for_owners
 def put(
     w: WriteContext,
     section: str,
@@ -138,6 +139,7 @@ def remake(w: WriteContext, section: str, id: str) -> int:
     return renew(w, source=id)
 
 
+@for_owners
 def calibrate(w: WriteContext, source_id: str, calibration: Calibration) -> None:
     """Give a probe or scale two points for moisture from a moment on; readings of the past follow. Raises Refusal."""
     if calibration.dry == calibration.capacity:
@@ -190,6 +192,7 @@ FIGURE_ASKED = {
 }
 
 
+@for_owners
 def set_practice(w: WriteContext, choices: Mapping[str, str], batch: str | None = None) -> None:
     """Keep practice choices for the garden, or for one batch; an empty choice gives the batch the garden's, the garden the
     default. Raises Refusal for a word that is none."""
@@ -216,6 +219,7 @@ def set_practice(w: WriteContext, choices: Mapping[str, str], batch: str | None 
     w.c.execute(update(table).where(where).values(practice=new or None))
 
 
+@for_owners
 def set_target(w: WriteContext, target: Target) -> None:
     """Keep a grower's own band in place of an earlier one for the same batch or crop, stage and quantity. Raises Refusal."""
     wrong = band_fault(target)
@@ -230,6 +234,7 @@ def set_target(w: WriteContext, target: Target) -> None:
     w.c.execute(insert(table_of(t.JournalSectionRow)).values(garden_id=w.garden_id, section="targets", body=body))
 
 
+@for_owners
 def drop_target(w: WriteContext, target: Target) -> None:
     _drop_target(w, target)
 
@@ -242,6 +247,7 @@ def _drop_target(w: WriteContext, target: Target) -> None:
             w.c.execute(delete(k).where(k.c.position == row["position"]))
 
 
+@for_owners
 def change_garden(w: WriteContext, changes: Mapping[str, Any]) -> Garden:
     """Where the garden is and how it is run: name, latitude, longitude, last frost. Owner's to change. Raises Refusal."""
     if w.actor.ref.role != "owner":

@@ -7,7 +7,7 @@ from typing import Any
 
 from sqlalchemy import insert
 
-from fennet.operations.acting import Refusal, WriteContext
+from fennet.operations.acting import Refusal, WriteContext, for_owners
 from fennet.operations.logging import write_events
 from fennet.operations.room import parsed
 from fennet.storage import queries
@@ -58,6 +58,7 @@ STARTER_DEEDS: list[tuple[str, dict[str, Any]]] = [
 ]
 
 
+@for_owners
 def start(w: WriteContext) -> None:
     """The starter arrangement in a garden without a room. Raises Refusal where a name is taken."""
     known = queries.things(w.c, w.garden_id)

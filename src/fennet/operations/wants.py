@@ -13,7 +13,7 @@ from fennet.core.bounds import MOST_PLANTS
 from fennet.core.kinds import practice_fault
 from fennet.core.planning.plan import MOST_SOWINGS, MOST_WANTS, beyond
 from fennet.core.records import Want
-from fennet.operations.acting import Refusal, WriteContext
+from fennet.operations.acting import Refusal, WriteContext, for_owners
 from fennet.operations.logging import new_id
 from fennet.operations.typed_records import crop_id, parsed
 from fennet.storage import queries
@@ -21,6 +21,7 @@ from fennet.storage import tables as t
 from fennet.storage.mapping import table_of, to_row
 
 
+@for_owners
 def put_want(w: WriteContext, given: Mapping[str, Any], position: int | None = None) -> int:
     """Add a want, or change one; returns its place in the list. What is not in `given` stays. Raises Refusal."""
     table = table_of(t.WantRow)
@@ -74,6 +75,7 @@ def _check_want(w: WriteContext, want: Want) -> None:
             raise Refusal(f"{name}: {value!r} is not one of the choices; accepted: {accepted}.", name)
 
 
+@for_owners
 def drop_want(w: WriteContext, position: int) -> Want:
     """Take a want off the plan; what was sown for it stays in the record. Returns what it was."""
     table = table_of(t.WantRow)
@@ -87,6 +89,7 @@ def move(w: WriteContext, moves: Sequence[tuple[int, str, date | None]]) -> None
     change(w, moves, ())
 
 
+@for_owners
 def change(w: WriteContext, moves: Sequence[tuple[int, str, date | None]], plants: Sequence[tuple[int, int]]) -> None:
     """Move sowings and want other numbers of plants, 0 leaving a want out, as one write. Raises Refusal."""
     table = table_of(t.WantRow)

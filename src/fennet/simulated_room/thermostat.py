@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import math
+import os
 import sys
 import time
 import urllib.error
@@ -114,4 +115,4 @@ def main(address: str, token: str) -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main(sys.argv[1], sys.argv[2]))
+    sys.exit(main(sys.argv[1], os.environ["FENNET_DEVICE_TOKEN"]))

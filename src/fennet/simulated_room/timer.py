@@ -7,6 +7,7 @@ than eighteen hours a day are cut, and lost contact for longer than it was told 
 from __future__ import annotations
 
 import math
+import os
 import sys
 import time
 from dataclasses import dataclass, field
@@ -75,4 +76,4 @@ def main(address: str, token: str) -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main(sys.argv[1], sys.argv[2]))
+    sys.exit(main(sys.argv[1], os.environ["FENNET_DEVICE_TOKEN"]))

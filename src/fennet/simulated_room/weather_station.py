@@ -4,6 +4,7 @@ a forecast each morning, and the way to the open door, where it comes as a bough
 from __future__ import annotations
 
 import json
+import os
 import sys
 import time
 import urllib.error
@@ -158,4 +159,4 @@ def run(url: str, token: str, zone: str) -> None:
 
 
 if __name__ == "__main__":
-    run(*sys.argv[1:4])
+    run(sys.argv[1], os.environ["FENNET_DEVICE_TOKEN"], sys.argv[2])

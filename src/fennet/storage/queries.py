@@ -29,29 +29,6 @@ class GardenRef:
     demo: bool
 
 
-@dataclass(frozen=True)
-class Person:
-    id: int
-    name: str
-    password_hash: str
-    temperature_unit: str
-    locale: str
-    session_mark: str
-    measures: str
-    shortcuts: bool
-
-
-def person(c: Connection, *, id: int | None = None, name: str | None = None) -> Person | None:
-    p = table_of(t.PersonRow)
-    columns = (p.c.id, p.c.name, p.c.password_hash, p.c.temperature_unit, p.c.locale, p.c.session_mark, p.c.measures)
-    row = c.execute(select(*columns, p.c.shortcuts).where(p.c.id == id if id is not None else p.c.name == name)).first()
-    return Person(*row) if row else None
-
-
-def has_people(c: Connection) -> bool:
-    return c.execute(select(table_of(t.PersonRow).c.id).limit(1)).first() is not None
-
-
 def gardens(c: Connection, person_id: int | None = None, slug: str | None = None) -> list[GardenRef]:
     """Gardens a person belongs to (all of them, for the command line, without a person), by name."""
     g, m = table_of(t.GardenRow), table_of(t.MembershipRow)
@@ -64,11 +41,16 @@ def gardens(c: Connection, person_id: int | None = None, slug: str | None = None
     return [GardenRef(r["id"], r["slug"], _garden(r), r["role"], r["demo"]) for r in c.execute(statement).mappings()]
 
 
-def as_it_stands(c: Connection, ref: GardenRef) -> GardenRef:
-    """A garden with its settings as they are now."""
-    g = table_of(t.GardenRow)
-    row = c.execute(select(g).where(g.c.id == ref.id)).mappings().first()
-    return ref if row is None else replace(ref, garden=_garden(row))
+def as_it_stands(c: Connection, ref: GardenRef, person_id: int | None = None) -> GardenRef | None:
+    """A garden with its settings, and a person's role in it, as they are now; None where it is gone or they left it."""
+    g, m = table_of(t.GardenRow), table_of(t.MembershipRow)
+    if person_id is None:
+        statement = select(g, literal(ref.role).label("role")).where(g.c.id == ref.id)
+    else:
+        mine = (m.c.garden_id == g.c.id) & (m.c.person_id == person_id)
+        statement = select(g, m.c.role).join(m, mine).where(g.c.id == ref.id)
+    row = c.execute(statement).mappings().first()
+    return None if row is None else replace(ref, garden=_garden(row), role=row["role"])
 
 
 def _garden(row: Mapping[Any, Any]) -> Garden:
@@ -183,10 +165,11 @@ def wants(c: Connection, garden_id: int) -> list[Want]:
     return list(wants_by_position(c, garden_id).values())
 
 
-def calendar_addresses(c: Connection, garden_id: int) -> list[tuple[str, datetime, str]]:
-    """(hash, made at, by whom) of every address of a garden's calendar that still holds."""
-    a = table_of(t.CalendarAddressRow)
-    rows = c.execute(select(a.c.token_hash, a.c.made_at, a.c.by).where(a.c.garden_id == garden_id).order_by(a.c.made_at))
+def secret_addresses(c: Connection, garden_id: int, opens: str) -> list[tuple[str, datetime, str]]:
+    """(hash, made at, by whom) of every address that still holds and opens a garden's calendar, or its page for readers."""
+    a = table_of(t.SecretAddressRow)
+    mine = select(a.c.token_hash, a.c.made_at, a.c.by).where(a.c.garden_id == garden_id, a.c.opens == opens)
+    rows = c.execute(mine.order_by(a.c.made_at))
     return [(r[0], r[1], r[2] or "") for r in rows]
 
 
@@ -214,15 +197,22 @@ def device_of(c: Connection, token_hash: str, kind: str) -> tuple[GardenRef, str
     """The garden and the mat or lamp a device's token stands for; None where it was never given or was taken back."""
     x = table_of(t.DeviceRow)
     found = c.execute(select(x.c.garden_id, x.c.thing).where(x.c.token_hash == token_hash, x.c.kind == kind)).first()
-    ref = next((g for g in gardens(c) if found and g.id == found[0]), None)
+    ref = garden_by_id(c, found[0], "helper") if found else None
     return (ref, str(found[1])) if ref is not None and found is not None else None
 
 
-def garden_of_address(c: Connection, token_hash: str) -> GardenRef | None:
-    """The garden whose calendar a secret address opens; None where it was never given or was taken back."""
-    a = table_of(t.CalendarAddressRow)
-    found = c.execute(select(a.c.garden_id).where(a.c.token_hash == token_hash)).first()
-    return next((g for g in gardens(c) if found and g.id == found[0]), None)
+def garden_of_address(c: Connection, token_hash: str, opens: str) -> GardenRef | None:
+    """The garden that a secret address opens, to look at; None where it was never given or was taken back."""
+    a = table_of(t.SecretAddressRow)
+    found = c.execute(select(a.c.garden_id).where(a.c.token_hash == token_hash, a.c.opens == opens)).first()
+    return garden_by_id(c, found[0], "viewer") if found else None
+
+
+def garden_by_id(c: Connection, garden_id: int, role: str) -> GardenRef | None:
+    """One garden, for whoever reaches it other than by belonging to it."""
+    g = table_of(t.GardenRow)
+    r = c.execute(select(g).where(g.c.id == garden_id)).mappings().first()
+    return None if r is None else GardenRef(r["id"], r["slug"], _garden(r), role, r["demo"])
 
 
 def open_entries(c: Connection, garden_id: int) -> dict[str, list[dict[str, Any]]]:

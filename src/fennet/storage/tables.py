@@ -57,8 +57,62 @@ class PersonRow(SQLModel, table=True):
     locale: str = "en_GB"
     measures: str = Field(default="metric", sa_column_kwargs={"server_default": "metric"})
     shortcuts: bool = Field(default=True, sa_column_kwargs={"server_default": "true"})
-    # A new mark ends every session that carries the old one.
-    session_mark: str
+    # Whoever set this Fennet up keeps it: backups, its health, and passwords of people who belong nowhere else.
+    keeper: bool = Field(default=False, sa_column_kwargs={"server_default": "false"})
+    # The second factor: its key, the last step whose code was taken, and hashes of the codes for a lost phone.
+    totp_key: str | None = None
+    totp_step: int | None = None
+    spare_codes: list[str] | None = _texts()
+
+
+class SessionRow(SQLModel, table=True):
+    """A browser that is signed in. The cookie carries the token; ending the row ends the session."""
+
+    __tablename__ = "session"
+    token_hash: str = Field(primary_key=True)
+    person_id: int = Field(foreign_key="person.id", ondelete="CASCADE", index=True)
+    made_at: datetime = _when()
+    last_at: datetime = _when()
+    agent: str = ""
+
+
+class OneTimeLinkRow(SQLModel, table=True):
+    """An invitation to a garden, or the way to a new password: for one use, until its time; only a hash is kept."""
+
+    __tablename__ = "one_time_link"
+    __table_args__ = (
+        CheckConstraint("role in ('owner', 'helper', 'viewer')", name="link_role"),
+        CheckConstraint("(garden_id is null) <> (person_id is null)", name="link_is_of_one"),
+    )
+    token_hash: str = Field(primary_key=True)
+    garden_id: int | None = Field(default=None, foreign_key="garden.id", ondelete="CASCADE", index=True)
+    role: str | None = None
+    person_id: int | None = Field(default=None, foreign_key="person.id", ondelete="CASCADE", index=True)
+    made_at: datetime = _when()
+    until: datetime = _when()
+    by: str
+    used_at: datetime | None = _when(nullable=True)
+    used_by: str | None = None
+
+
+class KnockRow(SQLModel, table=True):
+    """How often a door was knocked at within a window of time: one count for all server processes."""
+
+    __tablename__ = "knock"
+    __table_args__ = ({"prefixes": ["UNLOGGED"]},)
+    key: str = Field(primary_key=True)
+    n: int
+    until: datetime = _when()
+
+
+class UpkeepRow(SQLModel, table=True):
+    """What Fennet did last for its own sake, the nightly backup say, and how it went."""
+
+    __tablename__ = "upkeep"
+    what: str = Field(primary_key=True)
+    at: datetime = _when()
+    done_at: datetime | None = _when(nullable=True)
+    words: str = ""
 
 
 class GardenRow(SQLModel, table=True):
@@ -485,12 +539,14 @@ class LoggerMappingRow(SQLModel, table=True):
     body: dict[str, Any] = _json(nullable=False)
 
 
-class CalendarAddressRow(SQLModel, table=True):
-    """Secret addresses of a garden's calendar; only a hash is kept. Revoked ones are gone."""
+class SecretAddressRow(SQLModel, table=True):
+    """Secret addresses of a garden: `opens` its calendar, or its page for readers. Only a hash is kept; revoked ones are gone."""
 
-    __tablename__ = "calendar_address"
+    __tablename__ = "secret_address"
+    __table_args__ = (CheckConstraint("opens in ('calendar', 'garden')", name="address_opens"),)
     token_hash: str = Field(primary_key=True)
     garden_id: int = Field(foreign_key="garden.id", ondelete="CASCADE", index=True)
+    opens: str = Field(default="calendar", sa_column_kwargs={"server_default": "calendar"})
     made_at: datetime = _when()
     by: str | None = None
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import gc
+from contextlib import suppress
 from typing import Any
 
 from flask import Flask, Response, g, redirect, render_template, request, url_for
 from flask_login import AnonymousUserMixin
 from flask_wtf.csrf import CSRFError, CSRFProtect
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DBAPIError
 from sqlalchemy.exc import TimeoutError as NoConnectionError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
-from werkzeug.middleware.proxy_fix import ProxyFix
 
 from fennet.operations.acting import Refusal
 from fennet.presentation.glossary import MEANINGS
@@ -23,12 +23,16 @@ from fennet.web import (
     care,
     crops,
     device_api,
+    faults,
     find,
     garden,
     harden,
+    keeping,
+    limits,
     log,
     mend,
     parts,
+    people,
     photos,
     plan,
     practice,
@@ -46,7 +50,7 @@ from fennet.web import (
 )
 from fennet.web.addresses import addresses
 from fennet.web.forms import sending
-from fennet.web.limits import limiter
+from fennet.web.proxies import TrustedProxies, networks
 from fennet.web.settings import MEGABYTE, Settings
 
 CONTENT_SECURITY = (
@@ -90,12 +94,12 @@ def create_app(settings: Settings) -> Flask:
     app.jinja_env.globals["url_for"] = addresses()
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     if settings.proxies:
-        n = settings.proxies
-        app.wsgi_app = ProxyFix(app.wsgi_app, x_for=n, x_proto=n, x_host=n)  # type: ignore[method-assign]
+        trusted = networks(settings.proxy_addresses)
+        app.wsgi_app = TrustedProxies(app.wsgi_app, settings.proxies, trusted)  # type: ignore[method-assign]
     csrf = CSRFProtect(app)
     # A device has no session and no form: its token in a header is what it is let in by.
     csrf.exempt(device_api.blueprint)
-    limiter.init_app(app)
+    limits.init_app(app, app.extensions["fennet_engine"])
     auth.init_app(app)
     for view in (
         auth,
@@ -121,6 +125,8 @@ def create_app(settings: Settings) -> Flask:
         harden,
         begin,
         find,
+        people,
+        keeping,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)
@@ -159,6 +165,7 @@ MENU_VIEWS = [
     ("room.room", "Set up the room"),
     ("practice.practice", "Practice"),
     ("crops.index", "Crops"),
+    ("people.people", "People"),
     ("find.find", "Find"),
     ("find.help", "Words and keys"),
 ]
@@ -170,15 +177,21 @@ def _common() -> dict[str, Any]:
     return {
         "ctx": request_context,
         "settings": request_context.settings(),
-        "views": VIEWS,
-        "thumb_views": THUMB_VIEWS,
-        "menu_views": MENU_VIEWS,
-        "more_views": MORE_VIEWS,
+        "views": _open_to_me(VIEWS),
+        "thumb_views": _open_to_me(THUMB_VIEWS),
+        "menu_views": _open_to_me(MENU_VIEWS),
+        "more_views": _open_to_me(MORE_VIEWS),
         "missing": parts.told,
         "record_faults": record.faults,
+        "backup_trouble": keeping.backup_trouble,
         "nothing_grows": lambda: not record.journal().batches,
         "theme": request.cookies.get("theme", "auto"),
     }
+
+
+def _open_to_me(views: list[tuple[str, str]]) -> list[tuple[str, str]]:
+    """The views that whoever reads this may open."""
+    return [v for v in views if request_context.may(v[0])]
 
 
 def _headers(response: Response) -> Response:
@@ -186,6 +199,9 @@ def _headers(response: Response) -> Response:
     response.headers["X-Content-Type-Options"] = "nosniff"
     response.headers["Referrer-Policy"] = "same-origin"
     response.headers["Permissions-Policy"] = "camera=(), microphone=(), geolocation=()"
+    response.headers["Cross-Origin-Opener-Policy"] = "same-origin"
+    if request_context.settings().secure_cookies:
+        response.headers["Strict-Transport-Security"] = "max-age=31536000"
     if response.mimetype == "text/html":
         response.headers["Cache-Control"] = "no-store"
     elif request.endpoint == "static":
@@ -213,14 +229,17 @@ def _errors(app: Flask) -> None:
         # One that waited in a browser goes on waiting, for a page with a fresh token.
         return page(409 if request.headers.get("X-Requested-With") == "waiting" else 400, title, words)
 
-    @app.errorhandler(OperationalError)
+    @app.errorhandler(DBAPIError)
     @app.errorhandler(NoConnectionError)
-    def away(error: OperationalError | NoConnectionError) -> tuple[str, int]:
-        app.logger.error("database: %s", error)
+    def database(error: DBAPIError | NoConnectionError) -> tuple[str, int]:
+        code, title, words = faults.told(error, is_change=request.method not in ("GET", "HEAD"))
+        app.logger.error("database, %s: %s", request.endpoint, getattr(error, "orig", None) or error)
         # The page that says so must not ask the database who is reading.
         g._login_user = AnonymousUserMixin()
         g.pop("garden", None)
-        return page(503, "The database is away", "Nothing was changed. Try again in a moment.")
+        with suppress(DBAPIError):
+            request_context.end_reading()
+        return page(code, title, words)
 
     @app.errorhandler(Refusal)
     def refused(error: Refusal) -> tuple[str, int]:
@@ -230,7 +249,7 @@ def _errors(app: Flask) -> None:
     def plain(error: HTTPException) -> Any:
         words = {
             404: ("Page not found", "There is no page at this address, or it belongs to a garden that is not yours."),
-            403: ("You cannot change this", "An owner of the garden can give you the right."),
+            403: ("Not yours to do", "You may look at this garden but not do this in it. An owner can let you do more."),
             405: ("That page cannot be opened directly", "Go back and use the form there."),
             429: ("Too many tries", "Wait a minute and try again."),
         }.get(error.code or 500)

@@ -8,7 +8,7 @@ from datetime import datetime
 from functools import wraps
 from typing import Any, cast
 
-from flask import abort, current_app, g
+from flask import abort, current_app, g, request
 from flask_login import current_user
 from sqlalchemy import Connection, Engine
 
@@ -17,6 +17,7 @@ from fennet.operations.acting import Actor
 from fennet.presentation.formatter import Formatter
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
+from fennet.web import roles
 from fennet.web.settings import Settings
 
 
@@ -89,6 +90,12 @@ def here() -> GardenRef | None:
     return cast("GardenRef | None", g.get("garden"))
 
 
+def may(endpoint: str, sends: bool = False) -> bool:
+    """Whether whoever reads this may open a page of this garden, or send a form to it."""
+    ref = here()
+    return ref is None or roles.may(ref.role, endpoint, sends)
+
+
 def actor() -> Actor:
     return Actor(current_user.name, garden(), current_user.id)
 
@@ -116,6 +123,8 @@ def in_garden(handler: Callable[..., Any]) -> Callable[..., Any]:
         if ref is None:
             abort(404)
         g.garden = ref
+        if not roles.may(ref.role, request.endpoint or "", request.method not in ("GET", "HEAD")):
+            abort(403)
         return handler(**kwargs)
 
     return guarded

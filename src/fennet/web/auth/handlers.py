@@ -1,4 +1,4 @@
-"""Handlers of the way in."""
+"""Handlers of the way in and out."""
 
 from __future__ import annotations
 
@@ -6,49 +6,56 @@ from typing import Any
 from urllib.parse import urlsplit
 from zoneinfo import available_timezones
 
-from argon2 import PasswordHasher
-from argon2.exceptions import Argon2Error, InvalidHashError
-from flask import flash, redirect, render_template, request, session, url_for
-from flask_login import UserMixin, current_user, login_required, login_user, logout_user
+from flask import redirect, render_template, request, session, url_for
+from flask_login import UserMixin, current_user, login_user, logout_user
 
 from fennet.core.bounds import is_plain_text
 from fennet.core.records import Garden
-from fennet.operations import gardens
+from fennet.operations import people as operations
 from fennet.operations.acting import Refusal
+from fennet.operations.people import LEAST_PASSWORD, NOTED_EVERY, SESSION_KEPT, NewPerson
+from fennet.operations.tokens import hashed
 from fennet.presentation.formatter import LOCALES
-from fennet.storage import queries
-from fennet.web import query, request_context
-from fennet.web.auth.forms import MeForm, SignInForm, ThemeForm, WelcomeForm
-from fennet.web.limits import SIGN_IN, limiter
+from fennet.storage import people, queries
+from fennet.web import request_context
+from fennet.web.auth.forms import CodeForm, SignInForm, ThemeForm, WelcomeForm
+from fennet.web.limits import SECOND_STEP, SIGN_IN, SIGN_IN_NAME, by_name, failed, limiter
 
-hasher = PasswordHasher()
-#: Checked when the name is unknown, so that an unknown name takes as long as a wrong password.
-NOBODY = hasher.hash("nobody signs in with this")
+#: Who gave the right password and still owes the code, with the time, for so many seconds.
+HALF_IN, HALF_IN_S = "half_in", 300
 
 
 class SignedIn(UserMixin):
-    """A person for the length of a request."""
+    """A person for the length of a request, and the session they came by."""
 
-    def __init__(self, person: queries.Person) -> None:
+    def __init__(self, person: people.Person, token: str) -> None:
+        self.person, self.token = person, token
         self.id, self.name, self.temperature_unit, self.locale = person.id, person.name, person.temperature_unit, person.locale
-        self.session_mark, self.measures, self.shortcuts = person.session_mark, person.measures, person.shortcuts
+        self.measures, self.shortcuts, self.keeper = person.measures, person.shortcuts, person.keeper
 
     def get_id(self) -> str:
-        return f"{self.id}:{self.session_mark}"
+        return self.token
+
+    @property
+    def session_hash(self) -> str:
+        return hashed(self.token)
 
 
-def load(session_id: str) -> SignedIn | None:
-    number, _, mark = session_id.partition(":")
-    found = query.position(number)
+def load(token: str) -> SignedIn | None:
+    """Who a session's token stands for; nobody once it was ended, whatever cookie still carries it."""
+    now = request_context.now()
+    found = people.signed_in(request_context.reading(), hashed(token), now - SESSION_KEPT)
     if found is None:
         return None
-    person = queries.person(request_context.reading(), id=found)
-    return SignedIn(person) if person and person.session_mark == mark else None
+    person, last_at = found
+    if now - last_at > NOTED_EVERY:
+        operations.note_use(request_context.reading(), hashed(token), now)
+    return SignedIn(person, token)
 
 
 def way_in() -> Any:
     with request_context.engine().connect() as c:
-        known = queries.has_people(c)
+        known = people.has_people(c)
     if not known:
         return redirect(url_for("auth.welcome"))
     if request.headers.get("X-Requested-With") == "waiting":
@@ -57,73 +64,98 @@ def way_in() -> Any:
     return redirect(url_for("auth.sign_in", next=request.full_path if request.method == "GET" else None))
 
 
-def _enter(person_id: int) -> None:
+def enter(person_id: int) -> None:
     """A new session at every sign-in: nothing of the old one stays."""
-    session.clear()
-    with request_context.engine().connect() as c:
-        person = queries.person(c, id=person_id)
+    leave()
+    engine, now = request_context.engine(), request_context.now()
+    token = operations.begin_session(engine, person_id, request.headers.get("User-Agent", ""), now)
+    with engine.connect() as c:
+        person = people.person(c, id=person_id)
     assert person is not None
-    login_user(SignedIn(person), remember=False)
+    login_user(SignedIn(person, token), remember=False)
     session.permanent = True
 
 
-@limiter.limit(SIGN_IN, methods=["POST"])
+def leave() -> None:
+    """End this session, here and in the database."""
+    if current_user.is_authenticated:
+        operations.end_session(request_context.engine(), current_user.id, current_user.session_hash)
+    logout_user()
+    session.clear()
+
+
+@limiter.limit(SIGN_IN, methods=["POST"], deduct_when=failed)
 def welcome() -> Any:
     with request_context.engine().connect() as c:
-        if queries.has_people(c):
+        if people.has_people(c):
             return redirect(url_for("auth.sign_in"))
     form = WelcomeForm()
     form.timezone.choices = [(z, z) for z in sorted(z for z in available_timezones() if "/" in z or z == "UTC")]
     if form.validate_on_submit():
         try:
             new = Garden(name=form.garden.data.strip(), timezone=form.timezone.data)
-            person_id = gardens.first_owner(
-                request_context.engine(),
-                form.name.data,
-                form.password.data,
-                hasher.hash(form.password.data),
-                new,
-                request_context.now(),
-                *_as_the_browser(),
-            )
+            who = NewPerson(form.name.data, form.password.data, *as_the_browser())
+            person_id = operations.first_owner(request_context.engine(), who, new, request_context.now())
         except Refusal as e:
             form.tell(e)
         else:
-            _enter(person_id)
+            enter(person_id)
             with request_context.engine().connect() as c:
                 mine = queries.gardens(c, person_id=person_id)
             # One that is new is asked four things; one that came from elsewhere has them.
             fresh = len(mine) == 1 and mine[0].garden.name == new.name and mine[0].garden.latitude is None
             return redirect(url_for("begin.begin", slug=mine[0].slug) if fresh else url_for("home"))
-    return render_template("auth/welcome.html", form=form, least=gardens.LEAST_PASSWORD), 400 if form.errors else 200
+    return render_template("auth/welcome.html", form=form, least=LEAST_PASSWORD), 400 if form.errors else 200
 
 
-def _as_the_browser() -> tuple[str, str, str]:
+def as_the_browser() -> tuple[str, str, str]:
     """Degrees, the way of dates, and lengths as the browser's language has them."""
     wanted = request.accept_languages.best_match([name.replace("_", "-") for name in LOCALES], "en-GB").replace("-", "_")
     american = wanted == "en_US"
     return ("degF", wanted, "imperial") if american else ("degC", wanted, "metric")
 
 
-@limiter.limit(SIGN_IN, methods=["POST"])
+@limiter.limit(SIGN_IN, methods=["POST"], deduct_when=failed)
+@limiter.limit(SIGN_IN_NAME, key_func=by_name, methods=["POST"], deduct_when=failed)
 def sign_in() -> Any:
     with request_context.engine().connect() as c:
-        if not queries.has_people(c):
+        if not people.has_people(c):
             return redirect(url_for("auth.welcome"))
     form = SignInForm()
     if form.validate_on_submit():
         with request_context.engine().connect() as c:
-            person = queries.person(c, name=form.name.data.strip())
-        try:
-            hasher.verify(person.password_hash if person else NOBODY, form.password.data)
-            right = person is not None
-        except (Argon2Error, InvalidHashError):
-            right = False
-        if right and person:
-            _enter(person.id)
-            return redirect(inside(request.args.get("next")) or url_for("home"))
+            person = people.person(c, name=form.name.data.strip())
+        if operations.is_password(person, form.password.data) and person is not None:
+            onward = inside(request.args.get("next"))
+            if person.totp_key is None:
+                enter(person.id)
+                return redirect(onward or url_for("home"))
+            leave()
+            session[HALF_IN] = [person.id, round(request_context.now().timestamp())]
+            return redirect(url_for("auth.code", next=onward))
         form.tell(Refusal("That name and password do not match.", "password"))
     return render_template("auth/sign_in.html", form=form), 400 if form.errors else 200
+
+
+def _half_in() -> int | None:
+    """Who gave the right password a moment ago and has still to give the code."""
+    person_id, at_s = session.get(HALF_IN) or (None, 0)
+    return person_id if 0 <= request_context.now().timestamp() - at_s <= HALF_IN_S else None
+
+
+@limiter.limit(SECOND_STEP, key_func=lambda: f"code {_half_in()}", methods=["POST"], deduct_when=failed)
+def code() -> Any:
+    """The second step: the code that shows on the person's phone, or one of those kept for a lost one."""
+    person_id = _half_in()
+    if person_id is None:
+        return redirect(url_for("auth.sign_in"))
+    form = CodeForm()
+    if form.validate_on_submit():
+        if operations.passes_second_step(request_context.engine(), person_id, form.code.data, request_context.now()):
+            enter(person_id)
+            return redirect(inside(request.args.get("next")) or url_for("home"))
+        form.tell(Refusal("That code does not open. Take the one that shows now; each works once.", "code"))
+    return render_template("auth/code.html", form=form), 400 if form.errors else 200
 
 
 def inside(target: str | None) -> str | None:
@@ -137,28 +169,11 @@ def inside(target: str | None) -> str | None:
 
 
 def sign_out() -> Any:
-    logout_user()
-    session.clear()
-    return redirect(url_for("auth.sign_in"))
-
-
-@login_required
-def me() -> Any:
-    now = {k: getattr(current_user, k) for k in ("temperature_unit", "locale", "measures", "shortcuts")}
-    form = MeForm(**now)
-    form.locale.choices = list(LOCALES.items())
-    if form.validate_on_submit():
-        gardens.set_preferences(
-            request_context.engine(),
-            current_user.id,
-            form.temperature_unit.data,
-            form.locale.data,
-            form.measures.data,
-            form.shortcuts.data,
-        )
-        flash("Saved.")
-        return redirect(url_for("auth.me"))
-    return render_template("auth/me.html", form=form), 400 if form.errors else 200
+    leave()
+    response = redirect(url_for("auth.sign_in"))
+    # What this browser kept for the shelf without signal goes too.
+    response.headers["Clear-Site-Data"] = '"cache"'
+    return response
 
 
 def theme() -> Any:

@@ -14,7 +14,7 @@ from fennet.web import request_context
 def none() -> Any:
     if request_context.my_gardens():
         return redirect(url_for("home"))
-    return render_template("error.html", title="No garden yet", words="An owner of a garden can invite you to it.")
+    return redirect(url_for("people.gardens"))
 
 
 @request_context.in_garden

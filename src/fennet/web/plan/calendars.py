@@ -12,7 +12,7 @@ from fennet.presentation import calendar as calendars
 from fennet.storage import queries
 from fennet.web import request_context
 from fennet.web.forms import submitted
-from fennet.web.limits import limiter
+from fennet.web.limits import GUESSES, failed, limiter
 from fennet.web.parts import part
 from fennet.web.plan import answers
 from fennet.web.plan.forms import CalendarForm
@@ -51,14 +51,14 @@ def calendar() -> Any:
                 fresh = request_context.settings().public_url.rstrip("/") + url_for("plan.feed", token=made.token)
         except Refusal as e:
             flash(e.reason, "error")
-    given = queries.calendar_addresses(request_context.reading(), request_context.garden().id)
+    given = queries.secret_addresses(request_context.reading(), request_context.garden().id, "calendar")
     return render_template("plan/calendar.html", given=given, fresh=fresh)
 
 
-@limiter.limit("60 per minute")
+@limiter.limit(GUESSES, deduct_when=failed)
 def feed(token: str) -> Any:
     """A garden's calendar to whoever has its secret address, and nothing else of the garden."""
-    found = queries.garden_of_address(request_context.reading(), tokens.hashed(token)) if len(token) < 100 else None
+    found = queries.garden_of_address(request_context.reading(), tokens.hashed(token), "calendar") if len(token) < 100 else None
     if found is None:
         abort(404)
     g.garden = found

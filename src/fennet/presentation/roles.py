@@ -1,0 +1,8 @@
+"""What each role may do, in words."""
+
+ROLE_WORDS = {
+    "helper": "help: log, sow, water, move",
+    "viewer": "look only",
+    "owner": "own it: everything, and invite others",
+}
+ROLE_NAMES = {"owner": "owner", "helper": "helper", "viewer": "viewer"}
