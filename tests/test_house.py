@@ -27,6 +27,10 @@ CALLED_BY_OTHERS = {
     "session_protection",
     "get_id",
     "permanent",
+    "base_exceptions",
+    "incr",
+    "get_expiry",
+    "max_content_length",
     "widget",
     "process_formdata",
     "Meta",
@@ -84,6 +88,7 @@ class House(unittest.TestCase):
         )
         # Made up of two parts, or given by a library.
         made = (
+            "as-",
             "share-",
             "shade-",
             "cols-",

@@ -108,10 +108,20 @@ class State(InAnotherCheckout):
         self.assertEqual((state.secret("sessions"), len(first) >= 32), (first, True))
         self.assertEqual((state.STATE / "secrets.json").stat().st_mode & 0o077, 0)
 
-    def test_what_cannot_be_read_is_as_if_it_were_not(self) -> None:
+    def test_what_cannot_be_read_is_told_and_no_new_secret_takes_its_place(self) -> None:
         state.ensure_state()
-        (state.STATE / "db.json").write_text("{broken")
-        self.assertEqual(state.remembered("db"), {})
+        self.assertEqual(state.remembered("never"), {})
+        secrets = state.STATE / "secrets.json"
+        secrets.write_text("{broken")
+        for found in ("{broken", "[]"):
+            secrets.write_text(found)
+            with self.assertRaisesRegex(state.StateError, r"secrets\.json is damaged"):
+                state.secret("sessions")
+            self.assertEqual(secrets.read_text(), found)
+        secrets.unlink()
+        secrets.mkdir()
+        with self.assertRaisesRegex(state.StateError, "cannot be read"):
+            state.secret("sessions")
 
     def test_the_last_one_out_knows_it(self) -> None:
         first, second = state.InUse(), state.InUse()

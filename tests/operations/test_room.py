@@ -200,9 +200,7 @@ class Lines(RoomCase):
 
     def test_viewers_and_strangers_write_nothing(self) -> None:
         actor = self.begun("mine alone")
-        looker = Actor(
-            "looker", queries.GardenRef(actor.ref.id, actor.ref.slug, actor.ref.garden, "viewer", False), actor.person_id
-        )
+        looker = Actor("looker", queries.GardenRef(actor.ref.id, actor.ref.slug, actor.ref.garden, "viewer", False))
         with self.assertRaisesRegex(Refusal, "may look"):
             self.fmt(looker, "A 1 up")
 

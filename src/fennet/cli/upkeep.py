@@ -18,7 +18,7 @@ from fennet.operations import people
 from fennet.operations.acting import Refusal
 from fennet.upkeep import doctor as doctors
 from fennet.upkeep import nightly
-from fennet.upkeep.backup import GardenCount, write_backup
+from fennet.upkeep.backup import GardenCount, checked_place, write_backup
 from fennet.upkeep.programs import UpkeepError
 from fennet.upkeep.restore import Difference
 from fennet.upkeep.restore import restore as put_back
@@ -44,8 +44,9 @@ def _passphrase(file: str | None) -> str:
 def backup(file: str, passphrase_file: str | None, demo: bool) -> int:
     secret = _passphrase(passphrase_file)
     try:
+        place = checked_place(Path(file))
         with store(demo, _say) as found:
-            made = write_backup(found.engine, Path(file), secret)
+            made = write_backup(found.engine, place, secret)
     except (UpkeepError, ClusterError, state.StateError) as e:
         raise Refused(str(e)) from None
     except SQLAlchemyError as e:

@@ -59,7 +59,6 @@ class Link:
     until: datetime
     by: str
     used_at: datetime | None
-    used_by: str | None
 
     def holds(self, now: datetime) -> bool:
         return self.used_at is None and now < self.until
@@ -128,7 +127,7 @@ def members(c: Connection, garden_id: int) -> list[Member]:
 def roles_of(c: Connection, person_id: int) -> dict[int, str]:
     """Every garden a person belongs to, with the role there."""
     m = table_of(t.MembershipRow)
-    return dict(c.execute(select(m.c.garden_id, m.c.role).where(m.c.person_id == person_id)).tuples())
+    return dict(c.execute(select(m.c.garden_id, m.c.role).where(m.c.person_id == person_id)).tuples().all())
 
 
 def _links() -> list[Any]:

@@ -68,9 +68,7 @@ class Manifest:
 
 def write_backup(engine: Engine, path: Path, secret: str = "") -> Manifest:
     """Write a backup of one database and read it back. The file is there whole or not at all. Raises UpkeepError."""
-    path = path.absolute()
-    if path.is_dir() or not path.parent.is_dir():
-        raise UpkeepError(f"{path}: accepted: a file name in a folder that exists")
+    path = checked_place(path)
     fresh = path.with_name(f".{path.name}.{os.getpid()}.new")
     try:
         with tempfile.TemporaryDirectory(prefix="fennet-", dir=path.parent) as folder:
@@ -90,6 +88,14 @@ def write_backup(engine: Engine, path: Path, secret: str = "") -> Manifest:
         with contextlib.suppress(OSError):
             fresh.unlink(missing_ok=True)
     return manifest
+
+
+def checked_place(path: Path) -> Path:
+    """A place where a backup can be written. Raises UpkeepError."""
+    path = path.absolute()
+    if path.is_dir() or not path.parent.is_dir():
+        raise UpkeepError(f"{path}: accepted: a file name in a folder that exists")
+    return path
 
 
 def _dump(engine: Engine, dump: Path) -> Manifest:

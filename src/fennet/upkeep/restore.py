@@ -35,11 +35,10 @@ class Difference:
 
 @dataclass(frozen=True)
 class Restored:
-    """What was or would be restored: the backup's manifest, what differs by garden, and the copy of what stood before."""
+    """What was or would be restored: the backup's manifest, and what differs by garden."""
 
     manifest: Manifest
     differences: list[Difference]
-    kept_before: Path | None = None
 
 
 def known_tables() -> list[str]:
@@ -58,13 +57,13 @@ def restore(engine: Engine, path: Path, secret: str, keep_in: Path, say: Say, dr
                 f"{path}: a newer Fennet made it ({manifest.fennet}, tables {manifest.tables}); bring this one up to date first"
             )
         differences = _differences(engine, manifest)
-        say(f"{path} was made {manifest.made_at} and reads well")
+        say(f"{path} reads well; Fennet {manifest.fennet} made it {manifest.made_at} on PostgreSQL {manifest.postgres}")
         if dry_run:
             _rehearse(engine, dump, manifest, say)
             return Restored(manifest, differences)
         _refuse_in_use(engine)
         _rehearse(engine, dump, manifest, say)
-        kept = _keep_what_stands(engine, keep_in, say)
+        _keep_what_stands(engine, keep_in, say)
         with tempfile.TemporaryDirectory(prefix="fennet-", dir=path.absolute().parent) as folder:
             script = Path(folder) / "restore.sql"
             _write_script(dump, script)
@@ -73,7 +72,7 @@ def restore(engine: Engine, path: Path, secret: str, keep_in: Path, say: Say, dr
         migrate(engine)
         with engine.connect() as c:
             _hold_against(rows_of(c), manifest, path)
-    return Restored(manifest, differences, kept)
+    return Restored(manifest, differences)
 
 
 def _differences(engine: Engine, manifest: Manifest) -> list[Difference]:
@@ -140,17 +139,16 @@ def _hold_against(found: dict[str, int], manifest: Manifest, path: Path) -> None
         raise UpkeepError(f"{path}: {found[name]} of {short[name]} rows of {name} came back; take an earlier backup")
 
 
-def _keep_what_stands(engine: Engine, keep_in: Path, say: Say) -> Path | None:
+def _keep_what_stands(engine: Engine, keep_in: Path, say: Say) -> None:
     if "person" not in inspect(engine).get_table_names():
-        return None
+        return
     with engine.connect() as c:
         if not c.execute(text("select exists (select from person) or exists (select from garden)")).scalar_one():
-            return None
+            return
     keep_in.mkdir(mode=0o700, parents=True, exist_ok=True)
     kept = keep_in / f"before-restore-{datetime.now(UTC):%Y%m%dT%H%M%SZ}.fennet"
     write_backup(engine, kept)
     say(f"what stood before is in {kept}; ./fennet restore takes it back")
-    return kept
 
 
 def _write_script(dump: Path, script: Path) -> None:

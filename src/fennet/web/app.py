@@ -91,6 +91,7 @@ def create_app(settings: Settings) -> Flask:
     # Macros are imported without a page's context; a fresh key for each form is not of one page.
     app.jinja_env.globals["sending"] = sending
     app.jinja_env.globals["meanings"] = MEANINGS
+    app.jinja_env.globals["may"] = request_context.may
     app.jinja_env.globals["url_for"] = addresses()
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     if settings.proxies:

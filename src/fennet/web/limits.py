@@ -32,3 +32,7 @@ def by_name() -> str:
 
 def failed(response: Response) -> bool:
     return response.status_code >= 400
+
+
+def refused_token(response: Response) -> bool:
+    return response.status_code == 401

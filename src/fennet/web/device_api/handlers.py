@@ -23,6 +23,7 @@ from fennet.operations.weather import take_weather
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
 from fennet.web import record, request_context
+from fennet.web.limits import GUESSES, limiter, refused_token
 
 LONGEST = 4000
 #: One issue of weather: a fortnight by the hour.
@@ -77,6 +78,7 @@ def _room(ref: GardenRef, now: datetime) -> RoomState:
     return room_at(a.journal, a.events, now.timestamp())
 
 
+@limiter.limit(GUESSES, deduct_when=refused_token)
 def thermostat() -> Any:
     """A thermostat reports itself and is told what to hold and for how long; without another answer by then it goes off."""
     caller = _caller("thermostat")
@@ -105,6 +107,7 @@ def thermostat() -> Any:
     )
 
 
+@limiter.limit(GUESSES, deduct_when=refused_token)
 def weather() -> Any:
     """A station or a script tells one issue of weather, forecast or measured, as a journal keeps it."""
     caller = _caller(device_api.STATION, LONGEST_ISSUE)
@@ -120,6 +123,7 @@ def weather() -> Any:
     return jsonify({"format": "fennet-weather", "version": 1, "kept": 1, "set_aside": [str(r) for r in rejected[:20]]})
 
 
+@limiter.limit(GUESSES, deduct_when=refused_token)
 def timer() -> Any:
     """A timer reports itself and is told when its lamp is lit, by the garden's clock; without an answer in time it goes dark."""
     caller = _caller("timer")

@@ -20,6 +20,6 @@ def shared(token: str) -> Any:
         abort(404)
     g.garden = found
     view = reader_view(record.answers(), request_context.formatter())
-    page = render_template("people/shared.html", name=found.garden.name, view=view)
+    # What is read now is of no garden: no ways into it are shown.
     g.pop("garden", None)
-    return page
+    return render_template("people/shared.html", name=found.garden.name, view=view)
