@@ -54,8 +54,11 @@ class KnockStorage(Storage):
             return float(c.execute(until).scalar_one().timestamp())
 
     def check(self) -> bool:
-        with self._engine.connect() as c:
-            return bool(c.execute(select(1)).scalar())
+        try:
+            with self._engine.connect() as c:
+                return bool(c.execute(select(1)).scalar())
+        except SQLAlchemyError:
+            return False
 
     def reset(self) -> int | None:
         with self._engine.begin() as c:

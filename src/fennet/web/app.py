@@ -9,7 +9,7 @@ from typing import Any
 from flask import Flask, Response, g, redirect, render_template, request, url_for
 from flask_login import AnonymousUserMixin
 from flask_wtf.csrf import CSRFError, CSRFProtect
-from sqlalchemy.exc import DBAPIError
+from sqlalchemy.exc import DBAPIError, PendingRollbackError
 from sqlalchemy.exc import TimeoutError as NoConnectionError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
@@ -232,7 +232,8 @@ def _errors(app: Flask) -> None:
 
     @app.errorhandler(DBAPIError)
     @app.errorhandler(NoConnectionError)
-    def database(error: DBAPIError | NoConnectionError) -> tuple[str, int]:
+    @app.errorhandler(PendingRollbackError)
+    def database(error: DBAPIError | NoConnectionError | PendingRollbackError) -> tuple[str, int]:
         code, title, words = faults.told(error, is_change=request.method not in ("GET", "HEAD"))
         app.logger.error("database, %s: %s", request.endpoint, getattr(error, "orig", None) or error)
         # The page that says so must not ask the database who is reading.

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from psycopg import errors
-from sqlalchemy.exc import DBAPIError, TimeoutError
+from sqlalchemy.exc import DBAPIError, PendingRollbackError, TimeoutError
 
 _FULL = (errors.DiskFull, errors.OutOfMemory)
 _READ_ONLY = (errors.ReadOnlySqlTransaction, errors.InsufficientPrivilege)
 _CANNOT_BE = (errors.ProgramLimitExceeded, errors.DataError)
 
 
-def told(error: DBAPIError | TimeoutError, is_change: bool) -> tuple[int, str, str]:
+def told(error: DBAPIError | TimeoutError | PendingRollbackError, is_change: bool) -> tuple[int, str, str]:
     """(status, title, words) for a fault of the database in a request that changed something, or only looked."""
     cause = getattr(error, "orig", None)
     if isinstance(cause, _FULL) or "No space left" in str(cause):

@@ -10,7 +10,8 @@ from sqlalchemy import Engine
 
 from fennet.storage.knocks import KnockStorage
 
-limiter = Limiter(get_remote_address, headers_enabled=True)
+#: While the database is away each process counts for itself; a page that says so must not fail over the count.
+limiter = Limiter(get_remote_address, in_memory_fallback_enabled=True, swallow_errors=True)
 #: By address; and by the name that is tried, whatever addresses the tries seem to come from.
 SIGN_IN, SIGN_IN_NAME = "8 per minute; 60 per hour", "20 per minute; 100 per hour"
 #: Codes of the second step, by person; a code has a million values.
@@ -31,7 +32,7 @@ def by_name() -> str:
 
 
 def failed(response: Response) -> bool:
-    return response.status_code >= 400
+    return 400 <= response.status_code < 500
 
 
 def refused_token(response: Response) -> bool:
