@@ -1,9 +1,9 @@
 """Kills under load: `./fennet faults [KILLS [SEED]]`; `./fennet test` does a few.
 
-A server of its own (its own folder, database and port) is pressed by several hands while workers, the database, its backends, the
-web server and the start command are killed outright, at random. A press that was not acknowledged is sent again with its key, as an
-entry that waits in a browser is. In the end every press stands in the record just once; meanwhile every answer was in words.
-Nobody helps the server up but for the start command itself, which a service manager would start again.
+A server of its own (its own folder, database and port) is pressed by several hands while workers, the database, its backends,
+the web server and the start command are killed outright, at random. A press that was not acknowledged is sent again with its
+key, as an entry that waits in a browser is. In the end every press stands in the record just once; meanwhile every answer was in
+words. Nobody helps the server up but for the start command itself, which a service manager would start again.
 """
 
 from __future__ import annotations

@@ -94,8 +94,8 @@ class _Quiet(WSGIRequestHandler):
 class Served:
     """The application on a real port, in a thread."""
 
-    def __init__(self, app: Flask) -> None:
-        self.server = make_server("127.0.0.1", 0, app, threaded=True, request_handler=_Quiet)
+    def __init__(self, app: Flask, port: int = 0) -> None:
+        self.server = make_server("127.0.0.1", port, app, threaded=True, request_handler=_Quiet)
         self.base = f"http://127.0.0.1:{self.server.server_port}"
         threading.Thread(target=self.server.serve_forever, daemon=True).start()
 

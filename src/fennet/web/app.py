@@ -40,6 +40,7 @@ from fennet.web import (
     request_context,
     room,
     seeds,
+    shelf,
     sow,
     today,
     towel,
@@ -52,6 +53,7 @@ from fennet.web.addresses import addresses
 from fennet.web.forms import sending
 from fennet.web.proxies import TrustedProxies, networks
 from fennet.web.settings import MEGABYTE, Settings
+from fennet.web.shelf import handlers as shelf_of
 
 CONTENT_SECURITY = (
     "default-src 'self'; img-src 'self' data:; style-src 'self'; script-src 'self'; object-src 'none'; base-uri 'none'; "
@@ -128,6 +130,7 @@ def create_app(settings: Settings) -> Flask:
         find,
         people,
         keeping,
+        shelf,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)
@@ -186,6 +189,8 @@ def _common() -> dict[str, Any]:
         "record_faults": record.faults,
         "backup_trouble": keeping.backup_trouble,
         "nothing_grows": lambda: not record.journal().batches,
+        "shelf_whose": shelf_of.whose,
+        "shelf_person": shelf_of.person,
         "theme": request.cookies.get("theme", "auto"),
     }
 

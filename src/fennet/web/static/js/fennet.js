@@ -7,6 +7,7 @@ import { benchLamps } from "./bench.js";
 import { zoomCharts } from "./zoom.js";
 import { seasonMoves } from "./season.js";
 import { lampHandles } from "./lamp-tune.js";
+import { shelf } from "./shelf.js";
 import { waiting } from "./waiting.js";
 
 const start = () => {
@@ -38,3 +39,4 @@ swapForms(start);
 start();
 logKey();
 waiting();
+shelf();

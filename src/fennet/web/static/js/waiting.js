@@ -1,22 +1,26 @@
 // Entries made without signal wait in this browser and are sent, each once, when it returns. Every form carries a key, so an
-// entry that did arrive before the signal went is not written twice.
+// entry that did arrive before the signal went is not written twice. They wait for who made them: nobody else sends them.
 const STORE = "fennet-waiting";
-const read = () => {
+const REFUSED = "fennet-refused";
+const read = (store = STORE) => {
   try {
-    return JSON.parse(localStorage.getItem(STORE)) ?? [];
+    return JSON.parse(localStorage.getItem(store)) ?? [];
   } catch {
     return [];
   }
 };
-const write = (entries) => localStorage.setItem(STORE, JSON.stringify(entries));
+const write = (entries, store = STORE) => localStorage.setItem(store, JSON.stringify(entries));
+const me = () => document.body.dataset.person ?? "";
+const mine = (store) => read(store).filter((entry) => (entry.person ?? me()) === me());
 
 // Keep a form for later; false where it cannot wait (it carries a file, or no key).
 export const keepWaiting = (form, body) => {
   const fields = [...body.entries()];
   if (!fields.some(([name]) => name === "key") || fields.some(([, value]) => typeof value !== "string")) return false;
   const at = new Date().toISOString();
+  const kept = fields.filter(([name]) => name !== "csrf_token");
   try {
-    write([...read(), { action: form.action, fields: fields.filter(([name]) => name !== "csrf_token"), at, garden: document.body.dataset.garden }]);
+    write([...read(), { action: form.action, fields: kept, at, garden: document.body.dataset.garden, person: me() }]);
   } catch {
     return false;
   }
@@ -25,31 +29,66 @@ export const keepWaiting = (form, body) => {
 };
 
 const show = () => {
-  const n = read().length;
+  const [n, others] = [mine().length, read().length - mine().length];
+  const words = [];
+  if (n) words.push(n === 1 ? "One entry waits here for a signal." : `${n} entries wait here for a signal.`);
+  if (others) words.push(`${others === 1 ? "One entry" : `${others} entries`} of somebody else ${others === 1 ? "waits" : "wait"} until they sign in here.`);
+  if (me()) for (const { said, why } of mine(REFUSED)) words.push(`Not logged: ${said}. ${why}`);
   let note = document.querySelector("[data-waiting]");
-  if (!n) {
+  if (!words.length) {
     note?.remove();
     return;
   }
   if (!note) {
-    note = document.createElement("p");
+    note = document.createElement("div");
     note.dataset.waiting = "";
     note.className = "waiting";
     note.setAttribute("role", "status");
     document.body.append(note);
   }
-  note.textContent = n === 1 ? "One entry waits here for a signal." : `${n} entries wait here for a signal.`;
+  note.replaceChildren(...words.map(paragraph));
+  if (me() && mine(REFUSED).length) {
+    const away = document.createElement("button");
+    away.className = "btn btn-outline-primary";
+    away.textContent = "Put away";
+    away.addEventListener("click", () => {
+      write(read(REFUSED).filter((entry) => entry.person !== me()), REFUSED);
+      show();
+    });
+    note.append(away);
+  }
+};
+
+const paragraph = (words) => {
+  const p = document.createElement("p");
+  p.textContent = words;
+  return p;
+};
+
+// What a page says against an entry, in its own words.
+const whyOf = async (response) => {
+  const page = new DOMParser().parseFromString(await response.text(), "text/html");
+  const words = page.querySelector(".wrong, .invalid-feedback, .is-error p, .lead")?.textContent ?? "";
+  return words.replace(/\s+/g, " ").trim().slice(0, 300) || "Say it again on the Log page.";
+};
+
+// An entry that is dropped from what waits: only what was sent, whatever was added meanwhile.
+const drop = (entry) => {
+  const key = JSON.stringify(entry);
+  const left = read();
+  const at = left.findIndex((other) => JSON.stringify(other) === key);
+  if (at >= 0) write(left.toSpliced(at, 1));
 };
 
 let sending = false;
 export const sendWaiting = async () => {
-  if (sending || !navigator.onLine || !read().length) return show();
+  if (sending || !navigator.onLine || !me() || !mine().length) return show();
   sending = true;
-  const refused = [];
   let away = "";
+  let sent = 0;
   try {
-    while (read().length) {
-      const [entry] = read();
+    while (mine().length) {
+      const [entry] = mine();
       // The token of the page that is open now: the one kept may be stale.
       const token = document.querySelector('input[name="csrf_token"]')?.value;
       if (!token) break;
@@ -65,8 +104,12 @@ export const sendWaiting = async () => {
         away = "Sign in again, or load this page anew: what waits here is not logged yet.";
         break;
       }
-      if (!response.ok) refused.push(entry.fields.find(([name]) => name === "line" || name === "cell")?.[1] ?? "an entry");
-      write(read().slice(1));
+      if (response.ok) sent += 1;
+      else {
+        const said = entry.fields.find(([name]) => name === "line" || name === "cell")?.[1] ?? "an entry";
+        write([...read(REFUSED), { said, why: await whyOf(response), person: me() }], REFUSED);
+      }
+      drop(entry);
     }
   } catch {
     // Still no signal, or not quite yet: a browser says it is back a moment before it is.
@@ -76,8 +119,7 @@ export const sendWaiting = async () => {
     show();
   }
   if (away) alertOf(away);
-  else if (refused.length) alertOf(`Could not be logged: ${refused.join("; ")}. Say it again on the Log page.`);
-  else if (!read().length) alertOf("What waited here is logged.");
+  else if (sent && !mine().length) alertOf("What waited here is logged.");
 };
 
 const alertOf = (words) => {
@@ -85,14 +127,13 @@ const alertOf = (words) => {
   if (!said) return;
   const box = document.createElement("div");
   box.className = "toast show p-3";
-  const p = document.createElement("p");
-  p.textContent = words;
-  box.append(p);
+  box.append(paragraph(words));
   said.append(box);
 };
 
 export const waiting = () => {
   window.addEventListener("online", sendWaiting);
-  setInterval(() => read().length && sendWaiting(), 20_000);
-  if (read().length) sendWaiting();
+  setInterval(() => mine().length && sendWaiting(), 20_000);
+  if (mine().length) sendWaiting();
+  else show();
 };
