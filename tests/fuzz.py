@@ -1,4 +1,5 @@
-"""A fuzz of every door: forms read from the pages themselves, addresses, log lines, journals, CSVs and what devices send.
+"""A fuzz of every door: forms read from the pages themselves, every address of the map with every name after its question mark,
+log lines, journals, CSVs, photos, what devices and stations send, and the doors of nobody.
 
 `./fennet fuzz N [SEED]` sends N inputs, drawn and mutated by hypothesis, each example one input; `./fennet test` sends a few. After
 every batch each page of the garden must answer 200 in under two seconds, and no input may end in a 5xx, a trace, or take five
@@ -20,11 +21,14 @@ from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from html.parser import HTMLParser
+from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import seed as seeded
 from hypothesis import strategies as st
+from PIL import Image
 from sqlalchemy import text
 from sqlalchemy.exc import SQLAlchemyError
 
@@ -36,13 +40,22 @@ from fennet.storage import queries
 from tests.database import NOW, cluster
 from tests.journal.whole import whole_journal
 from tests.web.site import SiteCase, Visitor
+from tests.web.test_walk import FILL
 
 G = "/g/canal-house"
 #: Every page of a garden, as a grower reaches it.
 PAGES = ("today", "trays", "trays/A", "trays/B", "trays/F", "why", "why/leek-1", "why/snapdragon-0", "tune", "tune/lamps", "plan",
          "plan/wants", "plan/days/today", "plan/frost", "plan/mix", "plan/versions", "plan/season", "plan/labels", "plan/calendar",
          "feed", "book", "score", "seeds", "seeds/packet", "sow", "room", "room/lamps/lamp-1", "room/trays/A", "room/places",
-         "practice", "practice/targets", "towels", "harden", "log", "away", "more", "crops", "pot-up/leek-1", "trays/new")  # fmt: skip
+         "practice", "practice/targets", "towels", "harden", "log", "away", "more", "crops", "pot-up/leek-1", "trays/new", "people",
+         "own-crops", "begin", "begin/sown", "begin/seedlings", "begin/records", "help", "shelf.json")  # fmt: skip
+#: What stands after a question mark somewhere.
+NAMES = ("a", "asked", "at", "b", "back", "batch", "crop", "day", "days", "for", "from", "kind", "kinds", "like", "line", "next", "of",
+         "outline", "q", "recipe", "room", "sheet", "skip", "skipped", "thing", "to", "tray", "try")  # fmt: skip
+#: Doors that are open to nobody in particular.
+OUTSIDE = ("sign-in", "sign-in/code", "welcome", "invited", "new-password", "theme")
+#: A process that holds more than this has kept what it should not, bytes.
+MOST_MEMORY = 1_200_000_000
 SLOWEST_S, PAGE_S = 5.0, 2.0
 BATCH, FRESH_AFTER, LONG = 1_000, 5_000, 10_000
 #: What one field after another is sent; None leaves it out.
@@ -115,6 +128,7 @@ class Told:
     slowest_s: float = 0.0
     slowest: str = ""
     pages: int = 0
+    memory: int = 0
     slowest_page_s: float = 0.0
     faults: list[str] = field(default_factory=list)
     #: Right, but too late: told by a long run, while a test is not timed.
@@ -125,7 +139,7 @@ class Told:
         kinds = ", ".join(f"{n:,} {kind}" for kind, n in sorted(self.by_kind.items()))
         return (
             f"{self.inputs:,} inputs ({kinds}): {len(self.faults)} faults, {len(self.slow)} too slow; slowest {self.slowest_s:.2f} s ({self.slowest}); "
-            f"{self.pages:,} page looks between them, slowest {self.slowest_page_s:.2f} s"
+            f"{self.pages:,} page looks between them, slowest {self.slowest_page_s:.2f} s; at most {self.memory / 1e6:.0f} MB"
         )
 
 
@@ -151,11 +165,20 @@ class World(SiteCase):
             found = re.search(r'<code class="token">([^<]+)</code>', page)
             assert found, kind
             world.devices[kind] = found.group(1)
+        page = world.me.send(f"{G}/harden/station", f"{G}/harden", name="roof", key="fuzz-station").get_data(as_text=True)
+        found = re.search(r'<code class="token">([^<]+)</code>', page)
+        assert found
+        world.devices["weather"] = found.group(1)
+        picture = io.BytesIO()
+        Image.effect_noise((64, 48), 60).convert("RGB").save(picture, "JPEG")
+        world.photo, world.nobody = picture.getvalue(), world.visitor()
         return world
 
     me: Visitor
     token: str
     devices: dict[str, str]
+    photo: bytes
+    nobody: Visitor
 
     def read(self) -> None:
         """The forms and addresses of every page as it is now."""
@@ -200,6 +223,39 @@ def query_inputs(draw: Any, world: World) -> tuple[str, Any]:
     link = world.links[draw(usual) % len(world.links)]
     address, _, query = link.partition("?")
     return "addresses", (address, [(pair.split("=")[0], draw(odd)) for pair in query.split("&")])
+
+
+@st.composite
+def map_inputs(draw: Any, world: World) -> tuple[str, Any]:
+    """Any address of the map, a part of it odd, with any names after its question mark."""
+    rules = [r for r in world.app.url_map.iter_rules() if "GET" in (r.methods or set())]
+    rule = rules[draw(usual) % len(rules)]
+    spoilt = draw(st.sampled_from(sorted(rule.arguments))) if rule.arguments and draw(usual) % 3 == 0 else ""
+    path = re.sub(
+        r"<(?:\w+(?:\([^)]*\))?:)?(\w+)>",
+        lambda m: quote(draw(odd)[:300] or "x", safe="", errors="replace") if m[1] == spoilt else FILL[m[1]],
+        rule.rule,
+    )
+    return "addresses", (path, [(draw(st.sampled_from(NAMES)), draw(odd)) for _ in range(draw(st.integers(0, 3)))])
+
+
+@st.composite
+def outside_inputs(draw: Any) -> tuple[str, Any]:
+    """The doors of nobody: names, passwords, codes, links and ways back."""
+    door = draw(st.sampled_from((*OUTSIDE, "invited/", "new-password/", "shared/", "calendar/")))
+    if door.endswith("/"):
+        return "outside", (f"/{door}{quote(draw(odd)[:300] or 'x', safe='', errors='replace')}", None, {})
+    fields = {n: draw(odd) for n in ("name", "password", "code", "garden", "timezone", "theme", "back", "key") if draw(usual) % 3}
+    return "outside", (f"/{door}", fields, {"next": draw(odd)} if draw(usual) % 2 else {})
+
+
+@st.composite
+def photo_inputs(draw: Any, world: World) -> tuple[str, Any]:
+    data = bytearray(world.photo)
+    for _ in range(draw(st.integers(0, 6))):
+        data[draw(usual) % len(data)] = draw(st.integers(0, 255))
+    cut = bytes(data[: draw(usual) % len(data)]) if draw(usual) % 3 == 0 else bytes(data)
+    return "photos", (cut if draw(usual) % 8 else draw(st.binary(max_size=300)), draw(odd), draw(odd)[:60])
 
 
 @st.composite
@@ -253,8 +309,12 @@ def csv_inputs(draw: Any) -> tuple[str, Any]:
 def device_inputs(draw: Any) -> tuple[str, Any]:
     body = {k: draw(st.one_of(odd, st.floats(), st.none(), st.booleans(), st.integers(-10**40, 10**40))) for k in
             ("probe_c", "heating", "why", "simulated", "lit", "lit_h") if draw(usual) % 4}  # fmt: skip
-    text = json.dumps(body) if draw(usual) % 5 else draw(odd)
-    return "devices", (draw(st.sampled_from(("thermostat", "timer"))), text)
+    issue = {"issued_at": "2026-02-19T06:00:00Z", "hours": [{"at": "2026-02-20T00:00:00Z", "temperature_c": 3.5, "wind_m_s": 2.0,
+             "cloud": 0.5, "rain_mm": 0.0}], "days": [{"on": "2026-02-20", "min_c": -1.0, "max_c": 6.0}]}  # fmt: skip
+    door = draw(st.sampled_from(("thermostat", "timer", "weather")))
+    said = _mutated(draw, {"issues": [issue], **issue}) if door == "weather" else body
+    text = json.dumps(said) if draw(usual) % 5 else draw(odd)
+    return "devices", (door, text)
 
 
 def send(world: World, kind: str, what: Any) -> tuple[int, str]:
@@ -268,6 +328,24 @@ def send(world: World, kind: str, what: Any) -> tuple[int, str]:
         response = client.post(action, data=fields)
     elif kind == "addresses":
         response = client.get(what[0], query_string=what[1])
+    elif kind == "outside":
+        address, fields, query = what
+        door = world.nobody.client
+        if fields is None:
+            response = door.get(address, query_string=query, follow_redirects=True)
+        else:
+            sent = {"csrf_token": world.nobody.token("/sign-in"), **fields}
+            response = door.post(
+                address, data={n: v.encode("utf-8", "surrogatepass") for n, v in sent.items()}, query_string=query
+            )
+    elif kind == "photos":
+        data, thing, name = what
+        sent_photo = {
+            "csrf_token": world.token,
+            "thing": thing if len(thing) % 3 else "A",
+            "photo": (io.BytesIO(data), name or "x.jpg"),
+        }
+        response = client.post(f"{G}/photos", data=sent_photo)
     elif kind == "log lines":
         if len(what) % 2:
             response = client.get(f"{G}/log/echo", query_string={"line": what})
@@ -351,7 +429,15 @@ def try_one(world: World, told: Told, kind: str, what: Any) -> None:
         kept.append(f"{kind}: {status} in {took:.1f} s: {str(what)[:600]!r} {body[:200] if status == 599 else ''}")
     if told.inputs % BATCH == 0:
         look(world, told)
+        told.memory = max(told.memory, _memory())
+        if told.memory > MOST_MEMORY:
+            told.faults.append(f"memory: {told.memory / 1e6:.0f} MB after {told.inputs} inputs")
         told.tell(told)
+
+
+def _memory() -> int:
+    """What this process holds, bytes."""
+    return int(re.findall(r"VmRSS:\s+(\d+)", Path("/proc/self/status").read_text())[0]) * 1024
 
 
 def run(inputs: int, seed: int = 0, tell: Callable[[Told], None] = lambda _: None) -> Told:
@@ -364,7 +450,9 @@ def run(inputs: int, seed: int = 0, tell: Callable[[Told], None] = lambda _: Non
             for kind, what in every_field(world):
                 try_one(world, told, kind, what)
         forms, lines, files, journals = form_inputs(world), line_inputs(), csv_inputs(), journal_inputs(journal)
-        kinds = st.one_of(forms, forms, forms, query_inputs(world), lines, lines, journals, journals, files, device_inputs())
+        addresses, nobody, pictures = map_inputs(world), outside_inputs(), photo_inputs(world)
+        kinds = st.one_of(forms, forms, forms, query_inputs(world), addresses, addresses, lines, lines, journals, journals, files,
+                          device_inputs(), nobody, pictures)  # fmt: skip
         here = [world]
 
         @settings(max_examples=min(FRESH_AFTER, inputs - told.inputs), database=None, deadline=None, phases=[Phase.generate],

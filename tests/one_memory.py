@@ -39,7 +39,7 @@ PAGES = (
     "harden", "book", "score", "seeds", "away?days=3",
 )  # fmt: skip
 #: What differs from one rendering to the next and says nothing: a form's key and token.
-ONCE = re.compile(r'name="(?:key|csrf_token)" value="[^"]*"')
+ONCE = re.compile(r'name="(?:key|csrf_token)" value="[^"]*"|data-whose="[^"]*"')
 
 
 def _at(days: float, hour: int = 9) -> str:

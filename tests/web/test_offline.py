@@ -47,7 +47,8 @@ class AtTheShelf(SiteCase):
         d.get(f"{self.site.base}/sign-in")
         sign_in(d, self.site.base, DEMO_NAME, DEMO_PASSWORD)
         d.get(f"{self.site.base}{G}/today")
-        WebDriverWait(d, 40).until(lambda _: self.pages_kept() >= 10)
+        kept = len(self.gardener().client.get(f"{G}/shelf.json").get_json()["pages"])
+        WebDriverWait(d, 90).until(lambda _: self.pages_kept() >= kept)
         port = self.site.server.server_port
         self.site.stop()
         self.site.server.server_close()

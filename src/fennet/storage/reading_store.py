@@ -114,7 +114,7 @@ def store(c: Connection, garden_id: int, columns: Sequence[Column], replace: boo
     for col in columns:
         first_s, last_s = spans.get(numbers[col.series], (float("inf"), float("-inf")))
         spans[numbers[col.series]] = min(first_s, float(col.at_s[0])), max(last_s, float(col.at_s[-1]))
-    _roll_up(c, spans)
+    _roll_up(c, garden_id, spans)
     return kept, repeated, clashes
 
 
@@ -184,7 +184,7 @@ def _rows(number: int, col: Column, part: Any, has_canonical: bool, unit: bytes,
     return out.tobytes()
 
 
-def _roll_up(c: Connection, spans: dict[int, tuple[float, float]]) -> None:
+def _roll_up(c: Connection, garden_id: int, spans: dict[int, tuple[float, float]]) -> None:
     """Make the hours of some series anew from their readings, and the months that hold these."""
     statement = text(
         """insert into reading_hour (series_id, hour, at_s, mean, low, high, n, estimated, daylight)
@@ -200,7 +200,9 @@ def _roll_up(c: Connection, spans: dict[int, tuple[float, float]]) -> None:
         last = datetime.fromtimestamp(last_s // 3600 * 3600 + 3600, UTC)
         c.execute(statement, {"n": number, "a": first, "b": last})
         _pack(c, number, first, last)
-        c.execute(text("update series set revision = revision + 1 where id = :n"), {"n": number})
+        c.execute(
+            text("update series set revision = revision + 1 where garden_id = :g and id = :n"), {"g": garden_id, "n": number}
+        )
 
 
 def _pack(c: Connection, number: int, first: datetime, last: datetime) -> None:
@@ -265,7 +267,7 @@ def take_back(c: Connection, garden_id: int, series: tuple[Any, ...], at_s: floa
         return None
     hour = datetime.fromtimestamp(at_s // 3600 * 3600, UTC)
     c.execute(text("delete from reading_hour where series_id = :n and hour = :h"), {"n": number, "h": hour})
-    _roll_up(c, {number: (at_s, at_s)})
+    _roll_up(c, garden_id, {number: (at_s, at_s)})
     return float(gone[0]), str(gone[1])
 
 
@@ -298,5 +300,5 @@ def rebuild(c: Connection, garden_id: int, columns: Iterable[Column]) -> int:
         first, last = c.execute(text("select min(at), max(at) from reading where series_id = :n"), {"n": number}).one()
         if first is not None:
             spans[number] = (first.timestamp(), last.timestamp())
-    _roll_up(c, spans)
+    _roll_up(c, garden_id, spans)
     return n

@@ -6,6 +6,9 @@ const KEPT_FILES = `fennet-files-${VERSION}`;
 const KEPT_PAGES = `fennet-pages-${VERSION}`;
 const WHOSE = "/worker.js?whose";
 const AGAIN_MS = 10 * 60_000;
+// Whoever looks at a page comes first: keeping waits, and goes gently.
+const [FIRST_MS, BETWEEN_MS] = [4_000, 400];
+const pause = (ms) => new Promise((done) => setTimeout(done, ms));
 
 self.addEventListener("install", (event) => {
   event.waitUntil(
@@ -93,6 +96,7 @@ const told = async ({ whose, list }) => {
 
 const keep = async (list) => {
   try {
+    await pause(FIRST_MS);
     const answer = await fetch(list);
     if (!answer.ok || answer.redirected) return;
     const { pages: named } = await answer.json();
@@ -106,6 +110,7 @@ const keep = async (list) => {
     for (const path of named) {
       const old = await pages.match(path);
       if (old && Date.now() - new Date(old.headers.get("X-Seen")) < AGAIN_MS) continue;
+      await pause(BETWEEN_MS);
       const fresh = await fetch(path, { headers: { "X-Requested-With": "shelf" } });
       if (fresh.status !== 200 || fresh.redirected) continue;
       const text = await fresh.text();
