@@ -101,9 +101,9 @@ def doctor(demo: bool) -> int:
     try:
         with store(demo, _say, up_to_date=False) as found:
             data = found.cluster.data if found.cluster is not None else None
-            seen = doctors.examine(doctors.Machine(state.STATE, data, outside), found.engine, now)
+            seen = doctors.examine(doctors.Machine(state.STATE, data, outside, backed_up=not demo), found.engine, now)
     except (ClusterError, state.StateError, SQLAlchemyError) as e:
-        seen = doctors.examine(doctors.Machine(state.STATE, None, outside), None, now)
+        seen = doctors.examine(doctors.Machine(state.STATE, None, outside, backed_up=not demo), None, now)
         words = str(getattr(e, "orig", None) or e).strip().splitlines()[0]
         seen.append(doctors.Found("database", False, words, "see what it says; its log is server.log in the database's folder"))
     for f in seen:

@@ -45,7 +45,7 @@ def reader_view(a: Answers, fmt: Formatter) -> list[ReaderTray]:
             grown = life_events(batch, a.events, "potted_up") or forecast is None or forecast.verdict == "finished"
             stands = f"{forecast.counts.up} of {forecast.counts.of} up" if forecast is not None and batch.from_seed else "growing"
             dates = next_of.get(batch.id)
-            comes = f"goes out about {fmt.calendar_day(dates.out_on)}" if dates is not None and dates.out_on is not None else ""
+            comes = f"Goes out about {fmt.calendar_day(dates.out_on)}" if dates is not None and dates.out_on is not None else ""
             name = a.table.get(batch.crop).name
             lines.append(
                 ReaderLine(

@@ -37,18 +37,20 @@ class Found:
 
 @dataclass(frozen=True)
 class Machine:
-    """What the doctor looks at. `data` is the database's own folder where it is on this machine; `port` what it listens on."""
+    """What the doctor looks at. `data` is the database's own folder where it is on this machine; `outside` says that it
+    is a database of FENNET_DATABASE_URL; the demo is not `backed_up`."""
 
     state: Path
     data: Path | None = None
     outside: bool = False
+    backed_up: bool = True
 
 
 def examine(machine: Machine, engine: Engine | None, now: datetime) -> list[Found]:
     """Look at everything; one thing that cannot be looked at hides nothing else."""
     out: list[Found] = []
     looks: list[tuple[str, Callable[[], Iterator[Found]]]] = [
-        ("this Python", _python),
+        ("Python", _python),
         ("folders", lambda: _folders(machine)),
         ("disk", lambda: _disks(machine)),
         ("programs", _programs),
@@ -57,7 +59,7 @@ def examine(machine: Machine, engine: Engine | None, now: datetime) -> list[Foun
         looks += [
             ("database", lambda: _database(engine)),
             ("clock", lambda: _clock(engine, now)),
-            ("backups", lambda: _backups(engine, machine, now)),
+            *([("backups", lambda: _backups(engine, machine, now))] if machine.backed_up else []),
         ]
     for what, look in looks:
         try:
@@ -78,7 +80,7 @@ def _start(machine: Machine) -> str:
 
 def _python() -> Iterator[Found]:
     version = ".".join(map(str, sys.version_info[:3]))
-    yield Found("this Python", sys.version_info >= (3, 11), version, "install Python 3.11 or newer and remove the folder .venv")
+    yield Found("Python", sys.version_info >= (3, 11), version, "install Python 3.11 or newer and remove the folder .venv")
 
 
 def _folders(machine: Machine) -> Iterator[Found]:

@@ -16,7 +16,16 @@ from flask_wtf import FlaskForm
 from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
 from wtforms import Field, ValidationError
-from wtforms.widgets import CheckboxInput, DateInput, DateTimeLocalInput, HiddenInput, TextInput, TimeInput, html_params
+from wtforms.widgets import (
+    CheckboxInput,
+    DateInput,
+    DateTimeLocalInput,
+    HiddenInput,
+    RadioInput,
+    TextInput,
+    TimeInput,
+    html_params,
+)
 
 from fennet.core.bounds import FIRST_DAY, LAST_DAY, LINE_LEN, NAME_LEN, is_plain_text
 from fennet.core.kinds import is_id
@@ -394,7 +403,7 @@ class Form(FlaskForm):
     class Meta(FlaskForm.Meta):
         def render_field(self, field: Field, render_kw: dict[str, Any]) -> Any:
             """Each control carries the style sheet's class for its kind."""
-            kinds = {CheckboxInput: "form-check-input", HiddenInput: ""}
+            kinds = {CheckboxInput: "form-check-input", RadioInput: "form-check-input", HiddenInput: ""}
             kind = "form-select" if isinstance(field, Choice) else kinds.get(type(field.widget), "form-control")
             own = [str(render_kw.pop("class", "")), kind, "is-invalid" if field.errors else ""]
             return super().render_field(field, render_kw | ({"class": told} if (told := " ".join(filter(None, own))) else {}))

@@ -21,7 +21,7 @@ def keeping() -> Any:
     settings = request_context.settings()
     now = request_context.now()
     state = settings.state or Path()
-    seen = examine(Machine(state), request_context.engine(), now)
+    seen = examine(Machine(state, backed_up=not settings.demo), request_context.engine(), now)
     return render_template("keeping/keeping.html", seen=seen, folder=nightly.folder(state), demo=settings.demo)
 
 
