@@ -14,6 +14,6 @@ def plain_cell(cell: Any) -> Any:
     >>> plain_cell("=1+1"), plain_cell("-3.5"), plain_cell(4)
     ("'=1+1", '-3.5', 4)
     """
-    if not isinstance(cell, str) or cell[:1] not in ("=", "+", "-", "@", "\t"):
+    if not isinstance(cell, str) or cell[:1] not in ("=", "+", "-", "@", "\t", "\r", "\n"):
         return cell
     return cell if _NUMBER.fullmatch(cell) else f"'{cell}"
