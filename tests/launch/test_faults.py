@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 
+from tests.crowd import crowd
 from tests.faults import faults
 
 
@@ -13,3 +14,10 @@ class Kills(unittest.TestCase):
         self.assertEqual(told.faults, [], told.line())
         self.assertEqual(sum(told.kills.values()), 6)
         self.assertGreater(told.presses, 6)
+
+
+class Crowd(unittest.TestCase):
+    def test_people_in_many_gardens_see_pages_and_find_their_lines(self) -> None:
+        told, words = crowd(3, 4, 5)
+        self.assertEqual(told.faults, [], words)
+        self.assertGreater(told.presses, 2, words)
