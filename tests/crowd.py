@@ -59,9 +59,18 @@ def crowd(seconds: float, people: int, gardens: int) -> tuple[Told, str]:
             keeper.ask("/gardens", {"csrf_token": token, "name": f"Garden {n}", "timezone": "Europe/Amsterdam"})
             slugs.append(f"garden-{n}")
         for n, slug in enumerate(slugs):
-            keeper.ask(f"/g/{slug}/trays/new", {"csrf_token": token, "id": "A", "kind": "cells", "rows": "4", "columns": "6"})
-            sown = {"csrf_token": token, "tray": "A", "kinds": "1", "crop-0": ("leek", "tomato", "basil")[n % 3], "cells-0": "all",
-                    "seeds-0": "1", "warm_c": "19"}  # fmt: skip
+            tray = {"id": "A", "kind": "cells", "rows": "4", "columns": "6"}
+            keeper.ask(f"/g/{slug}/trays/new", {"csrf_token": token, **tray})
+            kind = ("leek", "tomato", "basil")[n % 3]
+            sown = {
+                "csrf_token": token,
+                "tray": "A",
+                "kinds": "1",
+                "crop-0": kind,
+                "cells-0": "all",
+                "seeds-0": "1",
+                "warm_c": "19",
+            }
             keeper.ask(f"/g/{slug}/sow?tray=A", sown)
         guests = [Guest(server, told, n) for n in range(1, people + 1)]
         seen: Counter[int] = Counter()

@@ -13,6 +13,7 @@ from werkzeug.test import EnvironBuilder, run_wsgi_app
 from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD
 from fennet.presentation.csv_cells import plain_cell
 from fennet.web.app import CONTENT_SECURITY
+from tests.audit import licences
 from tests.fuzz import _memory as memory
 from tests.web.site import SiteCase
 from tests.web.test_walk import LINKED
@@ -174,3 +175,9 @@ class Dependencies(SiteCase):
             for block in re.split(r"(?m)^(?=[a-z0-9])", text)[1:]:
                 self.assertIn("--hash=sha256:", block)
             self.assertNotRegex(text, r"https?://|git\+|file:")
+
+    def test_everything_that_ships_says_its_licence(self) -> None:
+        found = list(licences())
+        self.assertGreater(len(found), 40)
+        for what, _, licence in found:
+            self.assertRegex(licence, r"(?i)MIT|BSD|Apache|PSF|Python|LGPL|ISC|MPL|Open Font|HPND|Unlicense", what)
