@@ -11,6 +11,7 @@ from fennet.operations import gardens, people
 from fennet.operations.acting import Actor, Refusal
 from fennet.storage import people as reads
 from fennet.storage import queries
+from fennet.upkeep import nightly
 from fennet.web.app import create_app
 from fennet.web.limits import limiter
 from fennet.web.settings import Settings
@@ -298,6 +299,22 @@ class Roles(WithPeople):
         self.assertEqual(hal.client.get("/g/balcony/trays").status_code, 404)
         with self.engine.connect() as c:
             self.assertEqual(queries.gardens(c, slug="balcony"), [])
+
+
+class Keeping(WithPeople):
+    def test_a_backup_that_fails_is_told_to_owners_and_to_nobody_else(self) -> None:
+        ann, hal = self.enter("Ann"), self.enter("Hal")
+        self.assertNotIn("backup", ann.see(f"{G}/today").lower())
+        nightly.note(self.engine, NOW - timedelta(days=4), "")
+        nightly.note(self.engine, NOW - timedelta(hours=1), "the disk is full")
+        self.assertIn("The last backup is four days old. The disk is full.", ann.see(f"{G}/today"))
+        self.assertNotIn("disk is full", hal.see(f"{G}/today"))
+        page = ann.see("/keeping")
+        self.assertIn("the last one failed: the disk is full", page)
+        self.assertIn("PostgreSQL", page)
+        self.assertEqual(hal.client.get("/keeping").status_code, 403)
+        nightly.note(self.engine, NOW, "")
+        self.assertNotIn("backup", ann.see(f"{G}/today").lower())
 
 
 class Readers(SiteCase):

@@ -58,6 +58,7 @@ def examine(machine: Machine, engine: Engine | None, now: datetime) -> list[Foun
     if engine is not None:
         looks += [
             ("database", lambda: _database(engine)),
+            ("sockets", lambda: _sockets(engine, machine)),
             ("clock", lambda: _clock(engine, now)),
             *([("backups", lambda: _backups(engine, machine, now))] if machine.backed_up else []),
         ]
@@ -159,6 +160,16 @@ def _database(engine: Engine) -> Iterator[Found]:
         yield Found(
             "connections", used < 0.9 * most, f"{used} of {most} in use", "restart Fennet; fewer programs on one database"
         )
+
+
+def _sockets(engine: Engine, machine: Machine) -> Iterator[Found]:
+    """Where the database listens: a private one on this machine alone."""
+    with engine.connect() as c:
+        listens, port = (str(c.execute(text(f"show {name}")).scalar_one()) for name in ("listen_addresses", "port"))
+    said = f"the database listens on {listens or 'a socket file'}, port {port}"
+    lonely = {a.strip() for a in listens.split(",")} <= {"127.0.0.1", "::1", "localhost", ""}
+    mend = "restart Fennet, which writes its settings anew; nobody else may reach this database"
+    yield Found("sockets", lonely or machine.outside, said, mend)
 
 
 def _clock(engine: Engine, now: datetime) -> Iterator[Found]:
