@@ -17,7 +17,8 @@ DESK, PHONE = (1280, 800), (390, 844)
 AXE = Path(__file__).parents[1] / "vendor" / "axe.min.js"
 
 
-def browser() -> Chrome:
+def browser(shelf: bool = False) -> Chrome:
+    """A browser; unless it keeps pages for the `shelf` it allows no worker, as some do, and asks for nothing unseen."""
     options = ChromeOptions()
     options.binary_location = os.environ.get("CHROMIUM", "/usr/bin/chromium")
     for flag in (
@@ -38,6 +39,9 @@ def browser() -> Chrome:
         options.add_argument("--no-sandbox")
     driver = Chrome(options=options, service=Service(os.environ.get("CHROMEDRIVER", "/usr/bin/chromedriver")))
     driver.set_page_load_timeout(30)
+    if not shelf:
+        none = "Object.defineProperty(navigator, 'serviceWorker', {get: () => undefined})"
+        driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", {"source": none})
     resize(driver, DESK)
     return driver
 

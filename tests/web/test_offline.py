@@ -24,7 +24,7 @@ class AtTheShelf(SiteCase):
             gardens.join(c, ref, new_person(c, "Vi", "a sentence to sign in with"), "viewer")
         cls.site = Served(cls.app)
         cls.addClassCleanup(lambda: cls.site.stop())
-        cls.driver = browser()
+        cls.driver = browser(shelf=True)
         cls.addClassCleanup(cls.driver.quit)
         resize(cls.driver, PHONE)
 
