@@ -26,7 +26,7 @@ FILL = {
 OPEN = {
     "static", "healthy", "auth.welcome", "auth.sign_in", "auth.code", "auth.sign_out", "auth.theme", "auth.invited", "auth.join",
     "auth.reset", "auth.new_password", "plan.feed", "people.shared", "device_api.thermostat", "device_api.weather",
-    "device_api.timer",
+    "device_api.timer", "device_api.readings",
     "shelf.worker", "shelf.manifest", "shelf.kept",
 }  # fmt: skip
 #: What belongs to a person and to no garden.

@@ -175,7 +175,8 @@ def secret_addresses(c: Connection, garden_id: int, opens: str) -> list[tuple[st
 
 @dataclass(frozen=True)
 class Device:
-    """A device that holds a token: its kind (thermostat, timer), its mat or lamp, who gave it, what it last said of itself."""
+    """A device that holds a token: its kind (thermostat, timer, station, reader), its mat or lamp or own name, who gave it,
+    what it last said of itself; of a reader also where it lies, and by how many seconds its times are moved."""
 
     token_hash: str
     kind: str
@@ -184,21 +185,28 @@ class Device:
     by: str
     last_at: datetime | None
     report: dict[str, Any]
+    place: str | None = None
+    shift_s: float = 0.0
 
 
-def devices(c: Connection, garden_id: int, kind: str) -> list[Device]:
-    """The devices of a kind whose tokens still hold."""
+def devices(c: Connection, garden_id: int, kind: str | None = None) -> list[Device]:
+    """The devices of a kind, or all, whose tokens still hold."""
     x = table_of(t.DeviceRow)
-    rows = c.execute(select(x).where(x.c.garden_id == garden_id, x.c.kind == kind).order_by(x.c.made_at)).mappings()
-    return [Device(r["token_hash"], kind, r["thing"], r["made_at"], r["by"] or "", r["last_at"], r["report"] or {}) for r in rows]
+    mine = select(x).where(x.c.garden_id == garden_id, *([x.c.kind == kind] if kind else [])).order_by(x.c.kind, x.c.made_at)
+    return [_device(r) for r in c.execute(mine).mappings()]
 
 
-def device_of(c: Connection, token_hash: str, kind: str) -> tuple[GardenRef, str] | None:
-    """The garden and the mat or lamp a device's token stands for; None where it was never given or was taken back."""
+def _device(r: Mapping[Any, Any]) -> Device:
+    said = (r["by"] or "", r["last_at"], r["report"] or {}, r["place"], r["shift_s"])
+    return Device(r["token_hash"], r["kind"], r["thing"], r["made_at"], *said)
+
+
+def device_of(c: Connection, token_hash: str, kind: str) -> tuple[GardenRef, Device] | None:
+    """The garden and the device that a token stands for; None where it was never given or was taken back."""
     x = table_of(t.DeviceRow)
-    found = c.execute(select(x.c.garden_id, x.c.thing).where(x.c.token_hash == token_hash, x.c.kind == kind)).first()
-    ref = garden_by_id(c, found[0], "helper") if found else None
-    return (ref, str(found[1])) if ref is not None and found is not None else None
+    found = c.execute(select(x).where(x.c.token_hash == token_hash, x.c.kind == kind)).mappings().first()
+    ref = garden_by_id(c, found["garden_id"], "helper") if found is not None else None
+    return (ref, _device(found)) if ref is not None and found is not None else None
 
 
 def garden_of_address(c: Connection, token_hash: str, opens: str) -> GardenRef | None:

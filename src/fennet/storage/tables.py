@@ -552,8 +552,8 @@ class SecretAddressRow(SQLModel, table=True):
 
 
 class DeviceRow(SQLModel, table=True):
-    """Tokens of devices, hashed: a thermostat's of one mat, a timer's of one lamp, with what it last said of itself. Revoked
-    ones are gone."""
+    """Tokens of devices, hashed: a thermostat's of one mat, a timer's of one lamp, a station's, a reader's; with what it last
+    said of itself. A reader lies at `place` unless it says otherwise; its times are moved by `shift_s`. Revoked ones are gone."""
 
     __tablename__ = "device"
     token_hash: str = Field(primary_key=True)
@@ -564,6 +564,8 @@ class DeviceRow(SQLModel, table=True):
     by: str | None = None
     last_at: datetime | None = _when(nullable=True)
     report: dict[str, Any] | None = _json(nullable=True)
+    place: str | None = None
+    shift_s: float = Field(default=0.0, sa_column=Column(Double, nullable=False, server_default="0"))
 
 
 class UploadRow(SQLModel, table=True):

@@ -23,6 +23,7 @@ from fennet.web import (
     care,
     crops,
     device_api,
+    devices,
     faults,
     find,
     garden,
@@ -131,6 +132,7 @@ def create_app(settings: Settings) -> Flask:
         people,
         keeping,
         shelf,
+        devices,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)
@@ -169,6 +171,7 @@ MENU_VIEWS = [
     ("room.room", "Set up the room"),
     ("practice.practice", "Practice"),
     ("crops.index", "Crops"),
+    ("devices.devices", "Devices"),
     ("people.people", "People"),
     ("find.find", "Find"),
     ("find.help", "Words and keys"),

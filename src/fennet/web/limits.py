@@ -18,6 +18,8 @@ SIGN_IN, SIGN_IN_NAME = "8 per minute; 60 per hour", "20 per minute; 100 per hou
 SECOND_STEP = "5 per minute; 30 per hour"
 #: Tokens and secret addresses that open nothing, by address.
 GUESSES = "20 per minute; 200 per hour"
+#: Bodies of readings, by device.
+POSTS = "240 per minute"
 
 
 def init_app(app: Flask, engine: Engine) -> None:

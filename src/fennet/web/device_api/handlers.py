@@ -14,16 +14,17 @@ from fennet.core.light import hours_of
 from fennet.core.room import RoomState, room_at
 from fennet.core.targets import LONGEST_DAY_H
 from fennet.core.tuning.guards import HOLD_S, TIMER_HOLD_S, may_heat
-from fennet.journal.rejected import Rejection
+from fennet.journal.rejected import FormatError, Rejection
 from fennet.journal.times import zone_of
-from fennet.operations import device_api
+from fennet.operations import device_api, posted
 from fennet.operations.acting import Actor, Refusal, in_turn
 from fennet.operations.tokens import hashed
 from fennet.operations.weather import take_weather
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef
 from fennet.web import record, request_context
-from fennet.web.limits import GUESSES, limiter, refused_token
+from fennet.web.limits import GUESSES, POSTS, limiter, refused_token
+from fennet.web.settings import MEGABYTE
 
 LONGEST = 4000
 #: One issue of weather: a fortnight by the hour.
@@ -58,7 +59,7 @@ def _caller(kind: str, longest: int = LONGEST) -> Caller:
         _refuse(413, f"accepted: up to {longest} bytes")
     if not isinstance(said, dict):
         _refuse(400, "accepted: one JSON object")
-    return Caller(hashed(token), device[0], device[1], said)
+    return Caller(hashed(token), device[0], device[1].thing, said)
 
 
 def _refuse(status: int, why: str) -> NoReturn:
@@ -121,6 +122,52 @@ def weather() -> Any:
         _refuse(400, e.reason)
     device_api.record_report(request_context.engine(), caller.token, _report(caller.said), now)
     return jsonify({"format": "fennet-weather", "version": 1, "kept": 1, "set_aside": [str(r) for r in rejected[:20]]})
+
+
+@limiter.limit(GUESSES, deduct_when=refused_token)
+@limiter.limit(POSTS, key_func=lambda: f"posts {hashed(_token())}")
+def readings() -> Any:
+    """What a device's probes read: an array of readings, or Fennet's own CSV. The same body sent again changes nothing."""
+    if set(request.args) & {"token", "access_token", "key", "auth"}:
+        _refuse(400, "a token in an address is read by others and is refused; accepted: the header Authorization: Bearer TOKEN")
+    found = queries.device_of(request_context.reading(), hashed(_token()), device_api.READER) if _token() else None
+    if found is None:
+        _refuse(401, "no such token")
+    ref, device = found
+    if request.headers.get("Content-Encoding", "identity") != "identity":
+        _refuse(415, "accepted: a body as it is, without content encoding")
+    if request.mimetype not in ("application/json", "text/csv"):
+        _refuse(415, "accepted: application/json or text/csv")
+    most = f"accepted: up to {posted.MOST_BYTES // MEGABYTE} MB and {posted.MOST_READINGS:,} readings in one body"
+    request.max_content_length = posted.MOST_BYTES
+    now = request_context.now()
+    try:
+        if (request.content_length or 0) > posted.MOST_BYTES:
+            raise posted.TooMany
+        rows = posted.rows_of(request.get_data(), request.mimetype == "text/csv")
+        done = posted.take_posted(request_context.engine(), Actor(device.thing, ref, None), device, rows, now)
+    except (posted.TooMany, RequestEntityTooLarge):
+        _refuse(413, most)
+    except FormatError as e:
+        _refuse(400, str(e))
+    except Refusal as e:
+        abort(make_response(jsonify({"error": e.reason}), 503, {"Retry-After": "5"}))
+    report = {"n": done.accepted + done.repeated, "set_aside": len(done.set_aside), "ahead_s": done.ahead_s}
+    first = done.set_aside[0].reason if done.set_aside else ""
+    device_api.record_report(request_context.engine(), device.token_hash, _report({"why": first}, **report), now)
+    told = [{"index": x.index, "field": x.field, "reason": x.reason} for x in done.set_aside[:200]]
+    return jsonify({"accepted": done.accepted, "repeated": done.repeated, "set_aside": told})
+
+
+def _token() -> str:
+    """The token a device showed."""
+    scheme, _, token = request.headers.get("Authorization", "").partition(" ")
+    return token.strip()[:200] if scheme.lower() == "bearer" else ""
+
+
+def too_fast(_: Exception) -> Any:
+    """A device that knocks too often is told when to come again, in its own language."""
+    return make_response(jsonify({"error": "too many requests; wait a minute"}), 429, {"Retry-After": "60"})
 
 
 @limiter.limit(GUESSES, deduct_when=refused_token)

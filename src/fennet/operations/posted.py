@@ -1,0 +1,140 @@
+"""Readings that a device posts: checked, its clock put right, kept in one transaction; sent again they change nothing."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import Engine
+
+from fennet.journal.readings_csv import decode, open_table
+from fennet.journal.rejected import FormatError, Rejection
+from fennet.journal.times import format_instant, parse_instant, zone_of
+from fennet.operations import readings
+from fennet.operations.acting import Actor, in_turn
+from fennet.storage.queries import Device
+
+MOST_READINGS, MOST_BYTES = 20_000, 4 * 1024 * 1024
+#: A clock that runs ahead by more than this is told.
+AHEAD_S = 300.0
+FIELDS = ("place", "quantity", "unit", "source", "x_mm", "y_mm", "z_mm", "under", "estimated")
+
+
+class TooMany(ValueError):
+    """More readings than one body may hold."""
+
+
+@dataclass(frozen=True)
+class SetAside:
+    """One reading that was not taken: its place in the body, which field, why."""
+
+    index: int | None
+    field: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class Posted:
+    """What became of a body: kept, there already, set aside; by how much its newest time is ahead of this machine, seconds."""
+
+    accepted: int
+    repeated: int
+    set_aside: list[SetAside]
+    ahead_s: float | None
+
+
+def rows_of(body: bytes, is_csv: bool) -> list[Any]:
+    """The readings of a body as they were given. Raises FormatError, TooMany."""
+    if is_csv:
+        table = open_table(decode(body))
+        if not table.is_own:
+            raise FormatError("line 1: accepted: a header at,place,quantity,value,unit,source; place and source may be left out")
+        found: list[Any] = []
+        for _, row in table.rows():
+            found.append({name: cell or None for name, cell in zip(table.header, row, strict=False)})
+            if len(found) > MOST_READINGS:
+                raise TooMany
+        return found
+    try:
+        said = json.loads(body)
+    except (ValueError, RecursionError):
+        raise FormatError("accepted: a JSON array of readings") from None
+    if isinstance(said, dict) and isinstance(said.get("readings"), list):
+        said = said["readings"]
+    if not isinstance(said, list):
+        raise FormatError("accepted: a JSON array of readings")
+    if len(said) > MOST_READINGS:
+        raise TooMany
+    return said
+
+
+def take_posted(engine: Engine, actor: Actor, device: Device, rows: Sequence[Any], now: datetime) -> Posted:
+    """Keep what a device posted. Its readings lie at its own place and bear its name unless they say otherwise; another device's
+    name is set aside. Raises Refusal where the garden is busy for too long."""
+    zone = zone_of(actor.ref.garden.timezone)
+    collector = readings.collector_for(engine, actor, now)
+    collector.label = str
+    aside: list[SetAside] = []
+    newest: datetime | None = None
+    for i, row in enumerate(rows):
+        if not isinstance(row, Mapping):
+            aside.append(SetAside(i, "", "is no reading; accepted: an object with at, quantity, value and unit"))
+            continue
+        source = row.get("source") or device.thing
+        if not (
+            isinstance(source, str) and (source == device.thing or source.startswith((f"{device.thing}-", f"{device.thing}.")))
+        ):
+            aside.append(SetAside(i, "source", f"is not this device's; accepted: {device.thing}, or {device.thing}- and more"))
+            continue
+        at, instant = _moved(row.get("at"), device.shift_s, zone)
+        newest = max(filter(None, (newest, instant)), default=None)
+        given = {**row, "source": source, "place": row.get("place") or device.place}
+        collector.add(i, at, _number(row.get("value")), *(given.get(name) for name in FIELDS))
+    taken = collector.close()
+    outcome = in_turn(engine, actor, now, lambda w: readings.take(w, taken))
+    assert outcome is not None
+    aside += [_set_aside(r, rows, device, zone) for r in outcome.rejected]
+    ahead_s = (newest - now).total_seconds() if newest is not None else None
+    return Posted(outcome.accepted, outcome.repeated, sorted(aside, key=lambda x: x.index or 0), ahead_s)
+
+
+def _moved(at: Any, shift_s: float, zone: ZoneInfo) -> tuple[Any, datetime | None]:
+    """A time with its clock put right, and the moment it is; what is no time stays as it came, to be told."""
+    try:
+        instant = parse_instant(at, zone) + timedelta(seconds=shift_s)
+    except (ValueError, OverflowError, TypeError):
+        return at, None
+    return (instant.isoformat() if shift_s else at), instant
+
+
+def _number(value: Any) -> Any:
+    """A value of a CSV as a number where it is one."""
+    if not isinstance(value, str):
+        return value
+    try:
+        return float(value.replace(",", "."))
+    except ValueError:
+        return value
+
+
+def _set_aside(r: Rejection, rows: Sequence[Any], device: Device, zone: ZoneInfo) -> SetAside:
+    """A rejection by the reading's place in the body."""
+    if r.where.isascii() and r.where.isdecimal():
+        return SetAside(int(r.where), r.field, f"{r.value} {r.reason}".strip())
+    # One that differs from what is kept stands by place and time.
+    for i, row in enumerate(rows):
+        if isinstance(row, Mapping):
+            _, instant = _moved(row.get("at"), device.shift_s, zone)
+            place = row.get("place") or device.place
+            if instant is not None and r.where == f"{place} {format_instant(instant.timestamp(), zone)}":
+                return SetAside(i, r.field, f"{r.value} {r.reason}".strip())
+    return SetAside(None, r.field, f"{r.where} {r.value} {r.reason}".strip())
+
+
+def is_ahead(posted: Posted) -> bool:
+    """Whether a device's clock runs ahead: nothing is read before it is read."""
+    return posted.ahead_s is not None and posted.ahead_s > AHEAD_S

@@ -1,0 +1,71 @@
+"""Handlers of devices."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import flash, redirect, render_template, url_for
+
+from fennet.operations import device_api
+from fennet.operations.acting import Refusal
+from fennet.storage import queries
+from fennet.web import record, request_context
+from fennet.web.devices.forms import DeviceForm
+from fennet.web.devices.view import device_lines
+from fennet.web.forms import submitted
+from fennet.web.writes import write
+
+
+@request_context.in_garden
+def devices() -> Any:
+    """Every device with a token; a new one's token is shown once."""
+    form, fresh, name = DeviceForm(), "", ""
+    journal = record.journal()
+    trays = [(t.id, t.name or t.id) for t in journal.trays if t.until is None]
+    form.place.choices = [
+        *trays,
+        *((p.id, p.name or p.id) for p in journal.places),
+        *((r.id, r.name or r.id) for r in journal.rooms),
+    ]
+    refusal: Refusal | None = None
+    if submitted():
+        try:
+            form.take()
+            if form.act.data:
+                return _done(form)
+            if not form.name.data:
+                raise Refusal("The device needs a name.", "name")
+            name, place = form.name.data, form.place.data
+            made = write(lambda w: device_api.issue_token(w, device_api.READER, name, place))
+            fresh = made.token if made is not None else ""
+        except Refusal as e:
+            form.tell(e)
+            refusal = e
+    known = queries.devices(request_context.reading(), request_context.garden().id)
+    page = render_template(
+        "devices/devices.html",
+        form=form,
+        refusal=refusal,
+        fresh=fresh,
+        name=name,
+        lines=device_lines(known, request_context.formatter(), request_context.now()),
+        address=request_context.settings().public_url.rstrip("/") + url_for("device_api.readings"),
+    )
+    return page, 400 if refusal else 200
+
+
+def _done(form: DeviceForm) -> Any:
+    """Revoke a token, or put a clock right by what was told of it."""
+    token = form.device.data or ""
+    if form.act.data == "revoke":
+        write(lambda w: device_api.revoke_token(w, token))
+        flash("Revoked. Nothing sent with that token is accepted any more.")
+    elif form.act.data == "clock":
+        known = queries.devices(request_context.reading(), request_context.garden().id, device_api.READER)
+        device = next((d for d in known if d.token_hash == token), None)
+        if device is None:
+            raise Refusal("That device is gone; load the page again.")
+        ahead_s = float(device.report.get("ahead_s") or 0.0) - device.shift_s
+        write(lambda w: device_api.put_clock_right(w, token, ahead_s))
+        flash(f"From now on the times of {device.thing} are moved by as much as its clock is off.")
+    return redirect(url_for("devices.devices", slug=request_context.garden().slug))
