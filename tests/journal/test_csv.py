@@ -1,4 +1,4 @@
-"""Readings as CSV: separators, decimal commas, loggers' own files, and what is wrong with the rest."""
+"""Readings as CSV: separators, decimal commas, and what is wrong with the rest."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from fennet.journal.readings import Collector, Known, Taken
-from fennet.journal.readings_csv import decode, guess_mapping, open_table, read_mapped, read_own
+from fennet.journal.readings_csv import decode, open_table, read_own
 from fennet.journal.rejected import FormatError
 
 ZONE = ZoneInfo("Europe/Tallinn")
@@ -18,15 +18,6 @@ ZONE = ZoneInfo("Europe/Tallinn")
 def own(text: str, place: str | None = None, latest_s: float | None = None) -> Taken:
     collector = Collector(Known({"A": "tray", "lamp-1": "lamp"}), ZONE, latest_s)
     read_own(open_table(text), collector, place)
-    return collector.close()
-
-
-def mapped(text: str) -> Taken:
-    table = open_table(text)
-    mapping = guess_mapping(table, "A")
-    assert mapping is not None
-    collector = Collector(Known({"A": "tray"}), ZONE)
-    read_mapped(table, mapping, collector, ZONE)
     return collector.close()
 
 
@@ -83,23 +74,3 @@ class OwnColumns(unittest.TestCase):
         except FormatError:
             return
         self.assertEqual(taken.n, 0)
-
-
-class Loggers(unittest.TestCase):
-    def test_a_loggers_own_columns_are_guessed(self) -> None:
-        for text, value in (
-            ("#;Date Time;Temp, °C;Humidity\n1;03.02.2026 21:00;21,4;60\n2;03.02.2026 21:05;21,5;60\n", 21.4),
-            ("Time,Soil (F),Battery\n2026-02-03 21:00:00,70.5,99\n2026-02-03 21:05:00,70.6,99\n", (70.5 - 32) / 1.8),
-            ("when\tvalue\n02/13/2026 09:00:00 PM\t19.5\n02/14/2026 09:05:00 PM\t19.5\n", 19.5),
-        ):
-            taken = mapped(text)
-            self.assertEqual((taken.n, taken.rejected), (2, []))
-            self.assertAlmostEqual(float(taken.groups[0].canonical[0]), value, places=6)
-
-    def test_a_loggers_time_in_the_hour_that_does_not_exist(self) -> None:
-        taken = mapped("t;c\n28.03.2026 03:30;18\n29.03.2026 03:30;18\n")
-        self.assertEqual((taken.n, len(taken.rejected)), (1, 1))
-        self.assertIn("does not exist", taken.rejected[0].reason)
-
-    def test_no_time_no_guess(self) -> None:
-        self.assertIsNone(guess_mapping(open_table("a,b\n1,2\n"), "A"))

@@ -135,6 +135,12 @@ class Files(unittest.TestCase):
         self.assertEqual([r.value for r in taken.rejected if r.field == "value"], ["'LO'", "'--'"])
         self.assertEqual(sum("began anew" in r.reason for r in taken.rejected), 2)
 
+    def test_a_time_that_cannot_be_is_set_aside_by_its_line_of_the_file(self) -> None:
+        body = rows("%d.%m.%Y %H:%M", join=";").splitlines()
+        _, taken, other = read("\n".join(["Logger XY", "", "Time;Temp", *body, "29.03.2025 99:99;18", "Mean;20"]))
+        self.assertEqual([(r.where, r.field) for r in taken.rejected], [("line 34", "Time")])
+        self.assertEqual(other, 1)
+
     def test_a_file_without_a_header_and_one_without_readings(self) -> None:
         self.assert_read(read(rows("%Y-%m-%d %H:%M:%S"))[1])
         for text in ("", "a,b\n1,2\n", "only words\nand more\n", ";;;\n;;;\n"):

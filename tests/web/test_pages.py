@@ -259,10 +259,9 @@ class Logging(SiteCase):
             self.address,
             save="1",
             time_column="Time",
-            time_format="%d.%m.%Y %H:%M",
-            value_column="Temp °C",
-            unit="degC",
+            time_form="%d.%m.%Y %H:%M",
             remember="landing probe",
+            **{"use-1": "soil_temperature degC", "place-1": "E"},
         )
         page = kept.get_data(as_text=True)
         self.assertIn("70 readings kept", page)

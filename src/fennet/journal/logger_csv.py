@@ -17,7 +17,7 @@ from zoneinfo import ZoneInfo
 
 from fennet.core.kinds import UNITS_OF
 from fennet.journal.readings import Collector
-from fennet.journal.readings_csv import MOST_COLUMNS, SEPARATORS, Table
+from fennet.journal.readings_csv import MOST_COLUMNS, SEPARATORS, Table, open_table
 from fennet.journal.rejected import FormatError, Rejection, shown
 from fennet.journal.times import localize
 
@@ -89,6 +89,12 @@ class LoggerMapping:
         except (KeyError, TypeError):
             return None
 
+    def at(self, place: str) -> LoggerMapping:
+        """The same for another tray: a logger of one probe lies wherever its file is read for."""
+        if len({u.place for u in self.uses}) != 1:
+            return self
+        return replace(self, uses=tuple(replace(u, place=place) for u in self.uses))
+
     def fits(self, table: Table) -> bool:
         """Whether a file has all the columns it names."""
         return {self.time_column, *filter(None, [self.time_of_day]), *(u.column for u in self.uses)} <= set(table.header)
@@ -114,6 +120,13 @@ def letters_of(data: bytes) -> str:
         if "\x00" not in text:
             return text
     raise FormatError("line 1: this is not text but a binary file; accepted: CSV in UTF-8, UTF-16 or Windows-1252")
+
+
+def open_any(data: bytes) -> Table:
+    """A file's table: Fennet's own columns, or a logger's. Raises FormatError."""
+    text = letters_of(data)
+    own = open_table(text)
+    return own if own.is_own else open_logger(text)
 
 
 def open_logger(text: str) -> Table:
@@ -144,8 +157,8 @@ def open_logger(text: str) -> Table:
     else:
         body = lines[i + 1 :]
     header = tuple(_distinct(names))
-    # The first line stands for the header; what stood before it is gone, so that lines are counted from there.
-    return Table(header, separator, "\n".join([separator.join(f'"{h}"' for h in header), *body]))
+    # What stood before the header is left empty, so that lines are counted as in the file.
+    return Table(header, separator, "\n".join([separator.join(f'"{h}"' for h in header), *[""] * i, *body]))
 
 
 def _cells(line: str, separator: str) -> list[str]:
@@ -352,7 +365,12 @@ def read_logger(table: Table, mapping: LoggerMapping, collector: Collector, zone
     for line, row in table.rows():
         naive = _naive(table, mapping, row)
         if naive is None:
-            other += 1
+            written = row[table.header.index(mapping.time_column)] if len(row) > table.header.index(mapping.time_column) else ""
+            if written.strip()[:1].isdecimal():
+                words = f"is not a time of the form {FORMS.get(mapping.time_form, mapping.time_form)}"
+                collector.rejected.append(Rejection(collector.label(line), mapping.time_column, shown(written), words))
+            else:
+                other += 1
             continue
         try:
             at = instant(naive)

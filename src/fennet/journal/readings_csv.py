@@ -1,21 +1,17 @@
-"""Readings as CSV: Fennet's own columns, or any logger's through a mapping (docs/formats.md)."""
+"""Readings as CSV with Fennet's own columns (docs/formats.md); loggers' own files are in logger_csv."""
 
 from __future__ import annotations
 
 import csv
 import io
-import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from datetime import datetime
 from itertools import islice
-from zoneinfo import ZoneInfo
 
 import numpy as np
 
 from fennet.journal.readings import BULK, Collector
-from fennet.journal.rejected import FormatError, Rejection, shown
-from fennet.journal.times import localize
+from fennet.journal.rejected import FormatError, shown
 
 REQUIRED = ("at", "quantity", "value", "unit")
 OWN_COLUMNS = ("at", "place", "quantity", "value", "unit", "source", "x_mm", "y_mm", "z_mm", "under", "estimated")
@@ -24,30 +20,6 @@ SEPARATORS = (",", ";", "\t")
 CHUNK = 300
 #: What one file may hold.
 MOST_LINES, MOST_COLUMNS = 2_500_000, 400
-#: Ways a logger may write its time, tried in order; "iso" first.
-TIME_FORMATS: dict[str, str] = {
-    "iso": "2026-02-03 21:00",
-    "%d.%m.%Y %H:%M": "03.02.2026 21:00",
-    "%d.%m.%Y %H:%M:%S": "03.02.2026 21:00:00",
-    "%d/%m/%Y %H:%M": "03/02/2026 21:00 (day first)",
-    "%d/%m/%Y %H:%M:%S": "03/02/2026 21:00:00 (day first)",
-    "%m/%d/%Y %H:%M": "02/03/2026 21:00 (month first)",
-    "%m/%d/%Y %H:%M:%S": "02/03/2026 21:00:00 (month first)",
-    "%m/%d/%Y %I:%M:%S %p": "02/03/2026 09:00:00 PM (month first)",
-}
-
-
-@dataclass(frozen=True)
-class Mapping:
-    """How a logger's columns are read: which is the time and in what form, and what one column measures, where, in what unit."""
-
-    time_column: str
-    time_format: str
-    value_column: str
-    place: str
-    quantity: str
-    unit: str
-    source: str | None = None
 
 
 @dataclass(frozen=True)
@@ -165,76 +137,6 @@ def read_own(table: Table, collector: Collector, default_place: str | None = Non
             if len(group.where) >= BULK:
                 collector.convert(group)
     return [name for name in table.header if name not in OWN_COLUMNS]
-
-
-def read_mapped(table: Table, mapping: Mapping, collector: Collector, zone: ZoneInfo) -> None:
-    """Feed a logger's CSV to a collector through a mapping. Raises FormatError when the mapping's columns are not there."""
-    for column in (mapping.time_column, mapping.value_column):
-        if column not in table.header:
-            raise FormatError(f"line 1: no column {column!r}; accepted: one of {', '.join(table.header)}")
-    time_i, value_i = table.header.index(mapping.time_column), table.header.index(mapping.value_column)
-    number = _number_reader(table.separator)
-    fixed = (mapping.place, mapping.quantity, mapping.unit, mapping.source, None, None, None, None, None)
-    for line, row in table.rows():
-        where = collector.label(line)
-        if max(time_i, value_i) >= len(row):
-            collector.rejected.append(
-                Rejection(where, "", shown(table.separator.join(row)), f"has too few columns; accepted: {len(table.header)}")
-            )
-            continue
-        raw = row[time_i].strip()
-        at = raw
-        if mapping.time_format != "iso":
-            try:
-                at = localize(datetime.strptime(raw, mapping.time_format), zone).isoformat()
-            except ValueError as e:
-                reason = (
-                    str(e)
-                    if "exist" in str(e)
-                    else f"is not a time of the form {TIME_FORMATS.get(mapping.time_format, mapping.time_format)}"
-                )
-                collector.rejected.append(Rejection(where, mapping.time_column, shown(raw), reason))
-                continue
-        collector.add(line, at, number(row[value_i]), *fixed)
-
-
-def guess_mapping(table: Table, place: str) -> Mapping | None:
-    """A first guess at a logger's CSV from its header and first rows; None when no column is a time beside a number."""
-    sample = [row for _, row in zip(range(20), (r for _, r in table.rows()), strict=False)]
-    number = _number_reader(table.separator)
-    time_column = time_format = None
-    for i, name in enumerate(table.header):
-        cells = [row[i].strip() for row in sample if i < len(row)]
-        found = next((form for form in TIME_FORMATS if cells and all(_is_time(c, form) for c in cells)), None)
-        if found:
-            time_column, time_format = name, found
-            break
-    if time_column is None or time_format is None:
-        return None
-    best: tuple[int, str] | None = None
-    for i, name in enumerate(table.header):
-        if name == time_column:
-            continue
-        cells = [row[i] for row in sample if i < len(row) and row[i].strip()]
-        if cells and all(isinstance(number(c), float) for c in cells):
-            score = 2 * bool(re.search(r"soil|temp|°|deg|\bc\b|\bf\b", name, re.I)) - bool(
-                re.search(r"hum|batt|%|index|no\.?$|#", name, re.I)
-            )
-            if best is None or score > best[0]:
-                best = (score, name)
-    if best is None:
-        return None
-    unit = "degF" if re.search(r"°\s*f|\bf\b|fahr|degf", best[1], re.I) else "degC"
-    return Mapping(time_column, time_format, best[1], place, "soil_temperature", unit)
-
-
-def _is_time(text: str, form: str) -> bool:
-    try:
-        if form == "iso":
-            return len(text) >= 16 and bool(datetime.fromisoformat(text))
-        return bool(datetime.strptime(text, form))
-    except ValueError:
-        return False
 
 
 def _numbers(cells: Sequence[str], number: Callable[[str], float | str]) -> Sequence[float | str]:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from datetime import timedelta
 
 from sqlalchemy import Engine, delete, insert, select
 from sqlalchemy.dialects.postgresql import insert as upsert
 
-from fennet.journal.readings_csv import Mapping
+from fennet.journal.logger_csv import LoggerMapping
 from fennet.operations.acting import Actor, WriteContext
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
@@ -34,9 +33,9 @@ def drop(w: WriteContext, key: str) -> None:
     w.c.execute(delete(u).where(u.c.garden_id == w.garden_id, u.c.key == key))
 
 
-def keep_mapping(w: WriteContext, name: str, mapping: Mapping) -> None:
-    """Keep how a logger's file is read, by name; the place belongs to the tray it is read for, not to the logger."""
+def keep_mapping(w: WriteContext, name: str, mapping: LoggerMapping) -> None:
+    """Keep how a logger's file is read, by name."""
     m = table_of(t.LoggerMappingRow)
-    body = {k: v for k, v in asdict(mapping).items() if k != "place" and v is not None}
+    body = mapping.body()
     kept = upsert(m).values(garden_id=w.garden_id, name=name[:80], body=body)
     w.c.execute(kept.on_conflict_do_update(index_elements=["garden_id", "name"], set_={"body": body}))

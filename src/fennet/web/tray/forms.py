@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from typing import cast
+
+from wtforms import Field
+
 from fennet.core.units import CREDIBLE
-from fennet.journal.readings_csv import TIME_FORMATS
+from fennet.journal.logger_csv import CLOCKS, FORMS
 from fennet.web import request_context
-from fennet.web.forms import Choice, Figure, Form, Hidden, Length, Many, Moment, Temperature, Tick, Whole, Words
+from fennet.web.forms import Choice, Figure, Form, Hidden, Length, Many, Moment, Temperature, Tick, Whole, Words, made_of
 
 #: What the small form under the ribbons takes: word → (quantity, unit or None for the reader's own temperature, words).
 HAND_READINGS = {
@@ -76,13 +80,33 @@ def label_temperatures(form: ReadingForm) -> None:
     form.what.choices = [(k, f"{w}, {degree}" if HAND_READINGS[k][1] is None else w) for k, w in form.what.choices]
 
 
+#: What a column of a logger's file may hold: quantity and unit → words.
+MEASURES = {
+    "soil_temperature degC": "soil, °C", "soil_temperature degF": "soil, °F", "air_temperature degC": "air, °C",
+    "air_temperature degF": "air, °F", "outdoor_temperature degC": "outdoors, °C", "outdoor_temperature degF": "outdoors, °F",
+    "moisture percent": "moisture, %", "moisture raw": "moisture, raw figure", "moisture g": "weight, g",
+    "humidity percent": "humidity, %", "light lux": "light, lux", "light umol/m2/s": "light, µmol", "photoperiod h": "hours lit",
+}  # fmt: skip
+#: Columns of a file that the form shows.
+MOST_SHOWN = 40
+
+
 class MappingForm(Form):
-    """How a logger's file is read."""
+    """How a logger's file is read; for each column what it measures and where stands in fields of its own (`mapping_form`)."""
 
     time_column = Words("Time", 200)
-    time_format = Choice("Written like", TIME_FORMATS, default="iso")
-    value_column = Words("Soil temperature", 200)
-    unit = Choice("in", {"degC": "°C", "degF": "°F"}, default="degC")
+    time_of_day = Words("Time of day, where it stands apart", 200)
+    time_form = Choice("Written like", FORMS, default="iso")
+    clock = Choice("By", CLOCKS, default="garden")
     remember = Words("Save this mapping as", 80, render_kw={"placeholder": "the logger’s name, or nothing"})
     replace = Tick("Where a figure differs from one kept, the file’s replaces it")
     save = Tick()
+
+
+def mapping_form(columns: int, places: list[tuple[str, str]]) -> MappingForm:
+    """The form for a file of so many columns, in a garden of these trays and places."""
+    fields: dict[str, Field] = {}
+    for n in range(min(columns, MOST_SHOWN)):
+        fields[f"use-{n}"] = Choice("Holds", MEASURES, none="nothing to keep")
+        fields[f"place-{n}"] = Choice("at", places)
+    return cast(MappingForm, made_of(fields, MappingForm)())

@@ -10,8 +10,9 @@ from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.records import Event, Journal
 from fennet.core.room import room_at
+from fennet.journal.logger_csv import LoggerMapping, Use, guess, open_any, read_logger
 from fennet.journal.numbers import number
-from fennet.journal.readings_csv import TIME_FORMATS, Mapping, Table, decode, guess_mapping, open_table, read_mapped, read_own
+from fennet.journal.readings_csv import Table, read_own
 from fennet.journal.rejected import FormatError
 from fennet.journal.times import zone_of
 from fennet.operations import actions, logging, photos, readings, uploads
@@ -21,6 +22,8 @@ from fennet.web import query, record, request_context
 from fennet.web.forms import Form, Temperature, file_of, submitted
 from fennet.web.tray.forms import (
     HAND_READINGS,
+    MEASURES,
+    MOST_SHOWN,
     BatchForm,
     CountForm,
     HeightForm,
@@ -28,6 +31,7 @@ from fennet.web.tray.forms import (
     MarkForm,
     ReadingForm,
     label_temperatures,
+    mapping_form,
     reading_form,
 )
 from fennet.web.tray.ribbons import zoom_charts
@@ -209,7 +213,7 @@ def upload(tray_id: str) -> Any:
     try:
         name, data = file_of(asked="Choose a CSV file first.")
         try:
-            open_table(decode(data))
+            open_any(data)
         except FormatError as e:
             raise Refusal(f"{name}: {e}", "file") from None
         key = secrets.token_urlsafe(16)
@@ -228,22 +232,26 @@ def preview(tray_id: str, key: str) -> Any:
         flash("That upload is gone. Choose the file again.", "error")
         return _back(tray_id, "soil")
     name, data = kept
-    form = MappingForm()
     try:
-        table = open_table(decode(data))
+        table = open_any(data)
     except FormatError as e:
         flash(f"{name}: {e}", "error")
         return _back(tray_id, "soil")
+    journal = record.journal()
+    known = {t.id: t.name or t.id for t in journal.trays if t.until is None}
+    known |= {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
+    form = mapping_form(len(table.header), list(known.items()))
+    zone = zone_of(request_context.garden().garden.timezone)
     kept_names = {} if table.is_own else queries.logger_mappings(request_context.reading(), request_context.garden().id)
-    remembered, mapping = ("", None) if table.is_own else _mapping(form, table, tray_id, kept_names)
+    remembered, mapping = ("", None) if table.is_own else _mapping(form, table, tray_id, kept_names, known)
     collector = readings.collector_for(request_context.engine(), request_context.actor(), request_context.now())
     unknown: list[str] = []
-    trouble = ""
+    trouble, others = "", 0
     try:
         if table.is_own:
             unknown = read_own(table, collector, default_place=tray_id)
         elif mapping is not None:
-            read_mapped(table, mapping, collector, zone_of(request_context.garden().garden.timezone))
+            others = read_logger(table, mapping, collector, zone)
     except FormatError as e:
         trouble = str(e)
     taken = collector.close()
@@ -269,7 +277,9 @@ def preview(tray_id: str, key: str) -> Any:
         table=table,
         mapping=mapping,
         remembered=remembered,
-        formats=TIME_FORMATS,
+        others=others,
+        uses={u.column: u for u in mapping.uses} if mapping is not None else {},
+        shown=list(enumerate(table.header))[:MOST_SHOWN],
         would=would,
         unknown=unknown,
         trouble=trouble,
@@ -293,22 +303,28 @@ def _first_rows(table: Table) -> list[list[str]]:
         return []
 
 
-def _mapping(form: MappingForm, table: Table, tray_id: str, kept: dict[str, dict[str, Any]]) -> tuple[str, Mapping | None]:
+def _mapping(
+    form: MappingForm, table: Table, tray_id: str, kept: dict[str, dict[str, Any]], known: dict[str, str]
+) -> tuple[str, LoggerMapping | None]:
     """How a logger's file is read, with the name it is kept by: as chosen on the preview, else as a kept mapping whose columns
     are all there, else a first guess."""
-    if form.value_column.data:
-        return form.remember.data or "", Mapping(
-            form.time_column.data or "",
-            form.time_format.data or "iso",
-            form.value_column.data,
-            tray_id,
-            "soil_temperature",
-            form.unit.data or "degC",
-        )
+    if submitted() and form.time_column.data:
+        uses = []
+        for n, column in enumerate(table.header[:MOST_SHOWN]):
+            chosen = form[f"use-{n}"].data
+            if chosen in MEASURES:
+                quantity, unit = chosen.split(" ")
+                uses.append(Use(column, form[f"place-{n}"].data or tray_id, quantity, unit))
+        found = LoggerMapping(
+            form.time_column.data, form.time_form.data or "iso", tuple(uses), form.time_of_day.data or "",
+            form.clock.data or "garden", table.separator != ",",
+        )  # fmt: skip
+        return form.remember.data or "", found
     for name, body in kept.items():
-        if {body["time_column"], body["value_column"]} <= set(table.header):
-            return name, Mapping(place=tray_id, **{k: v for k, v in body.items() if k != "place"})
+        remembered = LoggerMapping.of(body, tray_id)
+        if remembered is not None and remembered.fits(table):
+            return name, remembered.at(tray_id)
     try:
-        return "", guess_mapping(table, tray_id)
+        return "", guess(table, tray_id, known, zone_of(request_context.garden().garden.timezone))
     except FormatError:
         return "", None
