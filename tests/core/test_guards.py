@@ -15,11 +15,12 @@ from hypothesis import strategies as st
 
 from fennet.cli.journal_file import moment_of
 from fennet.core.heat_mat import mat_without_lift
+from fennet.core.probes import STUCK_READINGS
 from fennet.core.records import Batch, Event, Journal, Mat, Place, Series, Tray
 from fennet.core.tuning.guards import forbidden
 from fennet.core.tuning.mat_fit import MatRecord, air_over, fit_mat, mat_record
 from fennet.core.tuning.mats import CAP_C, LEAST_SETPOINT_C, MatSetting, tune_mats
-from fennet.core.tuning.probes import SILENT_H, STUCK_READINGS
+from fennet.core.tuning.probes import SILENT_H
 from fennet.crops import shipped
 from fennet.journal.reader import read_journal
 from fennet.presentation.formatter import Formatter

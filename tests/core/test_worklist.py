@@ -143,6 +143,23 @@ class List(unittest.TestCase):
         self.assertIn("probe_silent", kinds(listed(room(read_days=2.0), 2.5)))
         self.assertNotIn("probe_silent", kinds(listed(room(read_days=2.4), 2.5)))
 
+    def test_a_logger_that_stands_still_is_told_with_what_rests_on_it(self) -> None:
+        at = np.array([on(2 + i / 48).timestamp() for i in range(96)])
+
+        def shown(still_h: float, every: float = 1.0) -> Series:
+            value = 60 - np.arange(96) / 10
+            value[96 - int(2 * still_h) :] = value[96 - int(2 * still_h)]
+            return Series("A", "moisture", "m-1", at, np.round(value / every) * every, np.zeros(96, bool))
+
+        found = [t for t in listed(room(series=[shown(14.0, 0.1)]), 4.0) if t.kind == "probe_stuck"]
+        self.assertEqual(len(found), 1)
+        words = task_words(found[0], "tomato", SAY)
+        self.assertIn("A: m-1 stands still", words.what)
+        self.assertIn("waterings", words.why)
+        self.assertNotIn("probe_stuck", kinds(listed(room(series=[shown(8.0, 0.1)]), 4.0)), "a still night is none")
+        typed = Series("A", "moisture", "m-1", at, np.full(96, 55.0), np.zeros(96, bool))
+        self.assertNotIn("probe_stuck", kinds(listed(room(series=[typed]), 4.0)), "what never moved was typed once")
+
     def dry(self, names: str) -> list[Task]:
         """Open trays on a shelf that were read dry at day 3."""
         read = [Series(t, "moisture", "m", np.array([on(2.9).timestamp()]), np.array([20.0 + i]), np.zeros(1, bool))

@@ -133,8 +133,3 @@ def _set_aside(r: Rejection, rows: Sequence[Any], device: Device, zone: ZoneInfo
             if instant is not None and r.where == f"{place} {format_instant(instant.timestamp(), zone)}":
                 return SetAside(i, r.field, f"{r.value} {r.reason}".strip())
     return SetAside(None, r.field, f"{r.where} {r.value} {r.reason}".strip())
-
-
-def is_ahead(posted: Posted) -> bool:
-    """Whether a device's clock runs ahead: nothing is read before it is read."""
-    return posted.ahead_s is not None and posted.ahead_s > AHEAD_S

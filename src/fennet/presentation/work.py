@@ -45,6 +45,7 @@ from fennet.core.work.figures import (
     PlantOut,
     Prepare,
     ProbeSilent,
+    ProbeStuck,
     PromiseBroken,
     Sign,
     SoilOut,
@@ -214,6 +215,15 @@ def _too_wet(g: TooWet, t: Task, name: str, fmt: Formatter) -> Words:
 def _probe(g: ProbeSilent, t: Task, name: str, fmt: Formatter) -> Words:
     why = f"Silent for {fmt.number(g.silent_h, 0)} h while {name} is due: check its battery, its range, and whether it fell out."
     return Words(f"{t.tray}: {g.source or 'its thermometer'} is silent", why, opens="tray")
+
+
+@_told.register
+def _stuck(g: ProbeStuck, t: Task, name: str, fmt: Formatter) -> Words:
+    shown = f"{fmt.number(g.value, 0)} %" if g.quantity == "moisture" else fmt.temperature(g.value)
+    rests = "waterings" if g.quantity == "moisture" else "dates and settings"
+    why = f"It shows {shown} without the least change since {fmt.moment(g.since_s)}; what Fennet says of {rests} rests on that. "
+    why += "Warm the probe in your hand: if the figure stays, see to its battery or its plug."
+    return Words(f"{t.tray}: {g.source or 'its probe'} stands still", why, opens="tray")
 
 
 @_told.register

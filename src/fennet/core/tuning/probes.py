@@ -13,15 +13,13 @@ import numpy as np
 
 from fennet.core.exposure import HOUR_S, soil_series
 from fennet.core.heat_mat import IDLE_ASKS_C, IDLE_SHARE
+from fennet.core.probes import stuck
 from fennet.core.records import Event, Journal, Series, is_logger
 from fennet.core.room import MatState
 from fennet.core.tuning.mat_fit import air_over
 
 #: A logger is silent after so long, h; what was read by hand speaks for three days. Source: growers_rule.
 SILENT_H, BY_HAND_H = 14.0, 72.0
-#: So many readings over so long, h, without the least change are a stuck probe; of one that reads to half degrees, over a day:
-#: soil that a thermostat holds may stay within one step for hours. Source: starting_estimate.
-STUCK_READINGS, STUCK_H, COARSE_STUCK_H, COARSE_C = 10, 12.0, 24.0, 0.5
 #: A mat has shown what it does so long after it was set, h (two of its longest time constants). Source: starting_estimate.
 SHOWN_AFTER_H = 8.0
 #: Where no air is read: soil so far under its set-point, and no warmer than a lived-in room, °C, may as well be unheated. Source:
@@ -58,13 +56,7 @@ def _fault(journal: Journal, mat: MatState, tray: str, events: Sequence[Event], 
         return ProbeFault("silent", tray, last_c)
     if last_c > NO_SOIL_C:
         return ProbeFault("no_soil", tray, last_c)
-    coarse = bool(np.all(np.abs(newest.value / COARSE_C - np.round(newest.value / COARSE_C)) < 1e-6))
-    long_h = COARSE_STUCK_H if coarse else STUCK_H
-    recent = newest.only(newest.at_s > at_s - long_h * HOUR_S)
-    spans_h = float(recent.at_s[-1] - recent.at_s[0]) / HOUR_S if len(recent.at_s) else 0.0
-    moved = float(np.ptp(newest.value)) > 0.0
-    # What never moved since it began may be a figure typed once and repeated; what moved and froze is stuck.
-    if moved and len(recent.at_s) >= STUCK_READINGS and spans_h > 0.75 * long_h and float(np.ptp(recent.value)) == 0.0:
+    if stuck(newest, at_s) is not None:
         return ProbeFault("stuck", tray, last_c)
     return ProbeFault("reads_air", tray, last_c) if _unwarmed(journal, mat, tray, newest, events, at_s) else None
 

@@ -10,6 +10,7 @@ import numpy as np
 from fennet.core.due import due_after_emergence
 from fennet.core.history import Counts, counts_of
 from fennet.core.light import DAY_S, HOUR_S
+from fennet.core.probes import stuck
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import RoomState
 from fennet.core.work.figures import (
@@ -23,6 +24,7 @@ from fennet.core.work.figures import (
     MistTop,
     NoSoil,
     ProbeSilent,
+    ProbeStuck,
 )
 from fennet.core.work.task import BatchDay, Task
 
@@ -33,6 +35,8 @@ UNCOVERED_MIST_H = 10.0
 #: A logger that wrote at least every three hours is silent after six of its steps, and three hours at least. Source:
 #: starting_estimate.
 LOGGER_STEP_H, SILENT_STEPS = 3.0, 6.0
+#: What changes hour by hour while its probe is sound.
+STANDS_STILL = ("soil_temperature", "air_temperature", "moisture")
 
 
 def hand_over_tasks(
@@ -154,7 +158,20 @@ def _cells_up(b: Batch, events: Sequence[Event]) -> set[str]:
 
 
 def probe_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], at_s: float) -> list[Task]:
-    """A logger that fell silent, or seed that waits with nothing measuring its soil."""
+    """A logger that stands still; where seed waits also one that fell silent, or nothing that measures its soil."""
+    still = [
+        Task(f"stuck:{tray}:{s.source}:{s.quantity}", found.since_s, tray, inside[0].batch.id, figures)
+        for s in journal.series
+        if s.place == tray and s.quantity in STANDS_STILL and (found := stuck(s.until(at_s), at_s)) is not None
+        and (figures := ProbeStuck(s.source or "", s.quantity, found.value, found.since_s))
+    ]  # fmt: skip
+    return still + _unread_tasks(
+        journal, tray, inside, at_s, {t.figures.source for t in still if isinstance(t.figures, ProbeStuck)}
+    )
+
+
+def _unread_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], at_s: float, still: set[str]) -> list[Task]:
+    """A logger that fell silent, or seed that waits with nothing measuring its soil; one that stands still is told as such."""
     waits = [d for d in inside if d.conditions.stage in ("sown", "emerging")]
     if not waits:
         return []
@@ -167,7 +184,7 @@ def probe_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], at_s: f
                 loggers.append((float(known.at_s[-1]), step_s, s.source or ""))
     if loggers:
         last_s, step_s, source = max(loggers)
-        if at_s - last_s > max(3 * HOUR_S, SILENT_STEPS * step_s):
+        if source not in still and at_s - last_s > max(3 * HOUR_S, SILENT_STEPS * step_s):
             silent = ProbeSilent(source, (at_s - last_s) / HOUR_S)
             return [Task(f"probe:{tray}", last_s, tray, waits[0].batch.id, silent)]
         return []

@@ -121,6 +121,17 @@ class ProbeSilent:
 
 
 @dataclass(frozen=True)
+class ProbeStuck:
+    """A logger that shows one figure without the least change: which, of what, the figure, since when (seconds UTC)."""
+
+    kind: ClassVar[str] = "probe_stuck"
+    source: str
+    quantity: str
+    value: float
+    since_s: float
+
+
+@dataclass(frozen=True)
 class NoSoil:
     kind: ClassVar[str] = "no_soil"
 

@@ -16,7 +16,8 @@ from fennet.core.work.figures import Figures
 #: What a day of waiting costs, in days of growth or the like: it orders the list. Source: starting_estimate.
 LOSS = {
     "fallen": 4.0, "cold_night": 3.8, "come_in": 3.5, "hand_over": 3.0, "lamp_near": 2.5, "no_light": 2.5, "hot_day": 2.2,
-    "water": 2.0, "damp": 1.6, "probe_silent": 1.2, "mat_check": 1.2, "sign": 1.1, "mist": 1.0, "too_wet": 0.9, "pot_up": 0.9,
+    "water": 2.0, "damp": 1.6, "probe_silent": 1.2, "probe_stuck": 1.2,
+    "mat_check": 1.2, "sign": 1.1, "mist": 1.0, "too_wet": 0.9, "pot_up": 0.9,
     "go_out": 0.9, "feel": 0.9, "look": 0.8, "leggy": 0.8, "prick_out": 0.8, "late": 0.7, "thin": 0.7,
     "mat_set": 0.6, "mat_limit": 0.6, "lamp_set": 0.6, "plant_out": 0.6, "lamp_raise": 0.6, "soil_out": 0.6, "exchange": 0.5,
     "light_out": 0.5, "feed": 0.5, "promise": 0.4, "hours_out": 0.4, "call_it": 0.3, "flowers_off": 0.3, "no_soil": 0.3,

@@ -78,6 +78,7 @@ def _said_once(tasks: Sequence[Task]) -> list[Task]:
         t
         for t in tasks
         if not (t.kind == "probe_silent" and (t.tray, "silent") in checked)
+        and not (t.kind == "probe_stuck" and (t.tray, "stuck") in checked)
         and not (t.kind == "no_light" and "light_on" in steps.get(t.tray, ()))
         and not (t.kind == "soil_out" and (t.batch in late or t.tray in heated))
         and not (t.kind in ("damp", "sign", "feed") and t.tray in fallen)

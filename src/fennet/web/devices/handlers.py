@@ -38,6 +38,7 @@ def devices() -> Any:
             name, place = form.name.data, form.place.data
             made = write(lambda w: device_api.issue_token(w, device_api.READER, name, place))
             fresh = made.token if made is not None else ""
+            form = _empty(form)
         except Refusal as e:
             form.tell(e)
             refusal = e
@@ -52,6 +53,13 @@ def devices() -> Any:
         address=request_context.settings().public_url.rstrip("/") + url_for("device_api.readings"),
     )
     return page, 400 if refusal else 200
+
+
+def _empty(form: DeviceForm) -> DeviceForm:
+    """The form for the next device."""
+    again = DeviceForm(formdata=None)
+    again.place.choices = form.place.choices
+    return again
 
 
 def _done(form: DeviceForm) -> Any:

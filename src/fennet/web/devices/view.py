@@ -10,7 +10,7 @@ from fennet.operations.posted import AHEAD_S
 from fennet.presentation.formatter import Formatter
 from fennet.storage.queries import Device
 
-KINDS = {"thermostat": "thermostat of", "timer": "timer of", "station": "weather station", "reader": "readings,"}
+KINDS = {"thermostat": "thermostat of a mat", "timer": "timer of a lamp", "station": "weather station", "reader": "readings,"}
 #: A device that was not heard of for so long is told as silent.
 SILENT = timedelta(hours=6)
 

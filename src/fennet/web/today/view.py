@@ -148,6 +148,7 @@ CALLOUTS = {
     "late": "▲",
     "pot_up": "▲",
     "probe_silent": "",
+    "probe_stuck": "",
     "come_in": "",
 }
 
