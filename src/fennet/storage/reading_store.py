@@ -191,14 +191,15 @@ def _roll_up(c: Connection, garden_id: int, spans: dict[int, tuple[float, float]
            select series_id, date_trunc('hour', at), avg(extract(epoch from at)::float8),
                   avg(canonical), min(canonical), max(canonical),
                   count(*), bool_and(coalesce(estimated, false)), bool_and(coalesce(under = 'daylight', false))
-           from reading where series_id = :n and at >= :a and at < :b and canonical is not null group by 1, 2
-           on conflict (series_id, hour) do update set at_s = excluded.at_s, mean = excluded.mean, low = excluded.low,
-             high = excluded.high, n = excluded.n, estimated = excluded.estimated, daylight = excluded.daylight"""
+           from reading where series_id = :n and at >= :a and at < :b and canonical is not null group by 1, 2"""
     )
+    # An hour whose figures are known no longer goes: it is not merely written over.
+    gone = text("delete from reading_hour where series_id = :n and hour >= :a and hour < :b")
     for number, (first_s, last_s) in spans.items():
         first = datetime.fromtimestamp(first_s // 3600 * 3600, UTC)
         last = datetime.fromtimestamp(last_s // 3600 * 3600 + 3600, UTC)
-        c.execute(statement, {"n": number, "a": first, "b": last})
+        for step in (gone, statement):
+            c.execute(step, {"n": number, "a": first, "b": last})
         _pack(c, number, first, last)
         c.execute(
             text("update series set revision = revision + 1 where garden_id = :g and id = :n"), {"g": garden_id, "n": number}
@@ -265,8 +266,6 @@ def take_back(c: Connection, garden_id: int, series: tuple[Any, ...], at_s: floa
     ).first()
     if gone is None:
         return None
-    hour = datetime.fromtimestamp(at_s // 3600 * 3600, UTC)
-    c.execute(text("delete from reading_hour where series_id = :n and hour = :h"), {"n": number, "h": hour})
     _roll_up(c, garden_id, {number: (at_s, at_s)})
     return float(gone[0]), str(gone[1])
 
