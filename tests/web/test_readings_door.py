@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 import re
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy import text
 
+from fennet.simulated_room.feed import FAULTS, feed, readings_of
 from fennet.web.limits import limiter
 from tests.database import NOW
 from tests.web.site import SiteCase
@@ -121,6 +122,30 @@ class Door(SiteCase):
         self.me.send(f"{G}/devices", act="clock", device=device[1])
         self.assertEqual(self.post(token, [self.row(-hour + 1)]).get_json()["accepted"], 1)
         self.assertNotIn("min ahead", self.me.see(f"{G}/devices"))
+
+    def test_a_simulated_loggers_days_arrive_whole_whatever_goes_wrong_on_the_way(self) -> None:
+        token = self.token("sim")
+        rows = readings_of(3, 5, NOW, "sim")
+        self.assertGreater(len(rows), 200)
+        broken = iter(range(10**6))
+
+        def post(body: list[Any]) -> Any:
+            if next(broken) % 7 == 6:
+                raise OSError("the line went")
+            said = self.post(token, body)
+            self.assertEqual(said.status_code, 200)
+            return said.get_json()
+
+        fed = feed(post, rows, FAULTS, 3, sleep=lambda _: None)
+        self.assertEqual((fed.refused, fed.accepted + fed.repeated >= len(rows)), ([], True))
+        with self.engine.connect() as c:
+            found = (
+                "select extract(epoch from r.at)::float8, s.quantity, r.value from reading r join series s on s.id = r.series_id"
+            )
+            kept = c.execute(text(f"{found} where s.source like 'sim-simulated-%'")).all()
+        wanted = {(datetime.fromisoformat(r["at"]).timestamp(), r["quantity"], float(r["value"])) for r in rows}
+        self.assertEqual({(float(a), q, float(v)) for a, q, v in kept}, wanted)
+        self.assertEqual(len(kept), len(wanted), "nothing twice")
 
     def test_too_fast_is_told_with_when_to_come_again(self) -> None:
         token = self.token("fast")

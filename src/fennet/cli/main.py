@@ -151,11 +151,17 @@ def give(file: str | None, garden: str | None, demo: bool) -> int:
 @click.option("--out", metavar="FILE")
 @click.option("--demo", is_flag=True, help="the demo's own story instead of a drawn room")
 @click.option("--end", metavar="TIME", help="when the record ends")
-def simulate(**asked: Any) -> int:
-    """The simulated room writes a journal."""
-    from fennet.cli.simulate import simulate
+@click.option("--feed", metavar="ADDRESS", help="post to a running server instead, with the token of FENNET_DEVICE_TOKEN")
+@click.option("--name", default="probe", help="the device's name, as the page Devices has it")
+@click.option("--speed", type=float, default=0.0, help="how many times quicker than the clock; 0 as fast as it goes")
+@click.option("--faults", default="", metavar="LIST", help="repeats, late, garbage, breaks; with commas")
+def simulate(feed: str | None, name: str, speed: float, faults: str, **asked: Any) -> int:
+    """The simulated room writes a journal, or feeds a running server as a logger would."""
+    from fennet.cli import simulate as command
 
-    return simulate(**asked)
+    if feed is not None:
+        return command.feed(feed, name, asked["seed"], asked["days"], speed, faults)
+    return command.simulate(**asked)
 
 
 @cli.command()
