@@ -73,8 +73,8 @@ def bodies(rows: Sequence[dict[str, Any]], faults: Sequence[str], rng: random.Ra
 
 
 def feed(
-    post: Callable[[list[Any]], dict[str, Any]], rows: Sequence[dict[str, Any]], faults: Sequence[str], seed: int, wait_s: float = 0.0,
-    sleep: Callable[[float], None] = time.sleep,
+    post: Callable[[list[Any]], dict[str, Any]], rows: Sequence[dict[str, Any]], faults: Sequence[str], seed: int,
+    wait_s: float = 0.0, sleep: Callable[[float], None] = time.sleep,
 ) -> Fed:  # fmt: skip
     """Send rows by `post`, which raises OSError where nothing answers; what broke off is sent again, as a logger does."""
     rng, fed = random.Random(seed), Fed(sent=len(rows))
