@@ -9,6 +9,7 @@ from typing import Any
 
 from sqlalchemy import text
 
+from fennet.operations import device_api
 from fennet.simulated_room.feed import FAULTS, feed, readings_of
 from fennet.web.limits import limiter
 from tests.database import NOW
@@ -109,6 +110,13 @@ class Door(SiteCase):
         assert device
         self.me.send(f"{G}/devices", act="revoke", device=device[1])
         self.assertEqual(self.post(token, "[]").status_code, 401)
+
+    def test_a_device_of_another_garden_reaches_nothing_here(self) -> None:
+        far = self.garden("Far away")
+        token = self.write(far, device_api.issue_token, "reader", "stranger").token
+        said = self.post(token, [self.row(1, place="A"), self.row(2, place="lamp-1")]).get_json()
+        self.assertEqual((said["accepted"], [x["field"] for x in said["set_aside"]]), (0, ["place", "place"]))
+        self.assertEqual(self.kept("stranger"), [])
 
     def test_a_clock_that_runs_ahead_is_told_and_put_right_on_the_growers_word(self) -> None:
         token = self.token("early")
