@@ -42,6 +42,21 @@ class Lists(unittest.TestCase):
         self.assertEqual(read.where("seed_lots[1]"), "line 3")
         self.assertEqual(read.where("elsewhere"), "elsewhere")
 
+    def test_counts_and_waterings_of_years_become_events_each_called_by_what_it_says(self) -> None:
+        counts = read_list(
+            "batch;at;cells_up\nleek-1;2026-02-10;3\nleek-1;2026-02-11T08:30;7\nleek-1;2026-02-12;many\n", shipped()
+        )
+        self.assertEqual((counts.section, [(e["kind"], e["at"], e["cells_up"]) for e in counts.entries]),
+                         ("events", [("count", "2026-02-10T12:00", 3), ("count", "2026-02-11T08:30", 7)]))  # fmt: skip
+        self.assertEqual([(r.where, r.field) for r in counts.rejected], [("line 4", "cells_up")])
+        water = read_list("at,tray,ml,how,mood\n2026-02-10,A,250,below,fine\n2026-02-11,A,100,,\n", shipped())
+        self.assertEqual(
+            [(e["kind"], e["how"], e["ml"]) for e in water.entries], [("watered", "below", 250), ("watered", "above", 100)]
+        )
+        self.assertEqual(water.unknown, ["mood"])
+        again = read_list("how,ml,tray,at\nbelow,250,A,2026-02-10\n", shipped())
+        self.assertEqual(again.entries[0]["id"], water.entries[0]["id"], "the same deed, however its columns stand")
+
     def test_what_is_no_list_is_refused(self) -> None:
         for text in ("", "crop\nleek\n", "a,b\n1,2\n", "at,place,quantity,value,unit\n"):
             with self.assertRaises(FormatError):

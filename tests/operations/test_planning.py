@@ -180,6 +180,19 @@ class Kept(PlanningCase):
         twice = exchange.take_journal(self.engine, again | {"garden": {"name": "back in"}}, NOW, "back in")
         self.assertEqual((twice.taken, twice.rejected), ({}, []))
 
+    def test_a_spreadsheet_of_counts_and_waterings_is_taken_once(self) -> None:
+        actor = self.garden("spreadsheet")
+        self.tray(actor, "A")
+        self.write(actor, lists.take, "id,crop,sown_at,tray,cells\nleek-1,leek,2026-02-03T10:00,A,6\n")
+        counts = "at,batch,cells_up\n2026-02-12,leek-1,2\n2026-02-13,leek-1,5\n2026-02-14,nobody,1\n"
+        water = "at,tray,ml\n2026-02-10,A,250\n2026-02-12,A,200\n"
+        for n, text in ((2, counts), (2, water)):
+            done = self.write(actor, lists.take, text)
+            self.assertEqual(done.taken, {"events": n})
+            again = self.write(actor, lists.take, text)
+            self.assertEqual((again.taken.get("events", 0), again.repeated), (0, n))
+        self.assertEqual([str(r.where) for r in self.write(actor, lists.take, counts).rejected], ["line 4"])
+
     def test_wants_that_cannot_be_read_are_told_one_by_one(self) -> None:
         actor = self.garden("told")
         wants = [

@@ -1,7 +1,9 @@
-"""Seed box, wants and sowings as CSV: each row becomes the journal entry it stands for, so that one reader judges both."""
+"""Seed box, wants, sowings, counts and waterings as CSV: each row becomes the journal entry it stands for, so that one reader
+judges both."""
 
 from __future__ import annotations
 
+import hashlib
 import math
 import re
 from collections.abc import Sequence
@@ -28,6 +30,11 @@ NUMBERS = frozenset(
         "depth_mm",
         "tested",
         "germinated",
+        "cells_up",
+        "seedlings_up",
+        "rooted",
+        "ml",
+        "minutes",
     }
 )
 COLUMNS: dict[str, tuple[str, ...]] = {
@@ -77,14 +84,21 @@ COLUMNS: dict[str, tuple[str, ...]] = {
         "depth_mm",
         "covered_with",
     ),
+    "counts": ("batch", "at", "cells_up", "seedlings_up", "rooted"),
+    "waterings": ("tray", "at", "how", "ml", "minutes"),
 }
-LIST_WORDS = {"wants": "wants", "seed_lots": "the seed box", "batches": "sowings"}
+LIST_WORDS = {
+    "wants": "wants", "seed_lots": "the seed box", "batches": "sowings", "counts": "counts", "waterings": "waterings",
+}  # fmt: skip
+#: Lists of deeds: each row is an event of this kind.
+DEEDS = {"counts": "count", "waterings": "watered"}
 
 
 @dataclass
 class ListRead:
     """Rows as entries of one section of a journal, the line each came from, and what could not be read at all."""
 
+    #: As a journal calls it: deeds are its events.
     section: str
     entries: list[dict[str, Any]]
     lines: list[int]
@@ -104,8 +118,14 @@ def section_of(header: Sequence[str]) -> str | None:
 
     >>> [section_of(h) for h in (["crop", "plants"], ["crop", "sown_at", "cells"], ["crop", "packed"], ["x"])]
     ['wants', 'batches', 'seed_lots', None]
+    >>> [section_of(h) for h in (["at", "batch", "cells_up"], ["tray", "at", "ml"], ["at", "tray", "value"])]
+    ['counts', 'waterings', None]
     """
     names = {h.strip().lower() for h in header}
+    if "at" in names and "batch" in names and names & {"cells_up", "seedlings_up", "rooted"}:
+        return "counts"
+    if "at" in names and "tray" in names and names & {"ml", "how", "minutes"}:
+        return "waterings"
     if "crop" not in names:
         return None
     if "sown_at" in names:
@@ -116,19 +136,22 @@ def section_of(header: Sequence[str]) -> str | None:
 
 
 def read_list(text: str, crops: CropTable) -> ListRead:
-    """A CSV of wants, of the seed box or of sowings. Raises FormatError for a file that is none of them."""
+    """A CSV of wants, of the seed box, of sowings, counts or waterings. Raises FormatError for a file that is none of them."""
     table = open_table(text)
     names = [h.strip().lower() for h in table.header]
     section = section_of(names)
     if section is None:
         ways = "; ".join(f"{LIST_WORDS[s]}: {', '.join(c[:6])}, …" for s, c in COLUMNS.items())
         raise FormatError(f"line 1: columns {', '.join(table.header)}; accepted: {ways}")
-    read = ListRead(section, [], [], [], [n for n in names if n and n not in COLUMNS[section]])
+    read = ListRead("events" if section in DEEDS else section, [], [], [], [n for n in names if n and n not in COLUMNS[section]])
     taken: set[str] = set()
     for line, row in table.rows():
         cells = {n: v.strip() for n, v in zip(names, row, strict=False) if n in COLUMNS[section] and v.strip()}
         try:
-            entry = _entry(section, cells, crops, table.separator)
+            if section in DEEDS:
+                entry = _deed(section, cells, table.separator)
+            else:
+                entry = _entry(section, cells, crops, table.separator)
         except ValueError as e:
             name, _, rest = str(e).partition(": ")
             read.rejected.append(Rejection(f"line {line}", name, "", rest))
@@ -139,6 +162,20 @@ def read_list(text: str, crops: CropTable) -> ListRead:
         read.entries.append(entry)
         read.lines.append(line)
     return read
+
+
+def _deed(section: str, cells: dict[str, str], separator: str) -> dict[str, Any]:
+    """A row as an event, called by what it says, so that the same file taken twice is the same events. A day without a time is
+    its noon."""
+    entry: dict[str, Any] = {"kind": DEEDS[section]}
+    for name, text in cells.items():
+        entry[name] = _number(name, text, separator) if name in NUMBERS else text
+    if re.fullmatch(r"\d{4}-\d{2}-\d{2}", str(entry.get("at", ""))):
+        entry["at"] += "T12:00"
+    if section == "waterings":
+        entry.setdefault("how", "above")
+    said = "|".join(f"{k}={entry[k]}" for k in sorted(entry))
+    return entry | {"id": f"csv-{hashlib.sha256(said.encode()).hexdigest()[:20]}"}
 
 
 def _entry(section: str, cells: dict[str, str], crops: CropTable, separator: str) -> dict[str, Any]:
