@@ -270,6 +270,18 @@ class Logging(SiteCase):
         self.assertIn("<b>0</b> new readings, 70 there already", again)
         self.assertIn("Read as “landing probe”", again)
 
+    def test_lines_pasted_from_a_spreadsheet_are_as_good_as_a_file(self) -> None:
+        rows = "\n".join(f"{NOW - timedelta(days=2, hours=h):%Y-%m-%d %H:%M}\t{20 + h % 3}" for h in range(20, 0, -1))
+        page = self.visitor_.send(f"{G}/trays/E/upload", f"{G}/trays/E", pasted=f"time\tair temp\n{rows}").get_data(as_text=True)
+        self.assertIn("<b>20</b> new readings", page)
+        self.assertIn("what was pasted", page)
+        taken = self.visitor_.send(f"{G}/plan/wants/file", f"{G}/plan", pasted="crop\tplants\nleek\t7\n").get_data(as_text=True)
+        self.assertIn("1 ", taken)
+        self.assertIn(
+            "Choose a CSV file first",
+            self.visitor_.send(f"{G}/trays/E/upload", f"{G}/trays/E", pasted=" ").get_data(as_text=True),
+        )
+
     def test_files_that_are_none_are_refused_in_words(self) -> None:
         for data, said in ((b"", "empty"), (b"\x89PNG\r\n\x1a\n\x00\x00\x00", "binary"), (b"hello", "one column")):
             self.assertIn(said, self.upload(data))

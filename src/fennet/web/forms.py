@@ -473,8 +473,12 @@ def local_time(text: str) -> datetime:
 
 
 def file_of(name: str = "file", asked: str = "Choose a file first.") -> tuple[str, bytes]:
-    """An uploaded file: its name, fit to be kept, and its bytes. Raises Refusal where none was chosen."""
+    """An uploaded file, or what was pasted in its stead: its name, fit to be kept, and its bytes. Raises Refusal where there is
+    neither."""
     given = request.files.get(name)
+    pasted = request.form.get("pasted", "")
+    if (given is None or not given.filename) and pasted.strip():
+        return "what was pasted", pasted.encode("utf-8", "replace")
     if given is None or not given.filename:
         raise Refusal(asked, name)
     kept = "".join(c for c in given.filename if is_plain_text(c)).strip()[-120:] or "file"
