@@ -289,10 +289,13 @@ def _use(name: str, cells: Sequence[str], figures: Sequence[float], place: str, 
 
 def _clock_of(table: Table, mapping: LoggerMapping, zone: ZoneInfo) -> str:
     """Whose clock a file keeps: an hour that the garden's clock skips tells that it never changes."""
+    times = _Times(table, mapping)
+    asked: set[tuple[int, ...]] = set()
     for _, row in table.rows():
-        naive = _naive(table, mapping, row)
-        if naive is None or naive.tzinfo is not None:
+        naive = times.naive(row)
+        if naive is None or naive.tzinfo is not None or (hour := (naive.year, naive.month, naive.day, naive.hour)) in asked:
             continue
+        asked.add(hour)
         try:
             localize(naive, zone)
         except ValueError as e:
@@ -301,19 +304,55 @@ def _clock_of(table: Table, mapping: LoggerMapping, zone: ZoneInfo) -> str:
     return "garden"
 
 
-def _naive(table: Table, mapping: LoggerMapping, row: Sequence[str]) -> datetime | None:
-    i = table.header.index(mapping.time_column)
-    text = row[i] if i < len(row) else ""
-    if mapping.time_of_day:
-        j = table.header.index(mapping.time_of_day)
-        text = f"{text.strip()} {row[j].strip() if j < len(row) else ''}"
-    return _parsed(text, mapping.time_form)
+class _Times:
+    """The times of a file's rows as they are written. Days and times of day that were read are remembered: a file has each many
+    times over."""
+
+    def __init__(self, table: Table, mapping: LoggerMapping) -> None:
+        self._i = table.header.index(mapping.time_column)
+        self._j = table.header.index(mapping.time_of_day) if mapping.time_of_day else None
+        self._form = mapping.time_form
+        self._day_form, _, clock_form = mapping.time_form.partition(" ")
+        self._clock = re.compile(r"(\d\d?):(\d\d)" + (r":(\d\d)" if clock_form.endswith(":%S") else ""), re.ASCII)
+        self._apart = clock_form in ("%H:%M", "%H:%M:%S")
+        self._days: dict[str, datetime | None] = {}
+        self._clocks: dict[str, timedelta | None] = {}
+
+    def text(self, row: Sequence[str]) -> str:
+        """What stands for the time."""
+        text = row[self._i].strip() if self._i < len(row) else ""
+        if self._j is not None:
+            text = f"{text} {row[self._j].strip() if self._j < len(row) else ''}"
+        return text
+
+    def naive(self, row: Sequence[str]) -> datetime | None:
+        """The time of a row; None where there is none of the form."""
+        text = self.text(row)
+        if not self._apart:
+            return _parsed(text, self._form)
+        day, _, clock = text.partition(" ")
+        if day not in self._days:
+            self._days[day] = _parsed(day, self._day_form)
+        if clock not in self._clocks:
+            self._clocks[clock] = self._of_day(clock)
+        date, since = self._days[day], self._clocks[clock]
+        return None if date is None or since is None else date + since
+
+    def _of_day(self, clock: str) -> timedelta | None:
+        found = self._clock.fullmatch(clock.strip())
+        if found is None:
+            return None
+        hour, minute, second = (*map(int, found.groups()), 0)[:3]
+        fits = hour < 24 and minute < 60 and second < 60
+        return timedelta(hours=hour, minutes=minute, seconds=second) if fits else None
 
 
 def clock_reader(clock: str, zone: ZoneInfo) -> Callable[[datetime], datetime]:
     """How a file's times become instants, in the order they stand: an hour that the clock shows twice is the second one once the
     times have gone back. Raises ValueError for an hour that does not exist."""
     before: list[datetime] = []
+    # How far the clock stands off within an hour: a file of years asks for each hour many times.
+    off: dict[tuple[int, int, int, int], timedelta | None] = {}
 
     def instant(naive: datetime) -> datetime:
         if naive.tzinfo is not None:
@@ -323,11 +362,21 @@ def clock_reader(clock: str, zone: ZoneInfo) -> Callable[[datetime], datetime]:
         if clock == "winter":
             winter = min(datetime(naive.year, month, 1, tzinfo=zone).utcoffset() or timedelta() for month in (1, 7))
             return naive.replace(tzinfo=timezone(winter)).astimezone(UTC)
-        try:
-            at = localize(naive, zone).astimezone(UTC)
-        except ValueError as e:
-            if "exists twice" not in str(e):
-                raise
+        hour = (naive.year, naive.month, naive.day, naive.hour)
+        if hour not in off:
+            try:
+                off[hour] = localize(naive, zone).utcoffset()
+            except ValueError:
+                off[hour] = None
+        shift = off[hour]
+        if shift is not None:
+            at = naive.replace(tzinfo=UTC) - shift
+        else:
+            try:
+                return localize(naive, zone).astimezone(UTC)
+            except ValueError as e:
+                if "exists twice" not in str(e):
+                    raise
             first, second = (naive.replace(tzinfo=zone, fold=f).astimezone(UTC) for f in (0, 1))
             at = second if before and first <= before[-1] else first
         before[:] = [at]
@@ -361,12 +410,12 @@ def read_logger(table: Table, mapping: LoggerMapping, collector: Collector, zone
         (u, table.header.index(u.column), (u.place, u.quantity, u.unit, source, None, None, None, None, None))
         for u in mapping.uses
     ]
-    other = 0
+    other, times = 0, _Times(table, mapping)
     for line, row in table.rows():
-        naive = _naive(table, mapping, row)
+        naive = times.naive(row)
         if naive is None:
-            written = row[table.header.index(mapping.time_column)] if len(row) > table.header.index(mapping.time_column) else ""
-            if written.strip()[:1].isdecimal():
+            written = times.text(row)
+            if written[:1].isdecimal():
                 words = f"is not a time of the form {FORMS.get(mapping.time_form, mapping.time_form)}"
                 collector.rejected.append(Rejection(collector.label(line), mapping.time_column, shown(written), words))
             else:
