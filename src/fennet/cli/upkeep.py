@@ -52,7 +52,7 @@ def backup(file: str, passphrase_file: str | None, demo: bool) -> int:
     except SQLAlchemyError as e:
         raise Refused(f"the database: {str(getattr(e, 'orig', None) or e).splitlines()[0]}") from None
     size = Path(file).stat().st_size
-    held = f"{len(made.gardens)} gardens, {made.people} people, {made.rows.get('event', 0)} entries"
+    held = f"{len(made.gardens)} gardens, {_people(made.people)}, {made.rows.get('event', 0)} entries"
     print(f"{file}: {size / 1e6:.1f} MB, {held}; read back and found whole")
     return 0
 
@@ -74,7 +74,7 @@ def restore(file: str, dry_run: bool, passphrase_file: str | None, demo: bool) -
     if dry_run:
         print("nothing was changed; without --dry-run this would be")
     else:
-        print(f"restored: {len(done.manifest.gardens)} gardens, {done.manifest.people} people; everybody signs in again")
+        print(f"restored: {len(done.manifest.gardens)} gardens, {_people(done.manifest.people)}; everybody signs in again")
     return 0
 
 
@@ -88,6 +88,10 @@ def _difference(d: Difference, dry_run: bool) -> str:
     if d.now == d.then:
         return f"{d.then.name}: as it is, {_counts(d.then)}"
     return f"{d.then.name}: now {_counts(d.now)}; {'then' if dry_run else 'restored'} {_counts(d.then)}"
+
+
+def _people(n: int) -> str:
+    return "1 person" if n == 1 else f"{n} people"
 
 
 def _counts(g: GardenCount) -> str:

@@ -63,7 +63,7 @@ def restore(engine: Engine, path: Path, secret: str, keep_in: Path, say: Say, dr
             return Restored(manifest, differences)
         _refuse_in_use(engine)
         _rehearse(engine, dump, manifest, say)
-        _keep_what_stands(engine, keep_in, say)
+        _keep_what_stands(engine, keep_in, secret, say)
         with tempfile.TemporaryDirectory(prefix="fennet-", dir=path.absolute().parent) as folder:
             script = Path(folder) / "restore.sql"
             _write_script(dump, script)
@@ -139,15 +139,16 @@ def _hold_against(found: dict[str, int], manifest: Manifest, path: Path) -> None
         raise UpkeepError(f"{path}: {found[name]} of {short[name]} rows of {name} came back; take an earlier backup")
 
 
-def _keep_what_stands(engine: Engine, keep_in: Path, say: Say) -> None:
+def _keep_what_stands(engine: Engine, keep_in: Path, secret: str, say: Say) -> None:
+    """Back up what is about to go, under the same passphrase as what comes, so that neither lies open."""
     if "person" not in inspect(engine).get_table_names():
         return
     with engine.connect() as c:
         if not c.execute(text("select exists (select from person) or exists (select from garden)")).scalar_one():
             return
     keep_in.mkdir(mode=0o700, parents=True, exist_ok=True)
-    kept = keep_in / f"before-restore-{datetime.now(UTC):%Y%m%dT%H%M%SZ}.fennet"
-    write_backup(engine, kept)
+    kept = keep_in / f"before-restore-{datetime.now(UTC):%Y%m%dT%H%M%SZ}.fennet{'.age' if secret else ''}"
+    write_backup(engine, kept, secret)
     say(f"what stood before is in {kept}; ./fennet restore takes it back")
 
 
