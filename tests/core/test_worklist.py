@@ -144,20 +144,21 @@ class List(unittest.TestCase):
         self.assertNotIn("probe_silent", kinds(listed(room(read_days=2.4), 2.5)))
 
     def test_a_logger_that_stands_still_is_told_with_what_rests_on_it(self) -> None:
-        at = np.array([on(2 + i / 48).timestamp() for i in range(96)])
+        at = np.array([on(1 + i / 48).timestamp() for i in range(144)])
 
-        def shown(still_h: float, every: float = 1.0) -> Series:
-            value = 60 - np.arange(96) / 10
-            value[96 - int(2 * still_h) :] = value[96 - int(2 * still_h)]
-            return Series("A", "moisture", "m-1", at, np.round(value / every) * every, np.zeros(96, bool))
+        def shown(still_h: float, from_pct: float = 60.0) -> Series:
+            value = from_pct - np.arange(144) / 10
+            value[144 - int(2 * still_h) :] = value[144 - int(2 * still_h)]
+            return Series("A", "moisture", "m-1", at, np.clip(value, 0.0, 100.0), np.zeros(144, bool))
 
-        found = [t for t in listed(room(series=[shown(14.0, 0.1)]), 4.0) if t.kind == "probe_stuck"]
+        found = [t for t in listed(room(series=[shown(40.0)]), 4.0) if t.kind == "probe_stuck"]
         self.assertEqual(len(found), 1)
         words = task_words(found[0], "tomato", SAY)
         self.assertIn("A: m-1 stands still", words.what)
         self.assertIn("waterings", words.why)
-        self.assertNotIn("probe_stuck", kinds(listed(room(series=[shown(8.0, 0.1)]), 4.0)), "a still night is none")
-        typed = Series("A", "moisture", "m-1", at, np.full(96, 55.0), np.zeros(96, bool))
+        self.assertNotIn("probe_stuck", kinds(listed(room(series=[shown(20.0)]), 4.0)), "under a lid a day may be still")
+        self.assertNotIn("probe_stuck", kinds(listed(room(series=[shown(40.0, 112.0)]), 4.0)), "full is full")
+        typed = Series("A", "moisture", "m-1", at, np.full(144, 55.0), np.zeros(144, bool))
         self.assertNotIn("probe_stuck", kinds(listed(room(series=[typed]), 4.0)), "what never moved was typed once")
 
     def dry(self, names: str) -> list[Task]:

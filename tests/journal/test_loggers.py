@@ -97,6 +97,13 @@ class Files(unittest.TestCase):
         self.assertEqual((mapping.time_column, mapping.time_of_day, other), ("Date", "Time", 3))
         self.assert_read(taken)
 
+    def test_a_column_that_nobody_named_is_a_guess_only_where_it_is_all_there_is(self) -> None:
+        body = "\n".join(f"{START + timedelta(hours=i)},{19 + i / 10},6.5,1013" for i in range(30))
+        mapping, _, _ = read(f"time,soil,acid,pressure hPa\n{body}")
+        self.assertEqual([u.column for u in mapping.uses], ["soil"])
+        mapping, _, _ = read(f"time,value,acid,pressure hPa\n{body}")
+        self.assertEqual([u.column for u in mapping.uses], ["value"])
+
     def test_letters_of_three_kinds(self) -> None:
         text = "Zeit;Temp °C\n" + rows("%d.%m.%Y %H:%M", join=";")
         for data in (text.encode("utf-8-sig"), text.encode("utf-16"), text.encode("utf-16-le"), text.encode("cp1252")):

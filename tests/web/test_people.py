@@ -9,6 +9,7 @@ import pyotp
 
 from fennet.operations import gardens, people
 from fennet.operations.acting import Actor, Refusal
+from fennet.operations.exchange import take_journal
 from fennet.storage import people as reads
 from fennet.storage import queries
 from fennet.upkeep import nightly
@@ -236,6 +237,16 @@ class Invitations(WithPeople):
         hal.send(f"{G}/log", line="A watered below 100ml")
         self.assertIn("Hal", ann.see(f"{G}/book"), "who logged what")
         self.assertEqual(self.enter("Vi").send(f"{G}/log", f"{G}/trays", line="A watered below 100ml").status_code, 403)
+
+    def test_a_journal_goes_into_ones_own_garden_and_only_an_owner_takes_it(self) -> None:
+        with self.engine.connect() as c:
+            yard, far = (queries.gardens(c, slug=slug)[0] for slug in ("yard", "far"))
+        journal = {"format": "fennet-journal", "version": 1, "trays": [{"id": "Z", "rows": 1, "columns": 1}]}
+        hal, ann = (Actor(name, yard, self.id_of(name)) for name in ("Hal", "Ann"))
+        for actor, slug in ((hal, "yard"), (ann, far.slug)):
+            with self.subTest(slug), self.assertRaisesRegex(Refusal, "Only an owner"):
+                take_journal(self.engine, journal, NOW, slug, actor=actor)
+        self.assertEqual(take_journal(self.engine, journal, NOW, "yard", actor=ann).taken.get("trays"), 1)
 
     def test_a_role_that_was_taken_holds_no_longer_in_the_middle_of_things(self) -> None:
         with self.engine.connect() as c:

@@ -6,9 +6,11 @@ import json
 import re
 from datetime import datetime, timedelta
 from typing import Any
+from unittest import mock
 
 from sqlalchemy import text
 
+from fennet.journal.times import parse_instant
 from fennet.operations import device_api
 from fennet.simulated_room.feed import FAULTS, feed, readings_of
 from fennet.web.limits import limiter
@@ -117,6 +119,21 @@ class Door(SiteCase):
         said = self.post(token, [self.row(1, place="A"), self.row(2, place="lamp-1")]).get_json()
         self.assertEqual((said["accepted"], [x["field"] for x in said["set_aside"]]), (0, ["place", "place"]))
         self.assertEqual(self.kept("stranger"), [])
+
+    def test_no_device_is_called_so_that_its_readings_would_be_anothers(self) -> None:
+        self.token("shelf")
+        for name in ("shelf-2", "shelf.left", "by-hand"):
+            self.assertIn("readings of somebody else", self.me.send(f"{G}/devices", name=name, place="A").get_data(as_text=True))
+        self.token("shelf2")
+
+    def test_thousands_that_differ_are_told_by_their_place_at_once(self) -> None:
+        token = self.token("many")
+        body = [self.row(n, value=20.0) for n in range(100, 3_100)]
+        self.assertEqual(self.post(token, body).get_json()["accepted"], 3_000)
+        with mock.patch("fennet.operations.posted.parse_instant", side_effect=parse_instant) as parsed:
+            said = self.post(token, [{**r, "value": 21.0} for r in body]).get_json()
+        self.assertEqual([x["index"] for x in said["set_aside"]], list(range(2_000, 2_200)), "the oldest thousand are listed")
+        self.assertLessEqual(parsed.call_count, 2 * len(body), "the body is gone through twice, however many differ")
 
     def test_a_clock_that_runs_ahead_is_told_and_put_right_on_the_growers_word(self) -> None:
         token = self.token("early")

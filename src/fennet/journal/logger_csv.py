@@ -49,7 +49,12 @@ CLOCKS = {"garden": "the garden’s clock", "winter": "winter time all year", "u
 #: A logger that lost its battery begins anew at some year long past.
 SURELY_RESTARTED = datetime(2010, 1, 1, tzinfo=UTC)
 LOOKS_AT, PREAMBLE = 400, 60
-_NOT_A_READING = re.compile(r"batt|volt|\bindex\b|record|\brow\b|^no\.?$|^#$|signal|rssi|serial|dew|count|status|alarm", re.I)
+#: Figures without a name that may be a soil temperature, °C. Source: starting_estimate.
+SOIL_C = (-10.0, 50.0)
+_NOT_A_READING = re.compile(
+    r"batt|volt|\bindex\b|record|\brow\b|^no\.?$|^#$|signal|rssi|serial|dew|count|status|alarm|press|hpa|mbar|co2|\bph\b|\bec\b",
+    re.I,
+)
 
 
 @dataclass(frozen=True)
@@ -234,7 +239,8 @@ def guess(table: Table, place: str, known: Mapping[str, str], zone: ZoneInfo) ->
     time_column, time_of_day, form = _time_columns(columns)
     if not form:
         return None
-    uses = []
+    uses: list[Use] = []
+    nameless: list[Use] = []
     for name, cells in columns.items():
         if name in (time_column, time_of_day) or _NOT_A_READING.search(name):
             continue
@@ -243,6 +249,10 @@ def guess(table: Table, place: str, known: Mapping[str, str], zone: ZoneInfo) ->
             use = _use(name, cells, figures, place, known)
             if use is not None:
                 uses.append(use)
+            elif all(SOIL_C[0] <= f <= SOIL_C[1] for f in figures):
+                nameless.append(Use(name, place, "soil_temperature", "degC"))
+    # A column whose name says nothing is a guess only where it is all there is.
+    uses = uses or nameless[:1]
     if not uses:
         return None
     mapping = LoggerMapping(time_column, form, tuple(uses), time_of_day, "garden", table.separator != ",")
@@ -279,7 +289,7 @@ def _use(name: str, cells: Sequence[str], figures: Sequence[float], place: str, 
         return Use(name, where, "light", "umol/m2/s")
     if re.search(r"lux|\blx\b|light|illum", low):
         return Use(name, where, "light", "lux")
-    if re.search(r"temp|°|\(c\)|\(f\)|celsius|fahr|_c\b|_f\b|\bt\d*\b|probe|soil|air|sensor|chan", low) or len(figures) > 1:
+    if re.search(r"temp|°|\(c\)|\(f\)|celsius|fahr|_c\b|_f\b|\bt\d*\b|probe|soil|air|sensor|chan", low):
         quantity = "outdoor_temperature" if re.search(r"outdoor|outside|extern", low) else (
             "air_temperature" if re.search(r"\bair\b|ambient|room|indoor|intern", low) else "soil_temperature"
         )  # fmt: skip

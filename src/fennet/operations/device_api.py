@@ -11,6 +11,7 @@ from sqlalchemy import Engine, delete, insert, select, update
 
 from fennet.core.kinds import is_id
 from fennet.operations.acting import Refusal, Secret, WriteContext, for_owners
+from fennet.operations.readings import BY_HAND
 from fennet.operations.tokens import hashed
 from fennet.storage import queries
 from fennet.storage import tables as t
@@ -54,8 +55,17 @@ def _check_reader(w: WriteContext, name: str, place: str | None) -> None:
     known = queries.things(w.c, w.garden_id)
     if place is not None and place not in known:
         raise Refusal(f"There is no {place} in this garden.", "place", place)
-    if any(d.thing == name for d in queries.devices(w.c, w.garden_id, READER)):
+    known_names = [d.thing for d in queries.devices(w.c, w.garden_id, READER)]
+    if name == BY_HAND or any(_within(name, other) or _within(other, name) for other in known_names if other != name):
+        # A device may name probes that begin with its own name: no other one may stand among them.
+        raise Refusal(f"{name} would be taken for readings of somebody else. Choose another name.", "name", name)
+    if name in known_names:
         raise Refusal(f"A device called {name} has a token already. Revoke it first, or choose another name.", "name", name)
+
+
+def _within(name: str, device: str) -> bool:
+    """Whether readings called so would be a device's own probes."""
+    return name.startswith((f"{device}-", f"{device}."))
 
 
 @for_owners

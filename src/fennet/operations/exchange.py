@@ -99,14 +99,20 @@ def take_journal(
     by: str = "import",
     say: Say = lambda _: None,
     demo: bool = False,
+    actor: Actor | None = None,
 ) -> Imported:
-    """Import an opened journal as one transaction. What is there already and alike is counted as repeated; what differs is
-    set aside. Raises FormatError when nothing at all could be taken from a journal that holds something."""
+    """Import an opened journal as one transaction; where an `actor` asks, into their own garden alone, which they must own. What
+    is there already and alike is counted as repeated; what differs is set aside. Raises FormatError when nothing at all could be
+    taken from a journal that holds something, Refusal for whoever may not."""
     with engine.begin() as c:
         # Two imports that would each make the garden: the second waits and finds it.
         lock_garden(c, NEW_GARDENS)
         ref, fresh = _garden_for(c, data, garden, demo)
         lock_garden(c, ref.id)
+        if actor is not None:
+            stands = queries.as_it_stands(c, actor.ref, actor.person_id)
+            if stands is None or stands.role != "owner" or ref.id != actor.ref.id:
+                raise Refusal("Only an owner of the garden can import whole records into it.")
         existing = _existing(c, ref)
         if fresh:
             existing.timezone = None

@@ -97,7 +97,7 @@ def take_posted(engine: Engine, actor: Actor, device: Device, rows: Sequence[Any
     taken = collector.close()
     outcome = in_turn(engine, actor, now, lambda w: readings.take(w, taken))
     assert outcome is not None
-    aside += [_set_aside(r, rows, device, zone) for r in outcome.rejected]
+    aside += _set_aside(outcome.rejected, rows, device, zone)
     ahead_s = (newest - now).total_seconds() if newest is not None else None
     return Posted(outcome.accepted, outcome.repeated, sorted(aside, key=lambda x: x.index or 0), ahead_s)
 
@@ -121,15 +121,19 @@ def _number(value: Any) -> Any:
         return value
 
 
-def _set_aside(r: Rejection, rows: Sequence[Any], device: Device, zone: ZoneInfo) -> SetAside:
-    """A rejection by the reading's place in the body."""
-    if r.where.isascii() and r.where.isdecimal():
-        return SetAside(int(r.where), r.field, f"{r.value} {r.reason}".strip())
-    # One that differs from what is kept stands by place and time.
-    for i, row in enumerate(rows):
-        if isinstance(row, Mapping):
-            _, instant = _moved(row.get("at"), device.shift_s, zone)
-            place = row.get("place") or device.place
-            if instant is not None and r.where == f"{place} {format_instant(instant.timestamp(), zone)}":
-                return SetAside(i, r.field, f"{r.value} {r.reason}".strip())
-    return SetAside(None, r.field, f"{r.where} {r.value} {r.reason}".strip())
+def _set_aside(rejected: Sequence[Rejection], rows: Sequence[Any], device: Device, zone: ZoneInfo) -> list[SetAside]:
+    """Rejections by the reading's place in the body. One that differs from what is kept says place and time alone: the body is
+    gone through once for all of those."""
+    by_moment: dict[str, int] = {}
+    if any(not (r.where.isascii() and r.where.isdecimal()) for r in rejected):
+        for i, row in enumerate(rows):
+            _, instant = _moved(row.get("at"), device.shift_s, zone) if isinstance(row, Mapping) else (None, None)
+            if instant is not None:
+                where = f"{row.get('place') or device.place} {format_instant(instant.timestamp(), zone)}"
+                by_moment.setdefault(where, i)
+    out = []
+    for r in rejected:
+        index = int(r.where) if r.where.isascii() and r.where.isdecimal() else by_moment.get(r.where)
+        told = r.reason if index is not None else f"{r.where} {r.reason}"
+        out.append(SetAside(index, r.field, f"{r.value} {told}".strip()))
+    return out

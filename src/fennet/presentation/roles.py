@@ -5,4 +5,3 @@ ROLE_WORDS = {
     "viewer": "look only",
     "owner": "own it: everything, and invite others",
 }
-ROLE_NAMES = {"owner": "owner", "helper": "helper", "viewer": "viewer"}

@@ -222,7 +222,8 @@ def _stuck(g: ProbeStuck, t: Task, name: str, fmt: Formatter) -> Words:
     shown = f"{fmt.number(g.value, 0)} %" if g.quantity == "moisture" else fmt.temperature(g.value)
     rests = "waterings" if g.quantity == "moisture" else "dates and settings"
     why = f"It shows {shown} without the least change since {fmt.moment(g.since_s)}; what Fennet says of {rests} rests on that. "
-    why += "Warm the probe in your hand: if the figure stays, see to its battery or its plug."
+    moved = "Lift the probe out of the mix" if g.quantity == "moisture" else "Warm the probe in your hand"
+    why += f"{moved}: if the figure stays, see to its battery or its plug."
     return Words(f"{t.tray}: {g.source or 'its probe'} stands still", why, opens="tray")
 
 

@@ -259,7 +259,7 @@ def _errors(app: Flask) -> None:
     def plain(error: HTTPException) -> Any:
         words = {
             404: ("Page not found", "There is no page at this address, or it belongs to a garden that is not yours."),
-            403: ("Not yours to do", "You may look at this garden but not do this in it. An owner can let you do more."),
+            403: ("You cannot do this here", "You may look at this garden but not do this in it. An owner can let you do more."),
             405: ("That page cannot be opened directly", "Go back and use the form there."),
             429: ("Too many tries", "Wait a minute and try again."),
         }.get(error.code or 500)

@@ -39,13 +39,11 @@ SENDS = {
     "devices": "owner",
     "plan": "owner",
     "plan.day": "helper",
-    "plan.labels": "viewer",
     "harden.station": "owner",
     "tune.device": "owner",
     "tune.lamp_device": "owner",
     "people": "owner",
     "people.leave": "viewer",
-    "find": "viewer",
 }
 
 

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Any
 from urllib.parse import urlsplit
 from zoneinfo import available_timezones
 
 from flask import redirect, render_template, request, session, url_for
 from flask_login import UserMixin, current_user, login_user, logout_user
+from sqlalchemy.exc import DBAPIError
 
 from fennet.core.bounds import is_plain_text
 from fennet.core.records import Garden
@@ -49,7 +51,9 @@ def load(token: str) -> SignedIn | None:
         return None
     person, last_at = found
     if now - last_at > NOTED_EVERY:
-        operations.note_use(request_context.reading(), hashed(token), now)
+        # One that may only be read is read all the same.
+        with suppress(DBAPIError):
+            operations.note_use(request_context.reading(), hashed(token), now)
     return SignedIn(person, token)
 
 

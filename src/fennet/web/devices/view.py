@@ -5,14 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from fennet.core.tuning.probes import SILENT_H
 from fennet.operations.device_api import READER
 from fennet.operations.posted import AHEAD_S
 from fennet.presentation.formatter import Formatter
 from fennet.storage.queries import Device
 
 KINDS = {"thermostat": "thermostat of a mat", "timer": "timer of a lamp", "station": "weather station", "reader": "readings,"}
-#: A device that was not heard of for so long is told as silent.
-SILENT = timedelta(hours=6)
 
 
 @dataclass(frozen=True)
@@ -37,7 +36,7 @@ def device_lines(known: list[Device], fmt: Formatter, now: datetime) -> list[Dev
         ahead_s = d.report.get("ahead_s")
         off = isinstance(ahead_s, int | float) and ahead_s > AHEAD_S
         trouble = []
-        if d.last_at is not None and now - d.last_at > SILENT:
+        if d.last_at is not None and now - d.last_at > timedelta(hours=SILENT_H):
             trouble.append("silent since; look at its battery and its signal")
         if off and ahead_s is not None:
             trouble.append(f"its clock is {fmt.number(float(ahead_s) / 60, 0)} min ahead, so what it sends is set aside")

@@ -7,7 +7,7 @@ from fennet.web.forms import Choice, Form, Hidden, Whole, Words
 
 
 class InviteForm(Form):
-    role = Choice("May", ROLE_WORDS, default="helper", required="Choose what they may do.")
+    role = Choice("They may", ROLE_WORDS, default="helper", required="Choose what they may do.")
 
 
 class GivenForm(Form):

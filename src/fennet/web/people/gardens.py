@@ -11,7 +11,6 @@ from flask_login import current_user, login_required
 from fennet.core.records import Garden
 from fennet.operations import people as operations
 from fennet.operations.acting import Refusal, in_turn
-from fennet.presentation.roles import ROLE_NAMES
 from fennet.web import request_context
 from fennet.web.forms import submitted
 from fennet.web.people.forms import GardenForm, RemoveForm
@@ -29,7 +28,7 @@ def gardens() -> Any:
             return redirect(url_for("begin.begin", slug=ref.slug))
         except Refusal as e:
             form.tell(e)
-    page = render_template("people/gardens.html", form=form, gardens=request_context.my_gardens(), names=ROLE_NAMES)
+    page = render_template("people/gardens.html", form=form, gardens=request_context.my_gardens())
     return page, 400 if form.errors else 200
 
 

@@ -11,7 +11,6 @@ from flask_login import current_user
 from fennet.operations import people as operations
 from fennet.operations import tokens
 from fennet.operations.acting import Refusal, Secret, WriteContext
-from fennet.presentation.roles import ROLE_NAMES
 from fennet.storage import people as reads
 from fennet.storage import queries
 from fennet.web import request_context
@@ -37,7 +36,7 @@ def _page(form: Form | None = None, fresh: str = "", fresh_for: str = "") -> Any
         invite=form if isinstance(form, InviteForm) else InviteForm(formdata=None),
         remove=form if isinstance(form, RemoveForm) else RemoveForm(formdata=None),
         owner=owner,
-        names=ROLE_NAMES,
+        roles=operations.ROLES,
         me=current_user.id,
         fresh=fresh,
         fresh_for=fresh_for,
@@ -90,7 +89,7 @@ def member() -> Any:
     if act == "remove":
         work, said = (lambda w: operations.remove(w, person)), "does not belong to this garden any more. What they logged stays."
     else:
-        work, said = (lambda w: operations.set_role(w, person, act)), f"is {ROLE_NAMES.get(act, act)} now."
+        work, said = (lambda w: operations.set_role(w, person, act)), f"is {act} now."
     name = write(work)
     flash(f"{name or 'That person'} {said}")
     return redirect(url_for("home")) if person == current_user.id else _to_people()
