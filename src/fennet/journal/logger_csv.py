@@ -51,7 +51,7 @@ SURELY_RESTARTED = datetime(2010, 1, 1, tzinfo=UTC)
 LOOKS_AT, PREAMBLE = 400, 60
 #: Figures without a name that may be a soil temperature, °C. Source: starting_estimate.
 SOIL_C = (-10.0, 50.0)
-_NOT_A_READING = re.compile(
+NOT_A_READING = re.compile(
     r"batt|volt|\bindex\b|record|\brow\b|^no\.?$|^#$|signal|rssi|serial|dew|count|status|alarm|press|hpa|mbar|co2|\bph\b|\bec\b",
     re.I,
 )
@@ -146,7 +146,7 @@ def open_logger(text: str) -> Table:
         rows = [_cells(line, separator) for line in lines[: PREAMBLE + 2]]
         for i in range(min(PREAMBLE, len(rows) - 1)):
             width, below = len(rows[i]), rows[i + 1]
-            if width < 2 or len(below) != width or not _has_time(below) or not any(_figure(c) is not None for c in below):
+            if width < 2 or len(below) != width or not _has_time(below) or not any(figure_of(c) is not None for c in below):
                 continue
             if best is None or width > best[0]:
                 best = (width, i, separator)
@@ -188,7 +188,7 @@ def _has_time(cells: Sequence[str]) -> bool:
     return any(_form_of([c]) for c in [*whole, *pairs])
 
 
-def _parsed(text: str, form: str) -> datetime | None:
+def time_of(text: str, form: str) -> datetime | None:
     """A time without zone, or with its own; None where it is not of this form."""
     text = text.strip()
     try:
@@ -204,19 +204,19 @@ def _parsed(text: str, form: str) -> datetime | None:
 
 def _form_of(cells: Sequence[str]) -> str:
     """The form in which all of some times can be read; between those that can, the one that keeps them in order and close."""
-    can = [form for form in FORMS if cells and all(_parsed(c, form) is not None for c in cells)]
+    can = [form for form in FORMS if cells and all(time_of(c, form) is not None for c in cells)]
     if len(can) < 2:
         return can[0] if can else ""
 
     def disorder(form: str) -> tuple[int, float]:
-        times = [t.replace(tzinfo=None) for c in cells if (t := _parsed(c, form)) is not None]
+        times = [t.replace(tzinfo=None) for c in cells if (t := time_of(c, form)) is not None]
         steps = [(b - a).total_seconds() for a, b in pairwise(times)]
         return sum(s < 0 for s in steps), sum(map(abs, steps))
 
     return min(can, key=disorder)
 
 
-def _figure(text: str, decimal_comma: bool = False) -> float | None:
+def figure_of(text: str, decimal_comma: bool = False) -> float | None:
     """A figure as a logger writes it: with a unit behind it perhaps, and a decimal comma perhaps."""
     found = re.fullmatch(r"\s*([+-]?\d+(?:[.,]\d+)?(?:[eE][+-]?\d+)?)\s*(?:°\s*[CF]|[CF]|%|lux|lx)?\s*", text)
     if not found:
@@ -242,11 +242,11 @@ def guess(table: Table, place: str, known: Mapping[str, str], zone: ZoneInfo) ->
     uses: list[Use] = []
     nameless: list[Use] = []
     for name, cells in columns.items():
-        if name in (time_column, time_of_day) or _NOT_A_READING.search(name):
+        if name in (time_column, time_of_day) or NOT_A_READING.search(name):
             continue
-        figures = [f for c in cells if (f := _figure(c, table.separator != ",")) is not None]
+        figures = [f for c in cells if (f := figure_of(c, table.separator != ",")) is not None]
         if figures and 2 * len(figures) >= sum(bool(c) for c in cells):
-            use = _use(name, cells, figures, place, known)
+            use = measure_of(name, cells, figures, place, known)
             if use is not None:
                 uses.append(use)
             elif all(SOIL_C[0] <= f <= SOIL_C[1] for f in figures):
@@ -273,7 +273,7 @@ def _time_columns(columns: Mapping[str, Sequence[str]]) -> tuple[str, str, str]:
     return "", "", ""
 
 
-def _use(name: str, cells: Sequence[str], figures: Sequence[float], place: str, known: Mapping[str, str]) -> Use | None:
+def measure_of(name: str, cells: Sequence[str], figures: Sequence[float], place: str, known: Mapping[str, str]) -> Use | None:
     """What a column measures, by its name first, then by its figures."""
     low = f" {name.lower()} "
     shown_unit = " ".join(cells[:3])
@@ -339,10 +339,10 @@ class _Times:
         """The time of a row; None where there is none of the form."""
         text = self.text(row)
         if not self._apart:
-            return _parsed(text, self._form)
+            return time_of(text, self._form)
         day, _, clock = text.partition(" ")
         if day not in self._days:
-            self._days[day] = _parsed(day, self._day_form)
+            self._days[day] = time_of(day, self._day_form)
         if clock not in self._clocks:
             self._clocks[clock] = self._of_day(clock)
         date, since = self._days[day], self._clocks[clock]
@@ -443,6 +443,6 @@ def read_logger(table: Table, mapping: LoggerMapping, collector: Collector, zone
         for _, i, fixed in at_i:
             cell = row[i].strip() if i < len(row) else ""
             if cell:
-                value = _figure(cell, mapping.decimal_comma)
+                value = figure_of(cell, mapping.decimal_comma)
                 collector.add(line, at.isoformat(), cell if value is None else value, *fixed)
     return other

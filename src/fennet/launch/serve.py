@@ -148,7 +148,7 @@ def serve(demo: bool, port: int | None, fresh: bool, lan: bool) -> int:
             if demo:
                 _load_demo(found.engine, fresh)
             found.engine.dispose()
-            return _gunicorn(stopping, found, Watch(found, demo, say), demo, bind, port, lan)
+            return _gunicorn(stopping, found, demo, bind, port, lan)
     except (ClusterError, state.StateError, OSError) as e:
         print(f"fennet: {e}", file=sys.stderr)
         return 2
@@ -231,7 +231,7 @@ def _die_with_parent() -> None:
     ctypes.CDLL(None, use_errno=True).prctl(1, signal.SIGTERM)
 
 
-def _gunicorn(stopping: _Stopping, found: Store, watch: Watch, demo: bool, bind: str, port: int, lan: bool) -> int:
+def _gunicorn(stopping: _Stopping, found: Store, demo: bool, bind: str, port: int, lan: bool) -> int:
     url = found.engine.url.render_as_string(hide_password=False).replace("postgresql+psycopg://", "postgresql://")
     public = (os.environ.get("FENNET_PUBLIC_URL") or f"http://{'127.0.0.1' if not lan else _lan_address()}:{port}").rstrip("/")
     if urlsplit(public).scheme not in ("http", "https") or not urlsplit(public).netloc:
@@ -267,6 +267,7 @@ def _gunicorn(stopping: _Stopping, found: Store, watch: Watch, demo: bool, bind:
         "--forwarded-allow-ips",
         "127.0.0.1",
     ]
+    watch = Watch(found, demo, say, environment, _die_with_parent)
     # In a session of its own, so that Ctrl-C reaches it through us, in order.
     devices: list[subprocess.Popen[bytes]] = []
     server = subprocess.Popen(command, env=environment, start_new_session=True, preexec_fn=_die_with_parent)
@@ -284,6 +285,7 @@ def _gunicorn(stopping: _Stopping, found: Store, watch: Watch, demo: bool, bind:
         return 0
     finally:
         stopping.asked = True
+        watch.end()
         for device in devices:
             device.terminate()
             device.wait(10)

@@ -1,12 +1,16 @@
-"""While the server runs: a database that died is started again, and the backup is made by night."""
+"""While the server runs: a database that died is started again, brokers are heard, and the backup is made by night."""
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import threading
-from collections.abc import Callable
+import time
+from collections.abc import Callable, Mapping
 from datetime import UTC, datetime
 from typing import TYPE_CHECKING
 
+from sqlalchemy import text
 from sqlalchemy.exc import SQLAlchemyError
 
 from fennet.launch import state
@@ -20,16 +24,24 @@ if TYPE_CHECKING:
 
 #: The backup is thought of every so many looks.
 EVERY = 30
+#: A process that failed is started again so long after its last start, seconds.
+LATER_S = 30.0
 
 
 class Watch:
     """Looks after what the server stands on, every few seconds, from the command that started it."""
 
-    def __init__(self, store: Store, demo: bool, tell: Callable[[str], None]) -> None:
+    def __init__(
+        self, store: Store, demo: bool, tell: Callable[[str], None], environment: Mapping[str, str], bound: Callable[[], None]
+    ) -> None:
+        """`environment` and `bound` (run in it first) are for the processes it starts."""
         self._store, self._demo, self._tell = store, demo, tell
+        self._environment, self._bound = environment, bound
         self._looks = 0
         self._down_told = False
         self._backup: threading.Thread | None = None
+        self._ears: subprocess.Popen[bytes] | None = None
+        self._ears_from_s = float("-inf")
 
     def look(self) -> None:
         """Look once; what fails is told once and tried again at the next look."""
@@ -44,10 +56,37 @@ class Watch:
                     self._tell(f"the database has gone and does not start: {e}; it is tried again")
                 self._down_told = True
             return
+        self._hear()
         self._looks += 1
         if not self._demo and self._looks % EVERY == 1 and (self._backup is None or not self._backup.is_alive()):
             self._backup = threading.Thread(target=self._make_backup, daemon=True)
             self._backup.start()
+
+    def _hear(self) -> None:
+        """See that the process that hears brokers runs where a garden has one; it goes by itself where none has."""
+        code = self._ears.poll() if self._ears is not None else 0
+        # One that fails at once is not started again at every look; one that was killed is.
+        if code is None or (code > 0 and time.monotonic() < self._ears_from_s + LATER_S):
+            return
+        try:
+            with self._store.engine.connect() as c:
+                wanted = c.execute(text("select exists (select from broker)")).scalar_one()
+        except SQLAlchemyError:
+            return
+        if wanted:
+            command = [sys.executable, "-m", "fennet.mqtt"]
+            self._ears = subprocess.Popen(command, env=dict(self._environment), start_new_session=True, preexec_fn=self._bound)
+            self._ears_from_s = time.monotonic()
+
+    def end(self) -> None:
+        """Stop what this started."""
+        if self._ears is not None:
+            self._ears.terminate()
+            try:
+                self._ears.wait(10)
+            except subprocess.TimeoutExpired:
+                self._ears.kill()
+                self._ears.wait()
 
     def _make_backup(self) -> None:
         engine = connect(self._store.engine.url.render_as_string(hide_password=False), 1)

@@ -1,15 +1,25 @@
-"""Devices: a token that belongs to one mat or one lamp, and what its device last said of itself."""
+"""Devices: a token that belongs to one mat or one lamp, what its device last said of itself, and what it is told to do.
+
+What a thermostat and a timer are told is worked out here, whichever door they came by: the web's or the broker's.
+"""
 
 from __future__ import annotations
 
 import secrets
 from collections.abc import Mapping
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from sqlalchemy import Engine, delete, insert, select, update
 
+from fennet.core.bounds import is_plain_text
 from fennet.core.kinds import is_id
+from fennet.core.light import hours_of
+from fennet.core.room import RoomState
+from fennet.core.targets import LONGEST_DAY_H
+from fennet.core.tuning.guards import HOLD_S, TIMER_HOLD_S, may_heat
+from fennet.journal.times import zone_of
 from fennet.operations.acting import Refusal, Secret, WriteContext, for_owners
 from fennet.operations.readings import BY_HAND
 from fennet.operations.tokens import hashed
@@ -18,14 +28,18 @@ from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 
 MOST_TOKENS = 20
-
+#: Readings of topics bear names that begin so.
+BROKERS = "mqtt"
 
 #: A weather station drives nothing: it tells; a reader brings what its probes read.
 STATION, READER = "station", "reader"
+THERMOSTAT, TIMER = "thermostat", "timer"
+#: Beyond this, either way, a figure is no temperature of a tray, °C.
+MOST_C = 200.0
 #: A clock is put right by no more than this, seconds.
 MOST_SHIFT_S = 400 * 86_400.0
 #: What each kind of device drives, and the table it stands in.
-DRIVES: dict[str, tuple[str, Any]] = {"thermostat": ("mat", t.MatRow), "timer": ("lamp", t.LampRow)}
+DRIVES: dict[str, tuple[str, Any]] = {THERMOSTAT: ("mat", t.MatRow), TIMER: ("lamp", t.LampRow)}
 
 
 @for_owners
@@ -37,10 +51,7 @@ def issue_token(w: WriteContext, kind: str, thing: str, place: str | None = None
     if kind == READER:
         _check_reader(w, thing, place)
     elif kind != STATION:
-        name, row = DRIVES[kind]
-        things = table_of(row)
-        if not w.c.execute(select(things.c.id).where(things.c.garden_id == w.garden_id, things.c.id == thing)).first():
-            raise Refusal(f"There is no {name} {thing} in this garden.", name, thing)
+        check_driven(w, kind, thing)
     there = w.c.execute(select(table.c.token_hash).where(table.c.garden_id == w.garden_id)).all()
     if len(there) >= MOST_TOKENS:
         raise Refusal(f"Up to {MOST_TOKENS} tokens are in use; revoke some first.")
@@ -56,11 +67,20 @@ def _check_reader(w: WriteContext, name: str, place: str | None) -> None:
     if place is not None and place not in known:
         raise Refusal(f"There is no {place} in this garden.", "place", place)
     known_names = [d.thing for d in queries.devices(w.c, w.garden_id, READER)]
-    if name == BY_HAND or any(_within(name, other) or _within(other, name) for other in known_names if other != name):
+    others = [BROKERS, *(other for other in known_names if other != name)]
+    if name in (BY_HAND, BROKERS) or any(_within(name, other) or _within(other, name) for other in others):
         # A device may name probes that begin with its own name: no other one may stand among them.
         raise Refusal(f"{name} would be taken for readings of somebody else. Choose another name.", "name", name)
     if name in known_names:
         raise Refusal(f"A device called {name} has a token already. Revoke it first, or choose another name.", "name", name)
+
+
+def check_driven(w: WriteContext, kind: str, thing: str) -> None:
+    """Raises Refusal where there is no such mat or lamp for a thermostat or timer to drive."""
+    name, row = DRIVES[kind]
+    things = table_of(row)
+    if not w.c.execute(select(things.c.id).where(things.c.garden_id == w.garden_id, things.c.id == thing)).first():
+        raise Refusal(f"There is no {name} {thing} in this garden.", name, thing)
 
 
 def _within(name: str, device: str) -> bool:
@@ -90,3 +110,47 @@ def record_report(engine: Engine, token_hash: str, report: Mapping[str, Any], no
     table = table_of(t.DeviceRow)
     with engine.begin() as c:
         c.execute(update(table).where(table.c.token_hash == token_hash).values(last_at=now, report=dict(report)))
+
+
+@dataclass(frozen=True)
+class Told:
+    """What a thermostat or timer is told, and what it said of itself, fit to be kept and shown."""
+
+    answer: dict[str, Any]
+    report: dict[str, Any]
+
+
+def report_of(said: Mapping[str, Any], **read: Any) -> dict[str, Any]:
+    """What a device says of itself: its reason in plain letters, whatever else it sent left out."""
+    why = "".join(c for c in str(said.get("why") or "")[:80] if is_plain_text(c))
+    return {**read, "why": why, "simulated": said.get("simulated") is True}
+
+
+def tell_thermostat(room: RoomState, mat: str, said: Mapping[str, Any]) -> Told:
+    """What a mat's thermostat is to hold now and for how long; without another answer by then it goes off."""
+    probe = said.get("probe_c")
+    # A figure that no probe can show is none: it may be of any size, or no number at all.
+    probe_c = None
+    if isinstance(probe, int | float) and not isinstance(probe, bool) and abs(probe) <= MOST_C:
+        probe_c = float(probe)
+    state = room.mats.get(mat)
+    setpoint_c = state.setpoint_c if state is not None else None
+    heat, why = may_heat(setpoint_c, state is not None and state.on and bool(state.trays), probe_c)
+    answer = {"mat": mat, "heat": heat, "setpoint_c": setpoint_c if heat else None, "hold_s": HOLD_S, "why": why}
+    named = {"format": "fennet-thermostat", "version": 1, **answer}
+    return Told(named, report_of(said, probe_c=probe_c, heating=said.get("heating") is True))
+
+
+def tell_timer(room: RoomState, lamp: str, said: Mapping[str, Any], now: datetime, timezone: str) -> Told:
+    """When a lamp is lit, by the garden's clock; without an answer in time its timer goes dark."""
+    periods = room.lamps[lamp].periods if lamp in room.lamps else None
+    too_long = periods is not None and hours_of(periods) > LONGEST_DAY_H
+    local = now.astimezone(zone_of(timezone))
+    lit_h = said.get("lit_h")
+    known_h = float(lit_h) if isinstance(lit_h, int | float) and not isinstance(lit_h, bool) and 0 <= lit_h <= 24 else None
+    why = "no hours were set" if periods is None else "over eighteen hours a day" if too_long else ""
+    answer = {
+        "format": "fennet-timer", "version": 1, "lamp": lamp, "periods": [] if too_long else list(periods or ()),
+        "minute": local.hour * 60 + local.minute, "hold_s": TIMER_HOLD_S, "why": why,
+    }  # fmt: skip
+    return Told(answer, report_of(said, lit=said.get("lit") is True, lit_h=known_h))

@@ -176,7 +176,8 @@ def secret_addresses(c: Connection, garden_id: int, opens: str) -> list[tuple[st
 @dataclass(frozen=True)
 class Device:
     """A device that holds a token: its kind (thermostat, timer, station, reader), its mat or lamp or own name, who gave it,
-    what it last said of itself; of a reader also where it lies, and by how many seconds its times are moved."""
+    what it last said of itself; of a reader also where it lies, and by how many seconds its times are moved; `topic` where it is
+    reached through the garden's broker."""
 
     token_hash: str
     kind: str
@@ -187,6 +188,7 @@ class Device:
     report: dict[str, Any]
     place: str | None = None
     shift_s: float = 0.0
+    topic: str | None = None
 
 
 def devices(c: Connection, garden_id: int, kind: str | None = None) -> list[Device]:
@@ -197,7 +199,7 @@ def devices(c: Connection, garden_id: int, kind: str | None = None) -> list[Devi
 
 
 def _device(r: Mapping[Any, Any]) -> Device:
-    said = (r["by"] or "", r["last_at"], r["report"] or {}, r["place"], r["shift_s"])
+    said = (r["by"] or "", r["last_at"], r["report"] or {}, r["place"], r["shift_s"], r["topic"])
     return Device(r["token_hash"], r["kind"], r["thing"], r["made_at"], *said)
 
 

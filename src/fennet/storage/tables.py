@@ -566,6 +566,44 @@ class DeviceRow(SQLModel, table=True):
     report: dict[str, Any] | None = _json(nullable=True)
     place: str | None = None
     shift_s: float = Field(default=0.0, sa_column=Column(Double, nullable=False, server_default="0"))
+    # Reached through the garden's broker by this topic, and by no token.
+    topic: str | None = None
+
+
+class BrokerRow(SQLModel, table=True):
+    """A garden's broker: where it is and how it is opened, what is listened to until when, and how the connection stands."""
+
+    __tablename__ = "broker"
+    garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
+    host: str
+    port: int
+    tls: bool
+    ca: str | None = Field(default=None, sa_column=Column(Text, nullable=True))
+    username: str | None = None
+    password: str | None = None
+    listens: str = Field(default="#", sa_column_kwargs={"server_default": "#"})
+    listen_until: datetime | None = _when(nullable=True)
+    # Counts what the connection must be made anew for.
+    revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    heard_at: datetime | None = _when(nullable=True)
+    state: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    trouble: str = Field(default="", sa_column_kwargs={"server_default": ""})
+
+
+class BrokerTopicRow(SQLModel, table=True):
+    """A topic that was heard: what its last message held, and how it is read; without `uses` it is heard and not kept."""
+
+    __tablename__ = "broker_topic"
+    garden_id: int = Field(primary_key=True, foreign_key="broker.garden_id", ondelete="CASCADE")
+    topic: str = Field(primary_key=True)
+    leaves: dict[str, Any] | None = _json()
+    heard_at: datetime | None = _when(nullable=True)
+    retained: bool = Field(default=False, sa_column_kwargs={"server_default": "false"})
+    n: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    kept: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    trouble: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    time_path: str | None = None
+    uses: list[Any] | None = _json()
 
 
 class UploadRow(SQLModel, table=True):

@@ -9,13 +9,8 @@ from typing import Any, NoReturn
 from flask import abort, g, jsonify, make_response, request
 from werkzeug.exceptions import RequestEntityTooLarge
 
-from fennet.core.bounds import is_plain_text
-from fennet.core.light import hours_of
 from fennet.core.room import RoomState, room_at
-from fennet.core.targets import LONGEST_DAY_H
-from fennet.core.tuning.guards import HOLD_S, TIMER_HOLD_S, may_heat
 from fennet.journal.rejected import FormatError, Rejection
-from fennet.journal.times import zone_of
 from fennet.operations import device_api, posted
 from fennet.operations.acting import Actor, Refusal, in_turn
 from fennet.operations.tokens import hashed
@@ -29,8 +24,6 @@ from fennet.web.settings import MEGABYTE
 LONGEST = 4000
 #: One issue of weather: a fortnight by the hour.
 LONGEST_ISSUE = 120_000
-#: Beyond this, either way, a figure is no temperature of a tray, °C.
-MOST_C = 200.0
 
 
 @dataclass(frozen=True)
@@ -66,12 +59,6 @@ def _refuse(status: int, why: str) -> NoReturn:
     abort(make_response(jsonify({"error": why}), status))
 
 
-def _report(said: dict[str, Any], **read: Any) -> dict[str, Any]:
-    """What a device says of itself, fit to be kept and shown: its reason in plain letters, whatever else it sent left out."""
-    why = "".join(c for c in str(said.get("why") or "")[:80] if is_plain_text(c))
-    return {**read, "why": why, "simulated": said.get("simulated") is True}
-
-
 def _room(ref: GardenRef, now: datetime) -> RoomState:
     """The room as it is now, from the record at hand: a device that calls three times a minute reads nothing anew."""
     g.garden = ref
@@ -82,30 +69,15 @@ def _room(ref: GardenRef, now: datetime) -> RoomState:
 @limiter.limit(GUESSES, deduct_when=refused_token)
 def thermostat() -> Any:
     """A thermostat reports itself and is told what to hold and for how long; without another answer by then it goes off."""
-    caller = _caller("thermostat")
-    ref, mat, said = caller.ref, caller.thing, caller.said
-    probe = said.get("probe_c")
-    # A figure that no probe can show is none: it may be of any size, or no number at all.
-    probe_c = None
-    if isinstance(probe, int | float) and not isinstance(probe, bool) and abs(probe) <= MOST_C:
-        probe_c = float(probe)
+    caller = _caller(device_api.THERMOSTAT)
     now = request_context.now()
-    state = _room(ref, now).mats.get(mat)
-    setpoint_c = state.setpoint_c if state is not None else None
-    heat, why = may_heat(setpoint_c, state is not None and state.on and bool(state.trays), probe_c)
-    report = _report(said, probe_c=probe_c, heating=said.get("heating") is True)
-    device_api.record_report(request_context.engine(), caller.token, report, now)
-    return jsonify(
-        {
-            "format": "fennet-thermostat",
-            "version": 1,
-            "mat": mat,
-            "heat": heat,
-            "setpoint_c": setpoint_c if heat else None,
-            "hold_s": HOLD_S,
-            "why": why,
-        }
-    )
+    return _tell(caller, device_api.tell_thermostat(_room(caller.ref, now), caller.thing, caller.said), now)
+
+
+def _tell(caller: Caller, told: device_api.Told, now: datetime) -> Any:
+    """Keep what a device said of itself, and answer it."""
+    device_api.record_report(request_context.engine(), caller.token, told.report, now)
+    return jsonify(told.answer)
 
 
 @limiter.limit(GUESSES, deduct_when=refused_token)
@@ -120,7 +92,7 @@ def weather() -> Any:
         ) or []  # fmt: skip
     except Refusal as e:
         _refuse(400, e.reason)
-    device_api.record_report(request_context.engine(), caller.token, _report(caller.said), now)
+    device_api.record_report(request_context.engine(), caller.token, device_api.report_of(caller.said), now)
     return jsonify({"format": "fennet-weather", "version": 1, "kept": 1, "set_aside": [str(r) for r in rejected[:20]]})
 
 
@@ -154,7 +126,7 @@ def readings() -> Any:
         abort(make_response(jsonify({"error": e.reason}), 503, {"Retry-After": "5"}))
     report = {"n": done.accepted + done.repeated, "set_aside": len(done.set_aside), "ahead_s": done.ahead_s}
     first = done.set_aside[0].reason if done.set_aside else ""
-    device_api.record_report(request_context.engine(), device.token_hash, _report({"why": first}, **report), now)
+    device_api.record_report(request_context.engine(), device.token_hash, device_api.report_of({"why": first}, **report), now)
     told = [{"index": x.index, "field": x.field, "reason": x.reason} for x in done.set_aside[:200]]
     return jsonify({"accepted": done.accepted, "repeated": done.repeated, "set_aside": told})
 
@@ -173,21 +145,7 @@ def too_fast(_: Exception) -> Any:
 @limiter.limit(GUESSES, deduct_when=refused_token)
 def timer() -> Any:
     """A timer reports itself and is told when its lamp is lit, by the garden's clock; without an answer in time it goes dark."""
-    caller = _caller("timer")
-    ref, lamp, said = caller.ref, caller.thing, caller.said
+    caller = _caller(device_api.TIMER)
     now = request_context.now()
-    state = _room(ref, now)
-    periods = state.lamps[lamp].periods if lamp in state.lamps else None
-    too_long = periods is not None and hours_of(periods) > LONGEST_DAY_H
-    local = now.astimezone(zone_of(ref.garden.timezone))
-    lit_h = said.get("lit_h")
-    known_h = float(lit_h) if isinstance(lit_h, int | float) and not isinstance(lit_h, bool) and 0 <= lit_h <= 24 else None
-    report = _report(said, lit=said.get("lit") is True, lit_h=known_h)
-    device_api.record_report(request_context.engine(), caller.token, report, now)
-    why = "no hours were set" if periods is None else "over eighteen hours a day" if too_long else ""
-    return jsonify(
-        {
-            "format": "fennet-timer", "version": 1, "lamp": lamp, "periods": [] if too_long else list(periods or ()),
-            "minute": local.hour * 60 + local.minute, "hold_s": TIMER_HOLD_S, "why": why,
-        }
-    )  # fmt: skip
+    room, zone = _room(caller.ref, now), caller.ref.garden.timezone
+    return _tell(caller, device_api.tell_timer(room, caller.thing, caller.said, now, zone), now)
