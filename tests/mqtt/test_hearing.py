@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import threading
 import time
 from collections.abc import Callable
@@ -14,7 +15,7 @@ from paho.mqtt.client import Client
 from sqlalchemy import text
 
 from fennet.journal.logger_csv import Use
-from fennet.journal.mqtt import TopicMapping
+from fennet.journal.mqtt import Message, TopicMapping
 from fennet.mqtt import service
 from fennet.mqtt.service import Service
 from fennet.operations import brokers
@@ -162,7 +163,7 @@ class Hearing(SiteCase):
 
     def test_a_thermostat_is_told_by_the_same_guards_as_at_the_other_door(self) -> None:
         self.do(brokers.set_broker, self.address())
-        self.do(brokers.drive, "thermostat", "mat-1", "home/mat")
+        self.do(brokers.drive_by_topic, "thermostat", "mat-1", "home/mat")
         told: list[tuple[dict[str, Any], bool]] = []
         self.sensor.on_message = lambda _, __, m: told.append((json.loads(m.payload), m.retain))
         self.sensor.subscribe("home/mat/set", 1)
@@ -227,5 +228,46 @@ class Asked(SiteCase):
             self.assertIn(words, refused(brokers.map_topic, mapping))
         in_turn(self.engine, ann(self), datetime.now(UTC), lambda w: brokers.map_topic(w, TopicMapping("a b", (SOIL,))))
         self.assertIn("bear the name", refused(brokers.map_topic, TopicMapping("a-b", (SOIL,))))
-        self.assertIn("no mat", refused(brokers.drive, "thermostat", "mat-9", "home/m"))
+        self.assertIn("no mat", refused(brokers.drive_by_topic, "thermostat", "mat-9", "home/m"))
         self.assertIn("whoever keeps", refused(brokers.set_broker, good, actor=Actor("somebody", ref, None)))
+
+
+class Page(SiteCase):
+    """The page of the broker, from nothing to a kept topic, without one at hand."""
+
+    G = "/g/canal-house/devices/broker"
+
+    def test_from_nothing_to_a_kept_topic_and_back(self) -> None:
+        me, ref = self.gardener(), ann(self).ref
+        self.assertIn("Until then this is off", me.see(self.G))
+        said = me.send(self.G, act="broker", host="mqtt://x", port="70000")
+        self.assertEqual(said.status_code, 400)
+        self.assertIn("accepted: 1 to 65,535", said.get_data(as_text=True))
+        page = me.send(self.G, act="broker", host="broker.home", username="me", password="a secret word").get_data(as_text=True)
+        self.assertIn("calls broker.home within seconds", page)
+        self.assertNotIn("a secret word", page)
+        me.send(self.G, act="broker", host="broker.home", port="1884", username="me", password="")
+        with self.engine.connect() as c:
+            (kept,) = stored.brokers(c, ref.id)
+        self.assertEqual((kept.port, kept.password), (1884, "a secret word"))
+        self.assertNotIn("a secret word", repr(kept))
+        self.assertIn("# as the last part", me.send(self.G, act="listen", listens="a/#/b").get_data(as_text=True))
+        body = b'{"soil_temperature": 20.5, "<script>": 3, "at": "2026-02-20T09:00Z"}'
+        brokers.record_unmapped(self.engine, ref.id, [Message("home/A", body, self.now), Message("home/x", b"5", self.now)])
+        page = me.send(self.G, act="listen", listens="home/#").get_data(as_text=True)
+        self.assertIn("Listening until", page)
+        brokers.record_unmapped(self.engine, ref.id, [Message("home/A", body, self.now), Message("home/x", b"5", self.now)])
+        page = me.see(self.G)
+        self.assertIn('value="soil_temperature degC" selected', page)
+        self.assertIn("&lt;script&gt;", page)
+        fields = {"act": "topic", "topic": "home/A", "path-0": "soil_temperature", "use-0": "soil_temperature degC"}
+        self.assertIn("choose a place", me.send(self.G, **fields).get_data(as_text=True))
+        page = me.send(self.G, **fields, **{"place-0": "A", "time_path": "at"}).get_data(as_text=True)
+        self.assertIn("its readings are kept from now on", page)
+        self.assertIn("nothing of it is kept", me.send(self.G, act="topic", topic="home/A").get_data(as_text=True))
+        page = me.send(self.G, act="drive", thing="timer lamp-1", topic="home/lamp").get_data(as_text=True)
+        self.assertIn("lamp-1 by home/lamp", page)
+        key = re.search(r'name="device" value="([0-9a-f]{64})"', page)
+        assert key
+        self.assertIn("goes off by itself", me.send(self.G, act="revoke", device=key[1]).get_data(as_text=True))
+        self.assertIn("Until then this is off", me.send(self.G, act="forget").get_data(as_text=True))

@@ -169,7 +169,9 @@ def guess(topic: str, leaves: Mapping[str, Any], known: Mapping[str, str], zone:
     >>> guess("home/T1", {"temperature": 19.5, "humidity": 61}, {"T1": "T1"}, ZoneInfo("UTC")).uses[0]
     Use(column='temperature', place='T1', quantity='air_temperature', unit='degC')
     """
-    place = next(iter(known), "")
+    # Where a topic names no place of several, only the grower can say.
+    place = next(iter(known), "") if len(known) == 1 else ""
+    known = {id: _words(name) for id, name in known.items()}
     uses: list[Use] = []
     when = ""
     humid = any(re.search("humid", path, re.I) for path in leaves)
@@ -181,8 +183,8 @@ def guess(topic: str, leaves: Mapping[str, Any], known: Mapping[str, str], zone:
                 continue
             when = when or path
             continue
-        name, figure = re.sub(r"[_/.\-]+", " ", f"{topic} {path}"), number_of(value)
-        last = re.sub(r"[_/.\-]+", " ", path or topic.rsplit("/", 1)[-1])
+        name, figure = _words(f"{topic} {path}"), number_of(value)
+        last = _words(path or topic.rsplit("/", 1)[-1])
         if figure is None or NOT_A_READING.search(last) or _NOT_MEASURED.search(last):
             continue
         unit = str(leaves.get("unit", ""))
@@ -197,6 +199,10 @@ def guess(topic: str, leaves: Mapping[str, Any], known: Mapping[str, str], zone:
     seen: set[tuple[str, str]] = set()
     first = [u for u in uses if not ((u.place, u.quantity) in seen or seen.add((u.place, u.quantity)))]  # type: ignore[func-returns-value]
     return TopicMapping(topic, tuple(first), when)
+
+
+def _words(text: str) -> str:
+    return re.sub(r"[_/.\-]+", " ", text)
 
 
 def checked_mapping(mapping: TopicMapping) -> TopicMapping:

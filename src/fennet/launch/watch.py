@@ -40,8 +40,8 @@ class Watch:
         self._looks = 0
         self._down_told = False
         self._backup: threading.Thread | None = None
-        self._ears: subprocess.Popen[bytes] | None = None
-        self._ears_from_s = float("-inf")
+        self._mqtt: subprocess.Popen[bytes] | None = None
+        self._mqtt_started_s = float("-inf")
 
     def look(self) -> None:
         """Look once; what fails is told once and tried again at the next look."""
@@ -56,17 +56,17 @@ class Watch:
                     self._tell(f"the database has gone and does not start: {e}; it is tried again")
                 self._down_told = True
             return
-        self._hear()
+        self._keep_mqtt()
         self._looks += 1
         if not self._demo and self._looks % EVERY == 1 and (self._backup is None or not self._backup.is_alive()):
             self._backup = threading.Thread(target=self._make_backup, daemon=True)
             self._backup.start()
 
-    def _hear(self) -> None:
+    def _keep_mqtt(self) -> None:
         """See that the process that hears brokers runs where a garden has one; it goes by itself where none has."""
-        code = self._ears.poll() if self._ears is not None else 0
+        code = self._mqtt.poll() if self._mqtt is not None else 0
         # One that fails at once is not started again at every look; one that was killed is.
-        if code is None or (code > 0 and time.monotonic() < self._ears_from_s + LATER_S):
+        if code is None or (code > 0 and time.monotonic() < self._mqtt_started_s + LATER_S):
             return
         try:
             with self._store.engine.connect() as c:
@@ -75,18 +75,18 @@ class Watch:
             return
         if wanted:
             command = [sys.executable, "-m", "fennet.mqtt"]
-            self._ears = subprocess.Popen(command, env=dict(self._environment), start_new_session=True, preexec_fn=self._bound)
-            self._ears_from_s = time.monotonic()
+            self._mqtt = subprocess.Popen(command, env=dict(self._environment), start_new_session=True, preexec_fn=self._bound)
+            self._mqtt_started_s = time.monotonic()
 
     def end(self) -> None:
         """Stop what this started."""
-        if self._ears is not None:
-            self._ears.terminate()
+        if self._mqtt is not None:
+            self._mqtt.terminate()
             try:
-                self._ears.wait(10)
+                self._mqtt.wait(10)
             except subprocess.TimeoutExpired:
-                self._ears.kill()
-                self._ears.wait()
+                self._mqtt.kill()
+                self._mqtt.wait()
 
     def _make_backup(self) -> None:
         engine = connect(self._store.engine.url.render_as_string(hide_password=False), 1)

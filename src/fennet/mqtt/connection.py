@@ -34,12 +34,12 @@ KEEPALIVE_S = 30
 #: How soon a broker that is away is tried again, seconds: at first, at most.
 SOON_S, LATEST_S = 1, 60
 #: Messages that wait for the database, of those that are not acknowledged to the broker.
-MOST_WAITING = 20_000
+MOST_PENDING = 20_000
 REFUSED = {134: "it refuses the name or the password", 135: "it refuses the name or the password", 132: "it speaks no MQTT 5"}
 
 
 @dataclass(frozen=True)
-class Wanted:
+class ConnectionSettings:
     """What a connection is to be: the broker, how its topics are read, what is driven by which topic."""
 
     broker: Broker
@@ -47,9 +47,9 @@ class Wanted:
     driven: Mapping[str, Device]
 
     @staticmethod
-    def of(broker: Broker, topics: Sequence[Topic], driven: Mapping[str, Device]) -> Wanted:
+    def of(broker: Broker, topics: Sequence[Topic], driven: Mapping[str, Device]) -> ConnectionSettings:
         mapped = {x.topic: mapping_of(x.topic, x.time_path, x.uses or ()) for x in topics}
-        return Wanted(broker, mapped, driven)
+        return ConnectionSettings(broker, mapped, driven)
 
     def subscriptions(self) -> list[tuple[str, SubscribeOptions]]:
         """Every topic that is kept, and every one that is driven."""
@@ -61,22 +61,22 @@ class Wanted:
 class BrokerConnection:
     """Hears one broker for one garden; messages wait here until they are taken."""
 
-    def __init__(self, wanted: Wanted, client_id: str) -> None:
+    def __init__(self, wanted: ConnectionSettings, client_id: str) -> None:
         self.wanted = wanted
         self.state, self.trouble = "calling", ""
         self.dropped = 0
-        self._waiting: deque[tuple[Message, int, int]] = deque()
+        self._pending: deque[tuple[Message, int, int]] = deque()
         self._lock = Lock()
         self._listening: Client | None = None
         self._client_id = client_id
-        self._client = self._made(client_id, manual_ack=True)
-        self._client.on_message = self._heard
-        self._client.on_connect = self._connected
-        self._client.on_subscribe = self._subscribed
+        self._client = self._new_client(client_id, manual_ack=True)
+        self._client.on_message = self._on_message
+        self._client.on_connect = self._on_connect
+        self._client.on_subscribe = self._on_subscribe
         self._asked: list[str] = []
         self._connect(self._client, KEPT_S)
 
-    def _made(self, client_id: str, manual_ack: bool) -> Client:
+    def _new_client(self, client_id: str, manual_ack: bool) -> Client:
         b = self.wanted.broker
         made = Client(CallbackAPIVersion.VERSION2, client_id, protocol=MQTTProtocolVersion.MQTTv5, manual_ack=manual_ack)
         if b.username:
@@ -84,8 +84,8 @@ class BrokerConnection:
         if b.tls:
             made.tls_set_context(ssl.create_default_context(cadata=b.ca or None))
         made.reconnect_delay_set(SOON_S, LATEST_S)
-        made.on_disconnect = self._gone
-        made.on_connect_fail = self._failed
+        made.on_disconnect = self._on_disconnect
+        made.on_connect_fail = self._on_connect_fail
         return made
 
     def _connect(self, client: Client, expiry_s: int) -> None:
@@ -98,7 +98,7 @@ class BrokerConnection:
 
     # -- what the broker says; these run in the connection's own thread --------------------------------------------------------
 
-    def _connected(self, client: Client, _: Any, flags: ConnectFlags, code: ReasonCode, __: Any) -> None:
+    def _on_connect(self, client: Client, _: Any, flags: ConnectFlags, code: ReasonCode, __: Any) -> None:
         if code.is_failure:
             self.state, self.trouble = "refused", REFUSED.get(code.value, str(code))
             return
@@ -107,47 +107,47 @@ class BrokerConnection:
             self._asked = [topic for topic, _ in asked]
             client.subscribe(asked)
 
-    def _subscribed(self, _: Client, __: Any, ___: int, codes: list[ReasonCode], ____: Any) -> None:
+    def _on_subscribe(self, _: Client, __: Any, ___: int, codes: list[ReasonCode], ____: Any) -> None:
         barred = [topic for topic, code in zip(self._asked, codes, strict=False) if code.is_failure]
         if barred:
             self.trouble = f"it does not let Fennet hear {barred[0]}"
 
-    def _gone(self, _: Client, __: Any, ___: DisconnectFlags, code: ReasonCode, ____: Any) -> None:
+    def _on_disconnect(self, _: Client, __: Any, ___: DisconnectFlags, code: ReasonCode, ____: Any) -> None:
         if self.state == "connected":
             self.state, self.trouble = "away", "" if not code.is_failure else f"it went away: {code}"
 
-    def _failed(self, _: Client, __: Any) -> None:
+    def _on_connect_fail(self, _: Client, __: Any) -> None:
         self.state, self.trouble = "away", "nothing answers there, or its certificate is not the one it should show"
 
-    def _heard(self, client: Client, _: Any, m: MQTTMessage) -> None:
+    def _on_message(self, client: Client, _: Any, m: MQTTMessage) -> None:
         message = Message(m.topic, bytes(m.payload), datetime.now(UTC), m.retain)
         with self._lock:
-            if m.qos == 0 and len(self._waiting) >= MOST_WAITING:
+            if m.qos == 0 and len(self._pending) >= MOST_PENDING:
                 self.dropped += 1
                 return
-            self._waiting.append((message, m.mid, m.qos))
+            self._pending.append((message, m.mid, m.qos))
 
     # -- what the process asks; these run in its one thread ----------------------------------------------------------------------
 
-    def waiting(self, most: int) -> list[tuple[Message, int, int]]:
+    def pending(self, most: int) -> list[tuple[Message, int, int]]:
         """The oldest messages that were heard; they stay until they are done with."""
         with self._lock:
-            return [self._waiting[i] for i in range(min(most, len(self._waiting)))]
+            return [self._pending[i] for i in range(min(most, len(self._pending)))]
 
-    def done(self, taken: Sequence[tuple[Message, int, int]]) -> None:
+    def acknowledge(self, taken: Sequence[tuple[Message, int, int]]) -> None:
         """These are in the database: the broker may forget them."""
         with self._lock:
             for _ in taken:
-                self._waiting.popleft()
+                self._pending.popleft()
         for _, mid, qos in taken:
             if qos:
                 self._client.ack(mid, qos)
 
-    def tell(self, topic: str, answer: Mapping[str, Any]) -> None:
+    def publish(self, topic: str, answer: Mapping[str, Any]) -> None:
         """Publish what a device is to do: heard now or never, and not kept by the broker."""
         self._client.publish(topic, json.dumps(answer), qos=0, retain=False)
 
-    def change(self, wanted: Wanted) -> None:
+    def update(self, wanted: ConnectionSettings) -> None:
         """What is wanted of the same broker is another now: topics no more kept are given back, new ones asked for."""
         before = {topic for topic, _ in self.wanted.subscriptions()}
         self.wanted = wanted
@@ -168,8 +168,8 @@ class BrokerConnection:
             return
         if self._listening is not None:
             return
-        made = self._made(f"{self._client_id}-l", manual_ack=False)
-        made.on_message = self._heard
+        made = self._new_client(f"{self._client_id}-l", manual_ack=False)
+        made.on_message = self._on_message
         made.on_connect = lambda client, *_: client.subscribe([(topics, SubscribeOptions(qos=0))])
         self._connect(made, 0)
         self._listening = made

@@ -15,7 +15,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from fennet.core.history import effective_events
 from fennet.core.room import room_at
 from fennet.journal.mqtt import Message
-from fennet.mqtt.connection import BrokerConnection, Wanted
+from fennet.mqtt.connection import BrokerConnection, ConnectionSettings
 from fennet.operations import brokers, device_api
 from fennet.operations.acting import Refusal
 from fennet.storage import brokers as stored
@@ -91,7 +91,7 @@ class Service:
             wanted = {}
             for b in stored.brokers(c):
                 driven = brokers.driven(queries.devices(c, b.garden_id))
-                wanted[b.garden_id] = Wanted.of(b, stored.topics(c, b.garden_id, mapped=True), driven)
+                wanted[b.garden_id] = ConnectionSettings.of(b, stored.topics(c, b.garden_id, mapped=True), driven)
         for garden_id, connection in list(self._brokers.items()):
             if garden_id not in wanted:
                 connection.end(forget=True)
@@ -100,7 +100,7 @@ class Service:
             self._hold(garden_id, want, now)
         return bool(wanted)
 
-    def _hold(self, garden_id: int, want: Wanted, now: datetime) -> None:
+    def _hold(self, garden_id: int, want: ConnectionSettings, now: datetime) -> None:
         connection = self._brokers.get(garden_id)
         if connection is not None and _address(connection.wanted) != _address(want):
             connection.end(forget=True)
@@ -108,7 +108,7 @@ class Service:
         if connection is None:
             connection = self._brokers[garden_id] = BrokerConnection(want, f"fennet-{self._instance}-{garden_id}")
         elif connection.wanted.broker.revision != want.broker.revision:
-            connection.change(want)
+            connection.update(want)
         until = want.broker.listen_until
         connection.listen(want.broker.listens if until is not None and until > now else None)
         trouble = connection.trouble
@@ -116,13 +116,13 @@ class Service:
             trouble = f"{connection.dropped:,} messages came faster than they could be kept"
         if self._told.get(garden_id) != (connection.state, trouble) or want.broker.state != connection.state:
             with self._engine.begin() as c:
-                brokers.note_state(c, garden_id, connection.state, trouble)
+                brokers.record_state(c, garden_id, connection.state, trouble)
             self._told[garden_id] = (connection.state, trouble)
 
     def _take(self, garden_id: int) -> None:
         """Keep what one connection heard, answer what is driven, and only then acknowledge."""
         connection = self._brokers[garden_id]
-        taken = connection.waiting(MOST)
+        taken = connection.pending(MOST)
         if not taken:
             self._since.pop(garden_id, None)
             return
@@ -145,10 +145,10 @@ class Service:
                 self._answer(connection, ref, reports, now)
             other = [m for m in messages if m.topic not in mappings and m.topic not in driven]
             if other:
-                brokers.note_heard(self._engine, garden_id, other)
+                brokers.record_unmapped(self._engine, garden_id, other)
             with self._engine.begin() as c:
-                brokers.note_state(c, garden_id, connection.state, connection.trouble, now)
-        connection.done(taken)
+                brokers.record_state(c, garden_id, connection.state, connection.trouble, now)
+        connection.acknowledge(taken)
         self._since.pop(garden_id, None)
 
     def _answer(self, connection: BrokerConnection, ref: queries.GardenRef, reports: Sequence[Message], now: datetime) -> None:
@@ -167,14 +167,14 @@ class Service:
                 said = {}
             device = connection.wanted.driven[message.topic]
             if device.kind == device_api.THERMOSTAT:
-                told = device_api.tell_thermostat(room, device.thing, said)
+                told = device_api.answer_thermostat(room, device.thing, said)
             else:
-                told = device_api.tell_timer(room, device.thing, said, now, ref.garden.timezone)
+                told = device_api.answer_timer(room, device.thing, said, now, ref.garden.timezone)
             device_api.record_report(self._engine, device.token_hash, told.report, now)
-            connection.tell(f"{device.topic}/set", told.answer)
+            connection.publish(f"{device.topic}/set", told.answer)
 
 
-def _address(wanted: Wanted) -> tuple[object, ...]:
+def _address(wanted: ConnectionSettings) -> tuple[object, ...]:
     b = wanted.broker
     return (b.host, b.port, b.tls, b.ca, b.username, b.password)
 

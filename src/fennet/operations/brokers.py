@@ -113,6 +113,8 @@ def map_topic(w: WriteContext, mapping: TopicMapping) -> None:
         raise Refusal(words, "topic", mapping.topic) from None
     known = queries.things(w.c, w.garden_id)
     for use in mapping.uses:
+        if not use.place:
+            raise Refusal(f"Say where {mapping.topic} lies: choose a place beside each figure.", "place")
         if use.place not in known:
             raise Refusal(f"There is no {use.place} in this garden.", "place", use.place)
     mapped = {x.topic: x for x in stored.topics(w.c, w.garden_id, mapped=True)}
@@ -122,7 +124,13 @@ def map_topic(w: WriteContext, mapping: TopicMapping) -> None:
     if mapping.uses and same is not None:
         raise Refusal(f"Its readings would bear the name of those of {same}. Let the sensor send to another topic.", "topic")
     x = table_of(t.BrokerTopicRow)
-    values = {"time_path": mapping.time_path or None, "uses": [asdict(u) for u in mapping.uses] or None, "trouble": ""}
+    values: dict[str, Any] = {
+        "time_path": mapping.time_path or None,
+        "uses": [asdict(u) for u in mapping.uses] or None,
+        "trouble": "",
+    }
+    if mapping.topic not in mapped:
+        values |= {"n": 0, "kept": 0}
     if not stored.brokers(w.c, w.garden_id):
         raise Refusal("First say where the broker is.", "host")
     kept = upsert(x).values(garden_id=w.garden_id, topic=mapping.topic, **values)
@@ -131,7 +139,7 @@ def map_topic(w: WriteContext, mapping: TopicMapping) -> None:
 
 
 @for_owners
-def drive(w: WriteContext, kind: str, thing: str, topic: str) -> None:
+def drive_by_topic(w: WriteContext, kind: str, thing: str, topic: str) -> None:
     """A thermostat or timer that reports to TOPIC/report is told what to do at TOPIC/set, under the guards of the other door.
     Raises Refusal."""
     try:
@@ -172,7 +180,7 @@ def _check_keeper(w: WriteContext) -> None:
 
 
 @dataclass
-class Heard:
+class MessageOutcome:
     """What became of a batch of messages: how many readings were kept, were there already, were none."""
 
     accepted: int = 0
@@ -182,7 +190,7 @@ class Heard:
 
 def take_messages(
     engine: Engine, ref: GardenRef, mappings: Mapping[str, TopicMapping], messages: Sequence[Message], now: datetime
-) -> Heard:
+) -> MessageOutcome:
     """Keep what mapped topics said: the readings in one transaction, safe to come again. Raises Refusal where the garden is busy
     for too long."""
     zone = zone_of(ref.garden.timezone)
@@ -212,10 +220,10 @@ def take_messages(
         if where is not None:
             aside[where] = f"{r.value} {r.reason}"
     _note(engine, ref.id, messages, aside)
-    return Heard(outcome.accepted, outcome.repeated, n_aside + len(outcome.rejected))
+    return MessageOutcome(outcome.accepted, outcome.repeated, n_aside + len(outcome.rejected))
 
 
-def note_heard(engine: Engine, garden_id: int, messages: Sequence[Message]) -> None:
+def record_unmapped(engine: Engine, garden_id: int, messages: Sequence[Message]) -> None:
     """Show what was heard while listening; nothing of it is kept as a reading."""
     x = table_of(t.BrokerTopicRow)
     with engine.begin() as c:
@@ -258,7 +266,7 @@ def _note(engine: Engine, garden_id: int, messages: Sequence[Message], aside: Ma
             c.execute(update(x).where(x.c.garden_id == garden_id, x.c.topic == topic).values(**values))
 
 
-def note_state(c: Connection, garden_id: int, state: str, trouble: str, heard_at: datetime | None = None) -> None:
+def record_state(c: Connection, garden_id: int, state: str, trouble: str, heard_at: datetime | None = None) -> None:
     """How the connection to a broker stands."""
     b = table_of(t.BrokerRow)
     values = {"state": state, "trouble": trouble[:300], "heard_at": func.coalesce(heard_at, b.c.heard_at)}

@@ -113,7 +113,7 @@ def record_report(engine: Engine, token_hash: str, report: Mapping[str, Any], no
 
 
 @dataclass(frozen=True)
-class Told:
+class DeviceAnswer:
     """What a thermostat or timer is told, and what it said of itself, fit to be kept and shown."""
 
     answer: dict[str, Any]
@@ -126,7 +126,7 @@ def report_of(said: Mapping[str, Any], **read: Any) -> dict[str, Any]:
     return {**read, "why": why, "simulated": said.get("simulated") is True}
 
 
-def tell_thermostat(room: RoomState, mat: str, said: Mapping[str, Any]) -> Told:
+def answer_thermostat(room: RoomState, mat: str, said: Mapping[str, Any]) -> DeviceAnswer:
     """What a mat's thermostat is to hold now and for how long; without another answer by then it goes off."""
     probe = said.get("probe_c")
     # A figure that no probe can show is none: it may be of any size, or no number at all.
@@ -138,10 +138,10 @@ def tell_thermostat(room: RoomState, mat: str, said: Mapping[str, Any]) -> Told:
     heat, why = may_heat(setpoint_c, state is not None and state.on and bool(state.trays), probe_c)
     answer = {"mat": mat, "heat": heat, "setpoint_c": setpoint_c if heat else None, "hold_s": HOLD_S, "why": why}
     named = {"format": "fennet-thermostat", "version": 1, **answer}
-    return Told(named, report_of(said, probe_c=probe_c, heating=said.get("heating") is True))
+    return DeviceAnswer(named, report_of(said, probe_c=probe_c, heating=said.get("heating") is True))
 
 
-def tell_timer(room: RoomState, lamp: str, said: Mapping[str, Any], now: datetime, timezone: str) -> Told:
+def answer_timer(room: RoomState, lamp: str, said: Mapping[str, Any], now: datetime, timezone: str) -> DeviceAnswer:
     """When a lamp is lit, by the garden's clock; without an answer in time its timer goes dark."""
     periods = room.lamps[lamp].periods if lamp in room.lamps else None
     too_long = periods is not None and hours_of(periods) > LONGEST_DAY_H
@@ -153,4 +153,4 @@ def tell_timer(room: RoomState, lamp: str, said: Mapping[str, Any], now: datetim
         "format": "fennet-timer", "version": 1, "lamp": lamp, "periods": [] if too_long else list(periods or ()),
         "minute": local.hour * 60 + local.minute, "hold_s": TIMER_HOLD_S, "why": why,
     }  # fmt: skip
-    return Told(answer, report_of(said, lit=said.get("lit") is True, lit_h=known_h))
+    return DeviceAnswer(answer, report_of(said, lit=said.get("lit") is True, lit_h=known_h))

@@ -71,10 +71,10 @@ def thermostat() -> Any:
     """A thermostat reports itself and is told what to hold and for how long; without another answer by then it goes off."""
     caller = _caller(device_api.THERMOSTAT)
     now = request_context.now()
-    return _tell(caller, device_api.tell_thermostat(_room(caller.ref, now), caller.thing, caller.said), now)
+    return _tell(caller, device_api.answer_thermostat(_room(caller.ref, now), caller.thing, caller.said), now)
 
 
-def _tell(caller: Caller, told: device_api.Told, now: datetime) -> Any:
+def _tell(caller: Caller, told: device_api.DeviceAnswer, now: datetime) -> Any:
     """Keep what a device said of itself, and answer it."""
     device_api.record_report(request_context.engine(), caller.token, told.report, now)
     return jsonify(told.answer)
@@ -148,4 +148,4 @@ def timer() -> Any:
     caller = _caller(device_api.TIMER)
     now = request_context.now()
     room, zone = _room(caller.ref, now), caller.ref.garden.timezone
-    return _tell(caller, device_api.tell_timer(room, caller.thing, caller.said, now, zone), now)
+    return _tell(caller, device_api.answer_timer(room, caller.thing, caller.said, now, zone), now)
