@@ -12,6 +12,9 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select, WebDriverWait
 
+from fennet.journal.mqtt import Message
+from fennet.operations import brokers
+from fennet.storage import queries
 from tests.database import NOW
 from tests.web.browser import DESK, PHONE, axe_findings, browser, resize, sign_in
 from tests.web.site import Served, SiteCase
@@ -121,6 +124,7 @@ VIEWS = (
     "feed", "pot-up/cosmos-1", "score", "away?days=6", "towels", "harden", "find?q=leek", "help", "begin", "begin/sown",
     "begin/seedlings", "begin/records",
     "practice", "practice?batch=leek-1", "practice/targets?crop=leek", "more",
+    "devices", "devices/broker", "people",
 )  # fmt: skip
 
 
@@ -131,6 +135,7 @@ class Accessible(BrowserCase):
         self.assertEqual(axe_findings(d), [])
         sign_in(d, self.served.base, "demo", "canal-house")
         garden = d.current_url.rsplit("/", 1)[0]
+        self.set_broker()
         for size, theme in ((DESK, "day"), (PHONE, "night"), (DESK, "night")):
             resize(d, size)
             d.add_cookie({"name": "theme", "value": theme})
@@ -140,6 +145,17 @@ class Accessible(BrowserCase):
                     self.assertEqual(axe_findings(d), [])
                     self.assertLessEqual(d.execute_script("return document.documentElement.scrollWidth"), size[0])
         resize(d, DESK)
+
+    def set_broker(self) -> None:
+        """A broker with a topic that is kept and one that was heard, so that its page has all its parts."""
+        me, address = self.gardener(), "/g/canal-house/devices/broker"
+        me.send(address, act="broker", host="broker.home")
+        with self.engine.connect() as c:
+            garden_id = queries.gardens(c, slug="canal-house")[0].id
+        said = [Message(f"home/{where}/A", b'{"soil_temperature": 20.5}', self.now) for where in ("landing", "box-room")]
+        brokers.record_unmapped(self.engine, garden_id, said)
+        fields = {"path-0": "soil_temperature", "use-0": "soil_temperature degC", "place-0": "A"}
+        me.send(address, act="topic", topic="home/landing/A", **fields)
 
     def test_every_sign_printed_is_in_the_shipped_fonts(self) -> None:
         d = self.driver
