@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
 from typing import Any
+from unittest import mock
 
 import numpy as np
 from hypothesis import HealthCheck, settings
@@ -10,7 +12,8 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule, run_state_machine_as_test
 from sqlalchemy import text
 
-from fennet.storage.reading_store import Column, rebuild, store, stored, take_back
+from fennet.storage import queries, reading_store
+from fennet.storage.reading_store import Column, pack_stale, rebuild, store, stored, take_back
 from tests.database import DatabaseCase
 
 T0 = 1_769_904_000.0
@@ -29,7 +32,11 @@ MONTHS = text(
          and date_trunc('month', h.hour, 'UTC') = m.month), (select sum(n) from reading_hour h where h.series_id = m.series_id
          and date_trunc('month', h.hour, 'UTC') = m.month), (select string_agg(float8send(h.mean), '' order by hour) = m.mean
          from reading_hour h where h.series_id = m.series_id and date_trunc('month', h.hour, 'UTC') = m.month)
-       from reading_month m"""
+       from reading_month m where not stale"""
+)
+UNTOLD = text(
+    """select count(*) from reading_hour h where not exists (select from reading_month m where m.series_id = h.series_id
+         and m.month = date_trunc('month', h.hour, 'UTC'))"""
 )
 
 
@@ -50,9 +57,11 @@ class Machine(RuleBasedStateMachine):
         values = np.array([figures[i % len(figures)] for i in range(len(at))])
         return Column(SERIES[which], "degC" if which == 0 else "lux", None, None, at, np.nan_to_num(values, nan=7.0), values)
 
-    @rule(which=st.integers(0, 1), minutes=MINUTES, figures=st.lists(FIGURE, min_size=1, max_size=5), replace=st.booleans())
-    def put(self, which: int, minutes: list[int], figures: list[float], replace: bool) -> None:
-        with self.case.engine.begin() as c:
+    @rule(which=st.integers(0, 1), minutes=MINUTES, figures=st.lists(FIGURE, min_size=1, max_size=5), replace=st.booleans(),
+          few=st.sampled_from((0, 100)))  # fmt: skip
+    def put(self, which: int, minutes: list[int], figures: list[float], replace: bool, few: int) -> None:
+        # By the way of a few and by the way of many: what comes of them is one.
+        with self.case.engine.begin() as c, mock.patch.object(reading_store, "FEW", few):
             store(c, self.actor.ref.id, [self.column(which, minutes, figures)], replace)
 
     @rule(which=st.integers(0, 1), n=st.integers(0, 30))
@@ -81,10 +90,26 @@ class Machine(RuleBasedStateMachine):
                 np.testing.assert_allclose([float(x) for x in mine[2:5]], [float(x) for x in theirs[2:5]], rtol=1e-12)
             for month in c.execute(MONTHS):
                 self.case.assertEqual((month[2], month[3], month[6]), (month[4], month[5], True))
-            n_months = c.execute(
-                text("select count(*) from (select distinct series_id, date_trunc('month', hour, 'UTC') from reading_hour) x")
-            )
-            self.case.assertEqual(n_months.scalar_one(), c.execute(text("select count(*) from reading_month")).scalar_one())
+            self.case.assertEqual(c.execute(UNTOLD).scalar_one(), 0, "a month that a reader would not find")
+
+    @rule()
+    def pack(self) -> None:
+        with self.case.engine.begin() as c:
+            pack_stale(c, datetime.fromtimestamp(T0 + 400 * 86_400, UTC))
+            self.case.assertEqual(c.execute(text("select count(*) from reading_month where stale")).scalar_one(), 0)
+            self.case.assertEqual(pack_stale(c, datetime.fromtimestamp(T0 + 400 * 86_400, UTC)), 0)
+
+    @invariant()
+    def series_read_by_months_are_those_read_by_hours(self) -> None:
+        if not hasattr(self, "actor"):
+            return
+        with self.case.engine.connect() as c, mock.patch.multiple(queries, BY_THE_HOUR=0.0, LEAST_LOGGED=0):
+            marks = queries.series_revisions(c, self.actor.ref.id)
+            for number, series in queries.series(c, marks, T0 - 86_400).items():
+                hours = c.execute(
+                    text("select mean from reading_hour where series_id = :n order by hour"), {"n": number}
+                ).scalars()
+                self.case.assertEqual(series.value.tolist(), list(hours))
 
 
 def _with(col: Any, figures: Any) -> Column:

@@ -170,7 +170,8 @@ class Service:
                 told = device_api.answer_thermostat(room, device.thing, said)
             else:
                 told = device_api.answer_timer(room, device.thing, said, now, ref.garden.timezone)
-            device_api.record_report(self._engine, device.token_hash, told.report, now)
+            with self._engine.begin() as c:
+                device_api.record_report(c, device.token_hash, told.report, now)
             connection.publish(f"{device.topic}/set", told.answer)
 
 

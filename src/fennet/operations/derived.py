@@ -5,10 +5,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import replace
-from functools import lru_cache
+from functools import lru_cache, partial
+from threading import Lock
 from typing import Any
 
-from sqlalchemy import Connection
+from cachetools import LRUCache
+from sqlalchemy import Connection, Engine
 
 from fennet.core.history import effective_events
 from fennet.core.lighting.shone_on import ShoneOn
@@ -25,18 +27,50 @@ from fennet.storage.reading_store import Column, rebuild, stored
 OVERHEAD = ("lamp", "placed", "potted_up", "moved")
 
 
+#: What readings may refer to, by database, garden and the revision of its things: a device asks for it at every message.
+_KNOWN: LRUCache[tuple[str, int, int], Known] = LRUCache(200)
+_KNOWN_LOCK = Lock()
+
+
 def known_of(c: Connection, ref: GardenRef) -> Known:
-    """What readings of this garden may refer to."""
-    lamps = {lamp.id: lamp for lamp in queries.records(c, ref.id, "lamps")}
-    sections: dict[str, Any] = {s: queries.records(c, ref.id, s) for s in ("places", "mats", "fans", "trays", "batches")}
-    alive = lives(Journal(lamps=list(lamps.values()), **sections))
+    """What readings of this garden may refer to, as it stands on this connection."""
+    return replace(_read_known(c, ref), shone_on=lru_cache(partial(_shone_on, c, ref)))
+
+
+def known_at_hand(engine: Engine, ref: GardenRef) -> Known:
+    """The same as it was last written, kept for as long as the garden's things are those of that revision."""
+    with engine.connect() as c:
+        revision = queries.revision(c, ref.id)[1]
+        name = (engine.url.render_as_string(), ref.id, revision)
+        with _KNOWN_LOCK:
+            known = _KNOWN.get(name)
+        if known is None:
+            known = _read_known(c, ref)
+            if queries.revision(c, ref.id)[1] == revision:
+                with _KNOWN_LOCK:
+                    _KNOWN[name] = known
 
     @lru_cache
     def shone_on() -> ShoneOn:
-        over = Journal(lamps=list(lamps.values()), **sections)
-        return ShoneOn(over, effective_events(queries.events(c, ref.id), float("inf")))
+        with engine.connect() as c:
+            return _shone_on(c, ref)
 
-    return Known(queries.things(c, ref.id), lamps, {s.id: s for s in queries.sources(c, ref.id)}, alive, shone_on)
+    return replace(known, shone_on=shone_on)
+
+
+def _read_known(c: Connection, ref: GardenRef) -> Known:
+    sections = _sections(c, ref)
+    lamps = {lamp.id: lamp for lamp in sections["lamps"]}
+    known = {s.id: s for s in queries.sources(c, ref.id)}
+    return Known(queries.things(c, ref.id), lamps, known, lives(Journal(**sections)))
+
+
+def _shone_on(c: Connection, ref: GardenRef) -> ShoneOn:
+    return ShoneOn(Journal(**_sections(c, ref)), effective_events(queries.events(c, ref.id), float("inf")))
+
+
+def _sections(c: Connection, ref: GardenRef) -> dict[str, Any]:
+    return {s: queries.records(c, ref.id, s) for s in ("lamps", "places", "mats", "fans", "trays", "batches")}
 
 
 def renew(

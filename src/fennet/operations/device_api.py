@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Engine, delete, insert, select, update
+from sqlalchemy import Connection, delete, insert, select, update
 
 from fennet.core.bounds import is_plain_text
 from fennet.core.kinds import is_id
@@ -105,11 +105,10 @@ def revoke_token(w: WriteContext, token_hash: str) -> None:
     w.c.execute(delete(table).where(table.c.garden_id == w.garden_id, table.c.token_hash == token_hash))
 
 
-def record_report(engine: Engine, token_hash: str, report: Mapping[str, Any], now: datetime) -> None:
+def record_report(c: Connection, token_hash: str, report: Mapping[str, Any], now: datetime) -> None:
     """Keep what a device last said of itself; it is no reading and no deed, so no page is made anew for it."""
     table = table_of(t.DeviceRow)
-    with engine.begin() as c:
-        c.execute(update(table).where(table.c.token_hash == token_hash).values(last_at=now, report=dict(report)))
+    c.execute(update(table).where(table.c.token_hash == token_hash).values(last_at=now, report=dict(report)))
 
 
 @dataclass(frozen=True)

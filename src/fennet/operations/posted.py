@@ -13,15 +13,14 @@ from sqlalchemy import Engine
 
 from fennet.journal.readings_csv import decode, open_table
 from fennet.journal.rejected import FormatError, Rejection
-from fennet.journal.times import format_instant, parse_instant, zone_of
-from fennet.operations import readings
-from fennet.operations.acting import Actor, in_turn
+from fennet.journal.times import format_instant, parse_instant, seconds_of, zone_of
+from fennet.operations import device_api, readings
+from fennet.operations.acting import Actor, WriteContext, in_turn
 from fennet.storage.queries import Device
 
 MOST_READINGS, MOST_BYTES = 20_000, 4 * 1024 * 1024
 #: A clock that runs ahead by more than this is told.
 AHEAD_S = 300.0
-FIELDS = ("place", "quantity", "unit", "source", "x_mm", "y_mm", "z_mm", "under", "estimated")
 
 
 class TooMany(ValueError):
@@ -79,27 +78,58 @@ def take_posted(engine: Engine, actor: Actor, device: Device, rows: Sequence[Any
     collector = readings.collector_for(engine, actor, now)
     collector.label = str
     aside: list[SetAside] = []
-    newest: datetime | None = None
+    own = (f"{device.thing}-", f"{device.thing}.")
+    moved = device.shift_s != 0.0
+    times: list[str] = []
     for i, row in enumerate(rows):
         if not isinstance(row, Mapping):
             aside.append(SetAside(i, "", "is no reading; accepted: an object with at, quantity, value and unit"))
             continue
-        source = row.get("source") or device.thing
-        if not (
-            isinstance(source, str) and (source == device.thing or source.startswith((f"{device.thing}-", f"{device.thing}.")))
-        ):
+        get = row.get
+        source = get("source") or device.thing
+        if source != device.thing and not (isinstance(source, str) and source.startswith(own)):
             aside.append(SetAside(i, "source", f"is not this device's; accepted: {device.thing}, or {device.thing}- and more"))
             continue
-        at, instant = _moved(row.get("at"), device.shift_s, zone)
-        newest = max(filter(None, (newest, instant)), default=None)
-        given = {**row, "source": source, "place": row.get("place") or device.place}
-        collector.add(i, at, _number(row.get("value")), *(given.get(name) for name in FIELDS))
+        at = _moved(get("at"), device.shift_s, zone)[0] if moved else get("at")
+        if isinstance(at, str):
+            times.append(at)
+        place = get("place") or device.place
+        value = get("value")
+        value = _number(value) if isinstance(value, str) else value
+        collector.add(
+            i, at, value, place, get("quantity"), get("unit"), source, get("x_mm"), get("y_mm"), get("z_mm"), get("under"),
+            get("estimated"),
+        )  # fmt: skip
     taken = collector.close()
-    outcome = in_turn(engine, actor, now, lambda w: readings.take(w, taken))
-    assert outcome is not None
-    aside += _set_aside(outcome.rejected, rows, device, zone)
-    ahead_s = (newest - now).total_seconds() if newest is not None else None
-    return Posted(outcome.accepted, outcome.repeated, sorted(aside, key=lambda x: x.index or 0), ahead_s)
+    newest_s = _newest_s(times, zone)
+    ahead_s = newest_s - now.timestamp() if newest_s is not None else None
+
+    def keep(w: WriteContext) -> Posted:
+        outcome = readings.take(w, taken)
+        rejected = sorted([*aside, *_set_aside(outcome.rejected, rows, device, zone)], key=lambda x: x.index or 0)
+        done = Posted(outcome.accepted, outcome.repeated, rejected, ahead_s)
+        # In the same transaction: what a device is told is kept, and what the page says of it, come together.
+        device_api.record_report(w.c, device.token_hash, _report(done), now)
+        return done
+
+    done = in_turn(engine, actor, now, keep)
+    assert done is not None
+    return done
+
+
+def _report(done: Posted) -> dict[str, Any]:
+    """What a device's page says of its last body."""
+    first = done.set_aside[0].reason if done.set_aside else ""
+    figures = {"n": done.accepted + done.repeated, "set_aside": len(done.set_aside), "ahead_s": done.ahead_s}
+    return device_api.report_of({"why": first}, **figures)
+
+
+def _newest_s(times: Sequence[str], zone: ZoneInfo) -> float | None:
+    """The newest of some times as they were sent, seconds UTC; what is none is told elsewhere."""
+    try:
+        return float(max(seconds_of(times))) if times else None
+    except (ValueError, LookupError, OverflowError):
+        return max((x.timestamp() for text in times if (x := _moved(text, 0.0, zone)[1]) is not None), default=None)
 
 
 def _moved(at: Any, shift_s: float, zone: ZoneInfo) -> tuple[Any, datetime | None]:

@@ -14,7 +14,7 @@ from fennet.journal.readings import Collector, Group, Taken
 from fennet.journal.rejected import Rejection
 from fennet.journal.times import format_instant, zone_of
 from fennet.operations.acting import Actor, Refusal, WriteContext, in_turn
-from fennet.operations.derived import known_of
+from fennet.operations.derived import known_at_hand, known_of
 from fennet.operations.logging import CLOCK_SLACK, checked_time
 from fennet.storage import queries
 from fennet.storage.reading_store import Column, store, take_back
@@ -34,12 +34,8 @@ class Outcome:
 
 def collector_for(engine: Engine, actor: Actor, now: datetime) -> Collector:
     """A collector that knows this garden and its zone; what lies in the future is set aside."""
-    with engine.connect() as c:
-        known = known_of(c, actor.ref)
-        if known.shone_on is not None:
-            # The connection is given back before the first reading comes.
-            known.shone_on()
-        return Collector(known, zone_of(actor.ref.garden.timezone), (now + CLOCK_SLACK).timestamp())
+    known = known_at_hand(engine, actor.ref)
+    return Collector(known, zone_of(actor.ref.garden.timezone), (now + CLOCK_SLACK).timestamp())
 
 
 def as_columns(groups: Sequence[Group]) -> list[Column]:

@@ -357,11 +357,19 @@ def series(c: Connection, marks: Sequence[SeriesRevision], from_s: float) -> dic
     at = datetime.fromtimestamp(from_s, UTC)
     # In binary: figures need not become text on their way.
     cursor = c.connection.cursor(binary=True)
-    months = """select series_id, n_hours, n, at_s, mean, estimated, daylight from reading_month
-        where series_id = any(%s) and month >= %s order by series_id, month"""
+    # A month that was written to since it was packed is packed on the way.
+    months = """select series_id, n_hours, n, at_s, mean, estimated, daylight, month from reading_month
+        where series_id = any(%(ids)s) and month >= %(from)s and not stale
+        union all select series_id, count(*), sum(n), string_agg(float8send(at_s), ''), string_agg(float8send(mean), ''),
+            string_agg(boolsend(estimated), ''), string_agg(boolsend(daylight), ''), month
+        from (select h.*, m.month from reading_month m join reading_hour h on h.series_id = m.series_id and h.hour >= m.month
+                and h.hour < m.month + interval '1 month'
+              where m.series_id = any(%(ids)s) and m.month >= %(from)s and m.stale order by h.series_id, h.hour) as ordered
+        group by series_id, month
+        order by series_id, month"""
     packed: dict[int, list[tuple[Any, ...]]] = {}
-    for row in cursor.execute(months, (numbers, at.replace(day=1, hour=0))):
-        packed.setdefault(row[0], []).append(row[1:])
+    for row in cursor.execute(months, {"ids": numbers, "from": at.replace(day=1, hour=0)}):
+        packed.setdefault(row[0], []).append(row[1:7])
     of_logger = {}
     for number, rows in packed.items():
         hours, n = sum(r[0] for r in rows), sum(r[1] for r in rows)

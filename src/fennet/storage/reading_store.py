@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from itertools import groupby
 from typing import Any
 
@@ -16,6 +16,10 @@ from fennet.core.records import FloatArray
 #: Instants in the database are microseconds since 2000; a column of seconds becomes one by this.
 _STAGE = """create temp table stage (series_id int, at timestamptz, value float8, canonical float8, unit text, under text,
     estimated bool) on commit drop"""
+#: So many readings, as a device sends them, go in by one statement.
+FEW = 5_000
+#: So many readings that say something else than what is kept are told one by one.
+MOST_CLASHES = 1_000
 COLUMNS = "series_id, at, value, canonical, unit, under, estimated"
 
 
@@ -46,21 +50,21 @@ class Clash:
 
 def series_numbers(c: Connection, garden_id: int, wanted: Sequence[tuple[Any, ...]]) -> dict[tuple[Any, ...], int]:
     """Numbers of series (place, quantity, source, x, y, z), made where they are new."""
-    find = text(
-        """with new as (insert into series (garden_id, place, quantity, source, x_mm, y_mm, z_mm)
-             values (:garden, :place, :quantity, :source, :x, :y, :z)
-             on conflict on constraint series_identity do nothing returning id)
-           select id from new union all
-           select id from series where garden_id = :garden and place = :place and quantity = :quantity
-             and source is not distinct from :source and x_mm is not distinct from :x
-             and y_mm is not distinct from :y and z_mm is not distinct from :z"""
-    )
-    out = {}
-    for key in dict.fromkeys(wanted):
-        place, quantity, source, x, y, z = key
-        values = {"garden": garden_id, "place": place, "quantity": quantity, "source": source, "x": x, "y": y, "z": z}
-        out[key] = int(c.execute(find, values).scalar_one())
-    return out
+    keys = list(dict.fromkeys(wanted))
+    columns = [list(x) for x in zip(*keys, strict=True)]
+    asked = """with asked as (select * from unnest(%s::text[], %s::text[], %s::text[], %s::float8[], %s::float8[], %s::float8[])
+            with ordinality as a (place, quantity, source, x, y, z, n))"""
+    find = f"""{asked} select a.n, s.id from asked a join series s on s.garden_id = %s and s.place = a.place
+            and s.quantity = a.quantity and s.source is not distinct from a.source and s.x_mm is not distinct from a.x
+            and s.y_mm is not distinct from a.y and s.z_mm is not distinct from a.z"""
+    cursor = c.connection.cursor()
+    found = {keys[n - 1]: int(number) for n, number in cursor.execute(find, (*columns, garden_id))}
+    if len(found) < len(keys):
+        make = f"""{asked} insert into series (garden_id, place, quantity, source, x_mm, y_mm, z_mm)
+            select %s, place, quantity, source, x, y, z from asked on conflict on constraint series_identity do nothing"""
+        cursor.execute(make, (*columns, garden_id))
+        found = {keys[n - 1]: int(number) for n, number in cursor.execute(find, (*columns, garden_id))}
+    return found
 
 
 def series_number(c: Connection, garden_id: int, series: tuple[Any, ...]) -> int | None:
@@ -79,9 +83,14 @@ def series_number(c: Connection, garden_id: int, series: tuple[Any, ...]) -> int
 def store(c: Connection, garden_id: int, columns: Sequence[Column], replace: bool = False) -> tuple[int, int, list[Clash]]:
     """Write readings: (newly kept, repeated, clashes). A clash is left alone, or takes the old one's place if `replace`.
 
-    Series with nothing kept in the span are copied straight in; the others pass through a staging table.
+    A few go in by one statement, as a device sends them. Of many, series with nothing kept in the span are copied straight in;
+    the others pass through a staging table.
     """
+    if not columns:
+        return 0, 0, []
     numbers = series_numbers(c, garden_id, [col.series for col in columns])
+    if not replace and sum(len(col.at_s) for col in columns) <= FEW:
+        return _store_few(c, garden_id, columns, numbers)
     fresh: list[Column] = []
     mixed: list[Column] = []
     for col in columns:
@@ -94,7 +103,7 @@ def store(c: Connection, garden_id: int, columns: Sequence[Column], replace: boo
         c.execute(text(_STAGE))
         staged = sum(_copy(c, "stage", col, numbers[col.series]) for col in mixed)
         differing = "from stage n join reading r using (series_id, at) where r.value <> n.value or r.unit <> n.unit"
-        found = c.execute(text(f"select series_id, at, n.value, r.value {differing} order by at limit 1000")).all()
+        found = c.execute(text(f"select series_id, at, n.value, r.value {differing} order by at limit {MOST_CLASHES}")).all()
         n_differing = c.execute(text(f"select count(*) {differing}")).scalar_one()
         names = {number: key for key, number in numbers.items()}
         clashes = [Clash(names[i][0], names[i][1], names[i][2], at, value, old) for i, at, value, old in found]
@@ -116,6 +125,69 @@ def store(c: Connection, garden_id: int, columns: Sequence[Column], replace: boo
         spans[numbers[col.series]] = min(first_s, float(col.at_s[0])), max(last_s, float(col.at_s[-1]))
     _roll_up(c, garden_id, spans)
     return kept, repeated, clashes
+
+
+_GIVEN = """with columns as (select * from unnest(%s::int[], %s::text[], %s::text[], %s::bool[])
+        with ordinality as k (series_id, unit, under, estimated, col)),
+    given as (select series_id, timestamptz '2000-01-01 00:00+00' + us * interval '1 microsecond' as at, value,
+        nullif(canonical, 'NaN') as canonical, unit, under, estimated
+    from unnest(%s::int[], %s::int8[], %s::float8[], %s::float8[]) as g (col, us, value, canonical) join columns using (col))"""
+_PUT = f"""{_GIVEN}, new as (insert into reading ({COLUMNS}) select {COLUMNS} from given on conflict do nothing
+        returning series_id, at)
+    select series_id, date_trunc('hour', at), count(*) from new group by 1, 2"""
+# One look by the key for each: the planner cannot know how few they are.
+_DIFFERING = f"""{_GIVEN} select n.series_id, n.at, n.value, r.value from given n cross join lateral
+        (select value, unit from reading where series_id = n.series_id and at = n.at limit 1) r
+    where r.value <> n.value or r.unit <> n.unit order by at"""
+_HOURS_OF_FEW = """
+    with touched as (select * from unnest(%s::int[], %s::timestamptz[]) as t (series_id, hour)),
+    hours as (insert into reading_hour (series_id, hour, at_s, mean, low, high, n, estimated, daylight)
+        select t.series_id, t.hour, r.* from touched t cross join lateral
+            (select avg(extract(epoch from at)::float8), avg(canonical) as mean, min(canonical), max(canonical), count(*),
+                bool_and(coalesce(estimated, false)), bool_and(coalesce(under = 'daylight', false))
+             from reading where series_id = t.series_id and at >= t.hour and at < t.hour + interval '1 hour'
+                and canonical is not null) r
+        where r.mean is not null
+        on conflict (series_id, hour) do update set at_s = excluded.at_s, mean = excluded.mean, low = excluded.low,
+            high = excluded.high, n = excluded.n, estimated = excluded.estimated, daylight = excluded.daylight),
+    months as (insert into reading_month (series_id, month, n_hours, n, at_s, mean, estimated, daylight, stale)
+        select distinct series_id, date_trunc('month', hour, 'UTC'), 0, 0, ''::bytea, ''::bytea, ''::bytea, ''::bytea, true
+        from touched
+        on conflict (series_id, month) do update set stale = true where not reading_month.stale)
+    update series set revision = revision + 1 where garden_id = %s and id = any(%s)"""
+
+
+def _store_few(
+    c: Connection, garden_id: int, columns: Sequence[Column], numbers: dict[tuple[Any, ...], int]
+) -> tuple[int, int, list[Clash]]:
+    """As `store`, in two statements: nothing is taken away, so no hour can vanish, and months are packed when it is quiet."""
+    shared = [[numbers[x.series] for x in columns], [x.unit for x in columns], [x.under for x in columns]]
+    which = np.repeat(np.arange(1, len(columns) + 1), [len(x.at_s) for x in columns])
+    at_s, value, canonical = (np.concatenate([getattr(x, name) for x in columns]) for name in ("at_s", "value", "canonical"))
+    us = np.round((at_s - _EPOCH_S) * 1e6).astype(np.int64)
+    rows = [*shared, [x.estimated for x in columns], *(x.tolist() for x in (which, us, value, canonical))]
+    n = len(which)
+    cursor = c.connection.cursor()
+    touched = cursor.execute(_PUT, rows).fetchall()
+    kept = sum(row[2] for row in touched)
+    clashes = []
+    if kept < n:
+        names = {number: key for key, number in numbers.items()}
+        clashes = [
+            Clash(names[i][0], names[i][1], names[i][2], at, value, old) for i, at, value, old in cursor.execute(_DIFFERING, rows)
+        ]
+    if touched:
+        ids = [number for number, _, _ in touched]
+        cursor.execute(_HOURS_OF_FEW, (ids, [hour for _, hour, _ in touched], garden_id, ids))
+    return kept, n - kept - len(clashes), clashes[:MOST_CLASHES]
+
+
+def pack_stale(c: Connection, before: datetime) -> int:
+    """Pack the months before a moment that were written to since they were packed; how many."""
+    found = c.execute(text("select series_id, month from reading_month where stale and month < :b"), {"b": before}).all()
+    for number, month in found:
+        _pack(c, number, month, month + timedelta(days=1))
+    return len(found)
 
 
 def _is_empty(c: Connection, number: int, col: Column) -> bool:

@@ -428,9 +428,11 @@ class ReadingHourRow(SQLModel, table=True):
 
 
 class ReadingMonthRow(SQLModel, table=True):
-    """The hours of one month (UTC) in order, packed: big-endian doubles and single bytes. Derived."""
+    """The hours of one month (UTC) in order, packed: big-endian doubles and single bytes. Derived. One that is stale is read by
+    its hours."""
 
     __tablename__ = "reading_month"
+    __table_args__ = (Index("reading_month_stale", "month", postgresql_where=text("stale")),)
     series_id: int = Field(primary_key=True, foreign_key="series.id", ondelete="CASCADE")
     month: datetime = Field(default=None, sa_column=Column(DateTime(timezone=True), primary_key=True))
     n_hours: int
@@ -439,6 +441,7 @@ class ReadingMonthRow(SQLModel, table=True):
     mean: bytes
     estimated: bytes
     daylight: bytes
+    stale: bool = Field(default=False, sa_column_kwargs={"server_default": "false"})
 
 
 class EventRow(SQLModel, table=True):

@@ -76,7 +76,8 @@ def thermostat() -> Any:
 
 def _tell(caller: Caller, told: device_api.DeviceAnswer, now: datetime) -> Any:
     """Keep what a device said of itself, and answer it."""
-    device_api.record_report(request_context.engine(), caller.token, told.report, now)
+    with request_context.engine().begin() as c:
+        device_api.record_report(c, caller.token, told.report, now)
     return jsonify(told.answer)
 
 
@@ -92,7 +93,8 @@ def weather() -> Any:
         ) or []  # fmt: skip
     except Refusal as e:
         _refuse(400, e.reason)
-    device_api.record_report(request_context.engine(), caller.token, device_api.report_of(caller.said), now)
+    with request_context.engine().begin() as c:
+        device_api.record_report(c, caller.token, device_api.report_of(caller.said), now)
     return jsonify({"format": "fennet-weather", "version": 1, "kept": 1, "set_aside": [str(r) for r in rejected[:20]]})
 
 
@@ -124,9 +126,6 @@ def readings() -> Any:
         _refuse(400, str(e))
     except Refusal as e:
         abort(make_response(jsonify({"error": e.reason}), 503, {"Retry-After": "5"}))
-    report = {"n": done.accepted + done.repeated, "set_aside": len(done.set_aside), "ahead_s": done.ahead_s}
-    first = done.set_aside[0].reason if done.set_aside else ""
-    device_api.record_report(request_context.engine(), device.token_hash, device_api.report_of({"why": first}, **report), now)
     told = [{"index": x.index, "field": x.field, "reason": x.reason} for x in done.set_aside[:200]]
     return jsonify({"accepted": done.accepted, "repeated": done.repeated, "set_aside": told})
 
