@@ -39,16 +39,17 @@ def known_of(c: Connection, ref: GardenRef) -> Known:
 
 def known_at_hand(engine: Engine, ref: GardenRef) -> Known:
     """The same as it was last written, kept for as long as the garden's things are those of that revision."""
-    with engine.connect() as c:
-        revision = queries.revision(c, ref.id)[1]
-        name = (engine.url.render_as_string(), ref.id, revision)
-        with _KNOWN_LOCK:
-            known = _KNOWN.get(name)
-        if known is None:
+    name = (engine.url.render_as_string(), ref.id, ref.setup_revision if ref.setup_revision is not None else -1)
+    with _KNOWN_LOCK:
+        known = _KNOWN.get(name)
+    if known is None:
+        with engine.connect() as c:
+            before = queries.revision(c, ref.id)[1]
             known = _read_known(c, ref)
-            if queries.revision(c, ref.id)[1] == revision:
+            # A write that came between would be filed under the revision before it.
+            if queries.revision(c, ref.id)[1] == before:
                 with _KNOWN_LOCK:
-                    _KNOWN[name] = known
+                    _KNOWN[name[0], ref.id, before] = known
 
     @lru_cache
     def shone_on() -> ShoneOn:

@@ -20,13 +20,14 @@ from fennet.storage.mapping import SECTIONS, event_from_row, from_row, table_of
 
 @dataclass(frozen=True)
 class GardenRef:
-    """A garden as a person reaches it."""
+    """A garden as a person or a device reaches it; of what was read for one message alone, the revision of its things too."""
 
     id: int
     slug: str
     garden: Garden
     role: str
     demo: bool
+    setup_revision: int | None = field(default=None, compare=False)
 
 
 def gardens(c: Connection, person_id: int | None = None, slug: str | None = None) -> list[GardenRef]:
@@ -222,7 +223,7 @@ def garden_by_id(c: Connection, garden_id: int, role: str) -> GardenRef | None:
     """One garden, for whoever reaches it other than by belonging to it."""
     g = table_of(t.GardenRow)
     r = c.execute(select(g).where(g.c.id == garden_id)).mappings().first()
-    return None if r is None else GardenRef(r["id"], r["slug"], _garden(r), role, r["demo"])
+    return None if r is None else GardenRef(r["id"], r["slug"], _garden(r), role, r["demo"], r["setup_revision"])
 
 
 def open_entries(c: Connection, garden_id: int) -> dict[str, list[dict[str, Any]]]:

@@ -165,7 +165,7 @@ def _store_few(
     which = np.repeat(np.arange(1, len(columns) + 1), [len(x.at_s) for x in columns])
     at_s, value, canonical = (np.concatenate([getattr(x, name) for x in columns]) for name in ("at_s", "value", "canonical"))
     us = np.round((at_s - _EPOCH_S) * 1e6).astype(np.int64)
-    rows = [*shared, [x.estimated for x in columns], *(x.tolist() for x in (which, us, value, canonical))]
+    rows = [*shared, [x.estimated for x in columns], *(_array(x) for x in (which, us, value, canonical))]
     n = len(which)
     cursor = c.connection.cursor()
     touched = cursor.execute(_PUT, rows).fetchall()
@@ -180,6 +180,11 @@ def _store_few(
         ids = [number for number, _, _ in touched]
         cursor.execute(_HOURS_OF_FEW, (ids, [hour for _, hour, _ in touched], garden_id, ids))
     return kept, n - kept - len(clashes), clashes[:MOST_CLASHES]
+
+
+def _array(column: Any) -> str:
+    """Figures as PostgreSQL writes an array: the driver would go through them one by one."""
+    return f"{{{','.join(map(str, column.tolist()))}}}"
 
 
 def pack_stale(c: Connection, before: datetime) -> int:
