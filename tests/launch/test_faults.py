@@ -18,6 +18,6 @@ class Kills(unittest.TestCase):
 
 class Crowd(unittest.TestCase):
     def test_people_in_many_gardens_see_pages_and_find_their_lines(self) -> None:
-        told, words = crowd(3, 4, 5)
+        told, words = crowd(3, 4, 5, 5)
         self.assertEqual(told.faults, [], words)
         self.assertGreater(told.presses, 2, words)

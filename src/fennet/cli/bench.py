@@ -13,7 +13,8 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from sqlalchemy import Engine, text
 
-from fennet.cli.bench_pages import Line, best_ms, many_gardens, many_readings, pages
+from fennet.cli.bench_pages import Line, best_ms, many_gardens, pages
+from fennet.cli.bench_readings import many_readings
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.findings import findings
 from fennet.core.forecast import forecast

@@ -1,4 +1,4 @@
-"""The benchmarks of pages: warm and anew, of many gardens at two server processes, and of a garden with millions of readings."""
+"""The benchmarks of pages: warm and anew, and of many gardens at two server processes."""
 
 from __future__ import annotations
 
@@ -13,8 +13,7 @@ import threading
 import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from datetime import UTC, datetime, timedelta
-from functools import partial
+from datetime import UTC, datetime
 from pathlib import Path
 from urllib.parse import urlencode
 
@@ -22,15 +21,10 @@ import numpy as np
 from sqlalchemy import Engine
 from werkzeug.serving import WSGIRequestHandler, make_server
 
-from fennet.core.records import Tray
-from fennet.journal.readings import Collector, Known
-from fennet.journal.times import zone_of
 from fennet.launch.cluster import Cluster
 from fennet.launch.serve import DEMO_NAME, DEMO_PASSWORD, THREADS, WORKERS, build_demo
-from fennet.operations import exchange, gardens, readings
-from fennet.operations.acting import Actor, in_turn
+from fennet.operations import exchange
 from fennet.simulated_room.season import germinating_room
-from fennet.storage import queries
 from fennet.storage.database import connect, migrate
 from fennet.web import record
 from fennet.web.app import create_app, settle
@@ -40,7 +34,6 @@ Line = tuple[str, str, str, float, str, bool]
 #: A page that was looked at before may take so many times what an empty one takes.
 WARM_TIMES = 12.0
 GARDENS, BATCHES, VIEWS, WRITE_EVERY = 30, 14, 600, 10
-READINGS, PROBES = 5_000_000, 6
 DEMO = "/g/canal-house"
 
 
@@ -80,10 +73,10 @@ class Visitor:
 def best_ms(call: Callable[[], object], n: int = 25) -> float:
     """The middle of some calls after one that warms up."""
     call()
-    return statistics.median(_timed_ms(call) for _ in range(n))
+    return statistics.median(timed_ms(call) for _ in range(n))
 
 
-def _timed_ms(call: Callable[[], object]) -> float:
+def timed_ms(call: Callable[[], object]) -> float:
     start = time.perf_counter()
     call()
     return (time.perf_counter() - start) * 1000
@@ -95,7 +88,7 @@ class _Quiet(WSGIRequestHandler):
 
 
 @contextmanager
-def _served(url: str) -> Iterator[tuple[Visitor, record.Snapshots]]:
+def served(url: str) -> Iterator[tuple[Visitor, record.Snapshots]]:
     """A server in this process, somebody signed in, and what it holds of its gardens."""
     app = create_app(Settings(url, "bench", demo=True))
     settle()
@@ -107,7 +100,7 @@ def _served(url: str) -> Iterator[tuple[Visitor, record.Snapshots]]:
         server.shutdown()
 
 
-def _database(cluster: Cluster) -> tuple[str, Engine]:
+def database(cluster: Cluster) -> tuple[str, Engine]:
     _, url = cluster.scratch_database()
     engine = connect(url)
     migrate(engine)
@@ -117,11 +110,11 @@ def _database(cluster: Cluster) -> tuple[str, Engine]:
 
 def pages(cluster: Cluster) -> list[Line]:
     """Pages of the demo garden against an empty page of the same server: looked at again, and with everything worked out anew."""
-    url, engine = _database(cluster)
+    url, engine = database(cluster)
     engine.dispose()
     tray, grown = f"{DEMO}/trays/A", f"{DEMO}/trays/G"
     lines: list[Line] = []
-    with _served(url) as (visitor, held):
+    with served(url) as (visitor, held):
 
         def seen(path: str) -> Callable[[], object]:
             return lambda: visitor.ask(path)
@@ -151,22 +144,22 @@ def pages(cluster: Cluster) -> list[Line]:
             held_to = f"<= {WARM_TIMES:.0f}"
             lines.append((f"{what}, against an empty page", f"{warm:.1f} ms", f"{empty:.1f} ms", warm / empty, held_to,
                           warm <= WARM_TIMES * empty))  # fmt: skip
-            lines.append(_within(f"{what}, everything worked out anew", best_ms(anew(path), 15), anew_ms))
-        lines.append(_within("a watering logged, and Today after it", best_ms(pressed(f"{DEMO}/today"), 15), 60.0))
-        lines.append(_within("a watering logged, and every batch argued after it", best_ms(pressed(f"{DEMO}/why"), 15), 150.0))
+            lines.append(within(f"{what}, everything worked out anew", best_ms(anew(path), 15), anew_ms))
+        lines.append(within("a watering logged, and Today after it", best_ms(pressed(f"{DEMO}/today"), 15), 60.0))
+        lines.append(within("a watering logged, and every batch argued after it", best_ms(pressed(f"{DEMO}/why"), 15), 150.0))
         full = held.memo.held()
     mb = full.bytes / 1e6
     lines.append((f"answers and steps at hand: {full.entries}", f"{mb:.1f} MB", "120 MB", mb / 120, "<= 1", mb <= 120))
     return lines
 
 
-def _within(what: str, measured_ms: float, most_ms: float) -> Line:
+def within(what: str, measured_ms: float, most_ms: float) -> Line:
     return (what, f"{measured_ms:.1f} ms", f"{most_ms:.0f} ms", measured_ms / most_ms, "<= 1", measured_ms <= most_ms)
 
 
 def many_gardens(cluster: Cluster) -> list[Line]:
     """Thirty gardens of fourteen batches asked in turn by two browsers, of two server processes; a write every tenth view."""
-    url, engine = _database(cluster)
+    url, engine = database(cluster)
     now = datetime.now(UTC)
     slugs = []
     for seed in range(1, GARDENS):
@@ -184,7 +177,7 @@ def many_gardens(cluster: Cluster) -> list[Line]:
                 if n % WRITE_EVERY == WRITE_EVERY - 1:
                     visitor.log(f"/g/{slug}", f"T{1 + n % BATCHES} watered below 100ml")
                 page = ("today", "trays", "trays/T1", "why", "tune")[n % 5]
-                took.append(_timed_ms(lambda: visitor.ask(f"/g/{slug}/{page}")))  # noqa: B023 — called at once
+                took.append(timed_ms(lambda: visitor.ask(f"/g/{slug}/{page}")))  # noqa: B023 — called at once
 
         walkers = [threading.Thread(target=walk, args=(v, i * 15)) for i, v in enumerate(visitors)]
         for w in walkers:
@@ -195,8 +188,8 @@ def many_gardens(cluster: Cluster) -> list[Line]:
     # A process first reads each garden; what is held to the limits is the walk after that.
     middle, high = np.percentile(took[len(took) // 3 :], (50, 95))
     return [
-        _within(f"{GARDENS} gardens of {BATCHES} batches in turn, two browsers: a page", float(middle), 40.0),
-        _within("  of which one in twenty takes longer than", float(high), 250.0),
+        within(f"{GARDENS} gardens of {BATCHES} batches in turn, two browsers: a page", float(middle), 40.0),
+        within("  of which one in twenty takes longer than", float(high), 250.0),
         ("  memory of a server process", f"{memory_mb:.0f} MB", "500 MB", memory_mb / 500, "<= 1", memory_mb <= 500),
     ]
 
@@ -237,47 +230,3 @@ def _memory_mb(pid: int) -> float:
     """What a process holds of its own and shared memory, as the kernel counts it (Linux)."""
     status = Path(f"/proc/{pid}/status").read_text("ascii").splitlines()
     return next(int(line.split()[1]) / 1000 for line in status if line.startswith("VmRSS"))
-
-
-def many_readings(cluster: Cluster) -> list[Line]:
-    """Pages of the demo garden as it is, and with five million readings more from probes that read every minute."""
-    lines: list[Line] = []
-    few, many = _with_readings(cluster, 0), _with_readings(cluster, READINGS)
-    with _served(few) as (one, few_held), _served(many) as (other, many_held):
-        for what, path in (("Today", f"{DEMO}/today"), ("tray page", f"{DEMO}/trays/A")):
-            for how, n in (("warm", 25), ("anew", 11)):
-                # In turn, so that a busy moment of the machine meets both.
-                times: tuple[list[float], list[float]] = ([], [])
-                for i in range(n + 1):
-                    for visitor, held, out in ((one, few_held, times[0]), (other, many_held, times[1])):
-                        if how == "anew":
-                            held.forget()
-                        ms = _timed_ms(partial(visitor.ask, path))
-                        if i:
-                            out.append(ms)
-                a, b = (statistics.median(t) for t in times)
-                told = f"{what} {how}, with {READINGS:,} readings more"
-                lines.append((told, f"{b:.1f} ms", f"{a:.1f} ms", b / a, "<= 1.20", b <= 1.2 * a))
-    return lines
-
-
-def _with_readings(cluster: Cluster, n: int) -> str:
-    """A database with the demo garden and so many readings more, up to now, of probes in trays of their own."""
-    url, engine = _database(cluster)
-    each = n // PROBES
-    if each:
-        with engine.begin() as c:
-            ref = next(g for g in queries.gardens(c) if DEMO.endswith(g.slug))
-        actor, now = Actor("bench", ref), datetime.now(UTC)
-        start = now - timedelta(minutes=each)
-        value = np.round(18 + 3 * np.sin(np.arange(each) / 230), 1).tolist()
-        at = [(start + timedelta(minutes=i)).isoformat() for i in range(each)]
-        for probe in range(PROBES):
-            tray = Tray(id=f"far-{probe}", rows=1, columns=1)
-            in_turn(engine, actor, now, partial(gardens.add_tray, tray=tray, place=None))
-            collector = Collector(Known({tray.id: "tray"}), zone_of("UTC"))
-            for i in range(each):
-                collector.add(i, at[i], value[i], tray.id, "soil_temperature", "degC", f"far-{probe}", *(None,) * 5)
-            in_turn(engine, actor, now, partial(readings.take, taken=collector.close()))
-    engine.dispose()
-    return url

@@ -37,6 +37,7 @@ from fennet.web import (
     photos,
     plan,
     practice,
+    readings,
     record,
     request_context,
     room,
@@ -133,6 +134,7 @@ def create_app(settings: Settings) -> Flask:
         keeping,
         shelf,
         devices,
+        readings,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)
@@ -171,6 +173,7 @@ MENU_VIEWS = [
     ("room.room", "Set up the room"),
     ("practice.practice", "Practice"),
     ("crops.index", "Crops"),
+    ("readings.index", "Readings"),
     ("devices.devices", "Devices"),
     ("people.people", "People"),
     ("find.find", "Find"),
