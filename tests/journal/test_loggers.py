@@ -86,6 +86,12 @@ class Files(unittest.TestCase):
         )
         self.assertEqual((taken.n, len(taken.groups)), (15, 3))
 
+    def test_the_unit_of_a_column_is_no_tray_that_is_called_so(self) -> None:
+        table = open_any("Time,Soil °C,Air (C),Probe F °C\n2026-02-01 10:00,20,18,21\n".encode())
+        mapping = guess(table, "A", {"A": "A", "C": "C", "F": "F"}, ZONE)
+        assert mapping is not None
+        self.assertEqual([u.place for u in mapping.uses], ["A", "A", "F"])
+
     def test_ten_lines_before_the_header_and_a_footer_of_statistics(self) -> None:
         before = "\n".join(
             ["Logger XY, serial 12", "Firmware;1.2", "", "Location: shelf, left", *[f"note {i}" for i in range(6)]]

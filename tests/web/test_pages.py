@@ -285,8 +285,8 @@ class Logging(SiteCase):
     def test_files_that_are_none_are_refused_in_words(self) -> None:
         for data, said in ((b"", "empty"), (b"\x89PNG\r\n\x1a\n\x00\x00\x00", "binary"), (b"hello", "one column")):
             self.assertIn(said, self.upload(data))
-        big = self.upload(b"a,b\n" * 5_000_000)
-        self.assertIn("up to 16 MB", big)
+        big = self.upload(b"a,b\n" * 9_000_000)
+        self.assertIn("up to 32 MB", big)
 
     def test_a_viewer_sees_but_does_not_write(self) -> None:
         with self.engine.begin() as c:

@@ -273,13 +273,21 @@ def _time_columns(columns: Mapping[str, Sequence[str]]) -> tuple[str, str, str]:
     return "", "", ""
 
 
+def _names(column: str, place: str) -> bool:
+    """Whether the name of a column (in small letters) names a place. A letter that is a unit too counts beside a word alone.
+
+    >>> _names(" soil °c ", "c"), _names(" probe c ", "c"), _names(" landing soil ", "landing")
+    (False, True, True)
+    """
+    before = r"(?:tray|probe|sensor|channel|ch)[\s_\-.]*" if place in ("c", "f", "k", "h") else ""
+    return re.search(rf"(?<![a-z0-9]){before}{re.escape(place)}(?![a-z0-9])", column) is not None or column.strip() == place
+
+
 def measure_of(name: str, cells: Sequence[str], figures: Sequence[float], place: str, known: Mapping[str, str]) -> Use | None:
     """What a column measures, by its name first, then by its figures."""
     low = f" {name.lower()} "
     shown_unit = " ".join(cells[:3])
-    where = next(
-        (id for id, words in known.items() if re.search(rf"(?<![a-z0-9]){re.escape(words.lower())}(?![a-z0-9])", low)), place
-    )
+    where = next((id for id, words in known.items() if _names(low, words.lower())), place)
     fahrenheit = bool(re.search(r"°\s*f|\(f\)|_f\b|\bf\b|fahr|degf", low) or re.search(r"°?\s*F\b", shown_unit))
     if re.search(r"humid|\brh\b|r\.?h\.?|%\s*rh", low):
         return Use(name, where, "humidity", "percent")
@@ -395,8 +403,16 @@ def clock_reader(clock: str, zone: ZoneInfo) -> Callable[[datetime], datetime]:
     return instant
 
 
-def read_logger(table: Table, mapping: LoggerMapping, collector: Collector, zone: ZoneInfo, source: str | None = None) -> int:
+def read_logger(
+    table: Table,
+    mapping: LoggerMapping,
+    collector: Collector,
+    zone: ZoneInfo,
+    source: str | None = None,
+    instant: Callable[[datetime], datetime] | None = None,
+) -> int:
     """Feed a logger's file to a collector through a mapping; how many lines were no readings at all (a footer, say).
+    `instant` is the `clock_reader` of a file that is read in parts.
 
     Raises FormatError where the mapping does not fit the file.
     """
@@ -415,7 +431,7 @@ def read_logger(table: Table, mapping: LoggerMapping, collector: Collector, zone
             raise FormatError(
                 f"{u.column}: {u.quantity} in {u.unit}; accepted: {', '.join(UNITS_OF.get(u.quantity, ())) or 'a known quantity'}"
             )
-    instant = clock_reader(mapping.clock, zone)
+    instant = instant or clock_reader(mapping.clock, zone)
     at_i = [
         (u, table.header.index(u.column), (u.place, u.quantity, u.unit, source, None, None, None, None, None))
         for u in mapping.uses

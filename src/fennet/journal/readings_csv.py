@@ -65,6 +65,25 @@ class Table:
         except csv.Error as e:
             raise FormatError(f"line {reader.line_num}: {e}; accepted: plain CSV") from None
 
+    @property
+    def lines(self) -> int:
+        """How many lines there are below the header."""
+        return self.text.count("\n")
+
+    def parts(self, most_lines: int) -> Iterator[tuple[int, Table]]:
+        """The same in parts of some lines below the one header, each with how many lines stand before it. No cell is cut."""
+        head, *below = self.text.split("\n")
+        first = 0
+        while first < len(below):
+            last = min(first + most_lines, len(below))
+            marks = sum(line.count('"') for line in below[first:last])
+            while marks % 2 and last < len(below):
+                # A cell that holds a line break ends in a later line.
+                marks += below[last].count('"')
+                last += 1
+            yield first, Table(self.header, self.separator, "\n".join([head, *below[first:last]]))
+            first = last
+
 
 def decode(data: bytes) -> str:
     """The text of an uploaded file. Raises FormatError for what is no text."""

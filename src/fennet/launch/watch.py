@@ -26,6 +26,45 @@ if TYPE_CHECKING:
 EVERY = 30
 #: A process that failed is started again so long after its last start, seconds.
 LATER_S = 30.0
+#: What runs beside the server, and when it is wanted.
+HELPERS = {
+    "fennet.mqtt": "select exists (select from broker)",
+    "fennet.jobs": "select exists (select from import_job where state = 'waiting')",
+}
+
+
+class Helper:
+    """A process beside the server that runs while the database says it is wanted; it ends by itself when it is not."""
+
+    def __init__(self, module: str, wanted: str, environment: Mapping[str, str], bound: Callable[[], None]) -> None:
+        self._module, self._wanted, self._environment, self._bound = module, wanted, environment, bound
+        self._process: subprocess.Popen[bytes] | None = None
+        self._started_s = float("-inf")
+
+    def look(self, store: Store) -> None:
+        """See that it runs where it is wanted."""
+        code = self._process.poll() if self._process is not None else 0
+        # One that fails at once is not started again at every look; one that was killed is.
+        if code is None or (code > 0 and time.monotonic() < self._started_s + LATER_S):
+            return
+        try:
+            with store.engine.connect() as c:
+                wanted = c.execute(text(self._wanted)).scalar_one()
+        except SQLAlchemyError:
+            return
+        if wanted:
+            command = [sys.executable, "-m", self._module]
+            self._process = subprocess.Popen(command, env=dict(self._environment), start_new_session=True, preexec_fn=self._bound)
+            self._started_s = time.monotonic()
+
+    def end(self) -> None:
+        if self._process is not None:
+            self._process.terminate()
+            try:
+                self._process.wait(10)
+            except subprocess.TimeoutExpired:
+                self._process.kill()
+                self._process.wait()
 
 
 class Watch:
@@ -36,12 +75,10 @@ class Watch:
     ) -> None:
         """`environment` and `bound` (run in it first) are for the processes it starts."""
         self._store, self._demo, self._tell = store, demo, tell
-        self._environment, self._bound = environment, bound
         self._looks = 0
         self._down_told = False
         self._backup: threading.Thread | None = None
-        self._mqtt: subprocess.Popen[bytes] | None = None
-        self._mqtt_started_s = float("-inf")
+        self._helpers = [Helper(module, wanted, environment, bound) for module, wanted in HELPERS.items()]
 
     def look(self) -> None:
         """Look once; what fails is told once and tried again at the next look."""
@@ -56,37 +93,17 @@ class Watch:
                     self._tell(f"the database has gone and does not start: {e}; it is tried again")
                 self._down_told = True
             return
-        self._keep_mqtt()
+        for helper in self._helpers:
+            helper.look(self._store)
         self._looks += 1
         if not self._demo and self._looks % EVERY == 1 and (self._backup is None or not self._backup.is_alive()):
             self._backup = threading.Thread(target=self._make_backup, daemon=True)
             self._backup.start()
 
-    def _keep_mqtt(self) -> None:
-        """See that the process that hears brokers runs where a garden has one; it goes by itself where none has."""
-        code = self._mqtt.poll() if self._mqtt is not None else 0
-        # One that fails at once is not started again at every look; one that was killed is.
-        if code is None or (code > 0 and time.monotonic() < self._mqtt_started_s + LATER_S):
-            return
-        try:
-            with self._store.engine.connect() as c:
-                wanted = c.execute(text("select exists (select from broker)")).scalar_one()
-        except SQLAlchemyError:
-            return
-        if wanted:
-            command = [sys.executable, "-m", "fennet.mqtt"]
-            self._mqtt = subprocess.Popen(command, env=dict(self._environment), start_new_session=True, preexec_fn=self._bound)
-            self._mqtt_started_s = time.monotonic()
-
     def end(self) -> None:
         """Stop what this started."""
-        if self._mqtt is not None:
-            self._mqtt.terminate()
-            try:
-                self._mqtt.wait(10)
-            except subprocess.TimeoutExpired:
-                self._mqtt.kill()
-                self._mqtt.wait()
+        for helper in self._helpers:
+            helper.end()
 
     def _make_backup(self) -> None:
         engine = connect(self._store.engine.url.render_as_string(hide_password=False), 1)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from sqlalchemy import Engine, delete, insert, select
+from sqlalchemy import Engine, delete, exists, insert, select
 from sqlalchemy.dialects.postgresql import insert as upsert
 
 from fennet.journal.logger_csv import LoggerMapping
@@ -16,8 +16,9 @@ KEPT_FOR = timedelta(days=1)
 
 
 def put(w: WriteContext, key: str, name: str, content: bytes) -> None:
-    u = table_of(t.UploadRow)
-    w.c.execute(delete(u).where(u.c.at < w.now - KEPT_FOR))
+    u, j = table_of(t.UploadRow), table_of(t.ImportJobRow)
+    waits = exists().where(j.c.garden_id == u.c.garden_id, j.c.key == u.c.key, j.c.state == "waiting")
+    w.c.execute(delete(u).where(u.c.at < w.now - KEPT_FOR, ~waits))
     w.c.execute(insert(u).values(garden_id=w.garden_id, key=key, name=name[:200], content=content, at=w.now))
 
 

@@ -620,4 +620,28 @@ class UploadRow(SQLModel, table=True):
     content: bytes = Field(sa_column=Column(LargeBinary, nullable=False))
 
 
+class ImportJobRow(SQLModel, table=True):
+    """A large file that is read in the background: `waiting` until it is done or failed; `lines_done` of its lines are kept."""
+
+    __tablename__ = "import_job"
+    __table_args__ = (Index("import_job_open", "made_at", postgresql_where=text("state = 'waiting'")),)
+    garden_id: int = Field(primary_key=True, foreign_key="garden.id", ondelete="CASCADE")
+    key: str = Field(primary_key=True)
+    name: str
+    place: str
+    by: str
+    person_id: int | None = Field(default=None, foreign_key="person.id", ondelete="SET NULL")
+    made_at: datetime = _when()
+    mapping: dict[str, Any] | None = _json()
+    replaces: bool
+    state: str
+    words: str = Field(default="", sa_column_kwargs={"server_default": ""})
+    lines: int
+    lines_done: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    accepted: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    repeated: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    n_rejected: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    rejected: list[Any] | None = _json()
+
+
 metadata = SQLModel.metadata

@@ -28,6 +28,7 @@ from fennet.web import (
     find,
     garden,
     harden,
+    imports,
     keeping,
     limits,
     log,
@@ -135,6 +136,7 @@ def create_app(settings: Settings) -> Flask:
         shelf,
         devices,
         readings,
+        imports,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)

@@ -17,6 +17,7 @@ OPENS = {
     "begin.sown": "helper",
     "begin.seedlings": "helper",
     "tray.preview": "helper",
+    "imports": "helper",
     "why.look": "helper",
     "room": "owner",
     "crops.own": "owner",

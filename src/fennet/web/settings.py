@@ -25,7 +25,7 @@ class Settings:
     proxy_addresses: str = "127.0.0.1,::1"
     state: Path | None = None
     demo: bool = False
-    largest_upload: int = 16 * MEGABYTE
+    largest_upload: int = 32 * MEGABYTE
     clock: Callable[[], datetime] = field(default=lambda: datetime.now(UTC))
 
     @property

@@ -15,7 +15,7 @@ from fennet.journal.numbers import number
 from fennet.journal.readings_csv import Table, read_own
 from fennet.journal.rejected import FormatError
 from fennet.journal.times import zone_of
-from fennet.operations import actions, logging, photos, readings, uploads
+from fennet.operations import actions, importing, logging, photos, readings, uploads
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.storage import queries
 from fennet.web import query, record, request_context
@@ -247,17 +247,22 @@ def preview(tray_id: str, key: str) -> Any:
     collector = readings.collector_for(request_context.engine(), request_context.actor(), request_context.now())
     unknown: list[str] = []
     trouble, others = "", 0
+    large = len(data) > importing.LARGE_BYTES
+    looked_at = importing.head_of(table) if large else table
     try:
         if table.is_own:
-            unknown = read_own(table, collector, default_place=tray_id)
+            unknown = read_own(looked_at, collector, default_place=tray_id)
         elif mapping is not None:
-            others = read_logger(table, mapping, collector, zone)
+            others = read_logger(looked_at, mapping, collector, zone)
     except FormatError as e:
         trouble = str(e)
     taken = collector.close()
     replace = bool(form.replace.data)
     if submitted() and form.save.data and not trouble:
         try:
+            if large:
+                write(lambda w: _read_later(w, key, name, tray_id, table, mapping, form), key=f"upload-{key}")
+                return redirect(url_for("imports.show", slug=request_context.garden().slug, key=key))
             outcome = write(lambda w: readings.take(w, taken, replace), key=f"upload-{key}")
         except Refusal as e:
             trouble = e.reason
@@ -284,6 +289,7 @@ def preview(tray_id: str, key: str) -> Any:
         unknown=unknown,
         trouble=trouble,
         replace=replace,
+        looked_at=importing.LOOKS_AT if large and table.lines > importing.LOOKS_AT else 0,
         rejected=would.rejected[:SHOWN_ASIDE],
         first=_first_rows(table),
         form=form,
@@ -293,6 +299,15 @@ def preview(tray_id: str, key: str) -> Any:
             for g in taken.groups[:SHOWN_SPANS]
         ],
     )
+
+
+def _read_later(
+    w: WriteContext, key: str, name: str, tray_id: str, table: Table, mapping: LoggerMapping | None, form: MappingForm
+) -> None:
+    """A large file is read in the background; how it is read is kept by name as ever."""
+    importing.enqueue(w, key, name, tray_id, table, mapping, bool(form.replace.data))
+    if mapping is not None and form.remember.data:
+        uploads.keep_mapping(w, form.remember.data, mapping)
 
 
 def _first_rows(table: Table) -> list[list[str]]:

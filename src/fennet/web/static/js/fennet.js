@@ -9,6 +9,7 @@ import { seasonMoves } from "./season.js";
 import { lampHandles } from "./lamp-tune.js";
 import { shelf } from "./shelf.js";
 import { waiting } from "./waiting.js";
+import { progress } from "./progress.js";
 
 const start = () => {
   sowPlan(document);
@@ -18,6 +19,7 @@ const start = () => {
   zoomCharts(document);
   seasonMoves(document);
   lampHandles(document);
+  progress(document);
   for (const button of document.querySelectorAll("[data-print]")) button.addEventListener("click", () => window.print());
   for (const select of document.querySelectorAll("select[data-submit]")) {
     select.addEventListener("change", () => select.form.requestSubmit());
