@@ -26,6 +26,8 @@ EACH: tuple[f.Figures, ...] = (
     f.Look(3, 12, 1.4, False), f.Mist(2, ("r1c1", "r1c2"), 0.4), f.CallIt(0.05, 6.0, 12, False), f.Late(4.0, "cold_soil"),
     f.Water(31.0, 50.0, "below", 250.0, 25.0), f.TooWet(99.0, 80.0), f.ProbeSilent("probe-1", 9.0), f.NoSoil(),
     f.ProbeStuck("probe-1", "soil_temperature", 19.4, AT_S - 9e4),
+    f.ProbeImpossible("probe-1", "soil_temperature", 69.8, AT_S - 9e4), f.ProbeFallen("probe-1", 24.0, 17.5, AT_S - 9e3),
+    f.ProbeDrifting("probe-1", "probe-2", "soil_temperature", 2.1, AT_S - 9e5, False),
     f.MatSet("mat-1", 24.0, 20.0, 2.4, Interval(20.0, 21.0, 22.0)), f.MatLimit("mat-1", 19.0, 24.0),
     f.MatCheck("mat-1", "reads_air"),
        f.ChangePlaces("mat-1", "A", "B", 2.0), f.PromiseBroken(18.0, 20.0, 22.0), f.SoilOut(12.0, 15.0, 20.0, -3.0, False),

@@ -18,6 +18,15 @@ ROOT = Path(__file__).parents[1]
 #: Names that Flask, Jinja, WTForms, click and Flask-Login look for, and what only the simulated rooms' truth tells.
 CALLED_BY_OTHERS = {
     "exit_code",
+    *(
+        "on_message",
+        "on_connect",
+        "on_subscribe",
+        "on_disconnect",
+        "on_connect_fail",
+        "SessionExpiryInterval",
+        "MaximumPacketSize",
+    ),
     "strict_slashes",
     "lstrip_blocks",
     "trim_blocks",

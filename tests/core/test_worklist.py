@@ -161,6 +161,49 @@ class List(unittest.TestCase):
         typed = Series("A", "moisture", "m-1", at, np.full(144, 55.0), np.zeros(144, bool))
         self.assertNotIn("probe_stuck", kinds(listed(room(series=[typed]), 4.0)), "what never moved was typed once")
 
+    def test_a_probe_that_shows_what_cannot_be_fell_out_or_drifts_is_told_with_what_mends_it(self) -> None:
+        at = np.array([on(1 + i / 48).timestamp() for i in range(40 * 48)])
+        day = (at - at[0]) / 86_400
+        calm = 22 + np.sin(2 * np.pi * day)
+
+        def probe(value: np.ndarray, name: str = "p-1", quantity: str = "soil_temperature") -> Series:
+            return Series("A", quantity, name, at, value, np.zeros(len(at), bool))
+
+        out = probe(np.where(day < 2.7, calm, calm - 6))
+        cases = (
+            ("probe_impossible", [probe(np.where(day < 2.8, calm, 71.0))], "°F as °C"),
+            ("probe_impossible", [probe(np.where(day < 2.8, 60 - day, 140.0), quantity="moisture")], "Calibrate"),
+            ("probe_fallen", [out], "Push it back into the mix"),
+        )
+        for kind, series, words in cases:
+            with self.subTest(kind):
+                found = [t for t in listed(room(series=series), 4.0) if t.kind == kind]
+                self.assertEqual(len(found), 1)
+                self.assertIn(words, task_words(found[0], "tomato", SAY).why)
+        self.assertNotIn("soil_out", kinds(listed(room(series=[out]), 4.0)), "air is no cold soil")
+        back = probe(np.where((day > 1.5) & (day < 2.7), calm - 6, calm))
+        watered = probe(np.where(day < 2.5, calm, calm - 5 * np.exp(-(day - 2.5) * 12)))
+        for sound in (back, watered, probe(calm)):
+            self.assertFalse(set(kinds(listed(room(series=[sound]), 4.0))) & {k for k, _, _ in cases})
+
+    def test_two_probes_that_come_apart_are_told_once_and_one_by_hand_says_which_is_wrong(self) -> None:
+        at = np.array([on(1 + i / 48).timestamp() for i in range(20 * 48)])
+        day = (at - at[0]) / 86_400
+        calm = 22 + np.sin(2 * np.pi * day)
+
+        def probe(value: np.ndarray, name: str, every: int = 1) -> Series:
+            return Series("A", "soil_temperature", name, at[::every], value[::every], np.zeros(len(at[::every]), bool))
+
+        drifts, steady = probe(calm + day * 0.15, "p-1"), probe(calm + 0.8, "p-2")
+        (one,) = [t for t in listed(room(series=[drifts, steady]), 20.0) if t.kind == "probe_drifting"]
+        self.assertIn("p-2", task_words(one, "tomato", SAY).why)
+        self.assertIn("glass of water with ice", task_words(one, "tomato", SAY).why)
+        by_hand = Series("A", "soil_temperature", "by-hand", at[20::130], calm[20::130], np.zeros(len(at[20::130]), bool))
+        (one,) = [t for t in listed(room(series=[drifts, by_hand]), 20.0) if t.kind == "probe_drifting"]
+        self.assertIn("what was read by hand", task_words(one, "tomato", SAY).why)
+        for beside in (steady, probe(calm + np.random.default_rng(1).normal(0, 1, len(calm)), "p-3", 7)):
+            self.assertNotIn("probe_drifting", kinds(listed(room(series=[probe(calm, "p-1"), beside]), 20.0)))
+
     def dry(self, names: str) -> list[Task]:
         """Open trays on a shelf that were read dry at day 3."""
         read = [Series(t, "moisture", "m", np.array([on(2.9).timestamp()]), np.array([20.0 + i]), np.zeros(1, bool))

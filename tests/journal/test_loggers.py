@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from hypothesis import given
 from hypothesis import strategies as st
 
-from fennet.journal.logger_csv import FORMS, LoggerMapping, Use, guess, letters_of, open_logger, read_logger
+from fennet.journal.logger_csv import FORMS, LoggerMapping, Use, guess, letters_of, open_any, open_logger, read_logger
 from fennet.journal.readings import Collector, Known, Taken
 from fennet.journal.rejected import FormatError
 

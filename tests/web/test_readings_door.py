@@ -141,12 +141,31 @@ class Door(SiteCase):
         said = self.post(token, [self.row(-hour)]).get_json()
         self.assertEqual((said["accepted"], said["set_aside"][0]["field"]), (0, "at"))
         page = self.me.see(f"{G}/devices")
-        self.assertIn("its clock is 60 min ahead", page)
+        self.assertIn("its clock seems 60 min ahead", page)
         device = re.search(r'>early</th>.*?name="device" value="([0-9a-f]{64})"', page, re.S)
         assert device
         self.me.send(f"{G}/devices", act="clock", device=device[1])
+        twice = self.me.send(f"{G}/devices", act="clock", device=device[1]).get_data(as_text=True)
+        self.assertIn("Nothing says any more", twice)
         self.assertEqual(self.post(token, [self.row(-hour + 1)]).get_json()["accepted"], 1)
         self.assertNotIn("min ahead", self.me.see(f"{G}/devices"))
+
+    def test_a_clock_that_runs_a_year_behind_is_told_once_it_is_steadily_late(self) -> None:
+        token, year = self.token("behind"), 365 * 24 * 60
+        for n in range(4):
+            self.assertNotIn("365", self.me.see(f"{G}/devices"), n)
+            self.assertEqual(self.post(token, [self.row(year - n / 60)]).get_json()["accepted"], 1)
+        page = self.me.see(f"{G}/devices")
+        self.assertIn("its clock seems 365 days behind", page)
+        device = re.search(r'>behind</th>.*?name="device" value="([0-9a-f]{64})"', page, re.S)
+        assert device
+        self.me.send(f"{G}/devices", act="clock", device=device[1])
+        self.assertEqual(self.post(token, [self.row(year)]).get_json()["accepted"], 1)
+        with self.engine.connect() as c:
+            newest = c.execute(
+                text("select max(r.at) from reading r join series s on s.id = r.series_id where s.source = 'behind'")
+            )
+            self.assertLess(abs((newest.scalar_one() - NOW).total_seconds()), 120)
 
     def test_a_simulated_loggers_days_arrive_whole_whatever_goes_wrong_on_the_way(self) -> None:
         token = self.token("sim")

@@ -162,6 +162,23 @@ def _beyond(found: list[Series], nearer: Sequence[Series]) -> list[Series]:
     return [s for s in map(alone, found) if len(s.at_s)]
 
 
+def jumps_of(series: Series) -> NDArray[np.intp]:
+    """The readings of a logger after which it jumps as no mix can. Source: starting_estimate.
+
+    >>> jumps_of(Series("A", "soil_temperature", "p", np.arange(4) * 1800.0, np.array([25.0, 25, 17, 17]), np.zeros(4, bool)))
+    array([1])
+    """
+    if len(series.at_s) < 3:
+        return np.zeros(0, dtype=np.intp)
+    step_s, step_c = np.diff(series.at_s), np.diff(series.value)
+    quick = (step_s <= JUMP_WITHIN_S) & (np.abs(step_c) >= JUMP_C)
+    hourly = (step_s <= HOURLY_WITHIN_S) & (np.abs(step_c) >= HOURLY_JUMP_C)
+    if int(hourly.sum()) > HOURLY_MOST:
+        # What jumps day after day is a mat on a timer, no probe that is pulled out every morning.
+        hourly[:] = False
+    return np.flatnonzero((quick | hourly) & ~series.estimated[1:])
+
+
 def lain_open(series: Series) -> NDArray[np.bool_]:
     """Which readings of a logger were taken out of the mix: between a jump that no mix can make and the jump back.
 
@@ -175,15 +192,7 @@ def lain_open(series: Series) -> NDArray[np.bool_]:
     [False, False, True, True, True, False, False, False]
     """
     out = np.zeros(len(series.at_s), dtype=bool)
-    if len(out) < 3:
-        return out
-    step_s, step_c = np.diff(series.at_s), np.diff(series.value)
-    quick = (step_s <= JUMP_WITHIN_S) & (np.abs(step_c) >= JUMP_C)
-    hourly = (step_s <= HOURLY_WITHIN_S) & (np.abs(step_c) >= HOURLY_JUMP_C)
-    if int(hourly.sum()) > HOURLY_MOST:
-        # What jumps day after day is a mat on a timer, no probe that is pulled out every morning.
-        hourly[:] = False
-    jumps = np.flatnonzero((quick | hourly) & ~series.estimated[1:])
+    jumps, step_c = jumps_of(series), np.diff(series.value)
     i = 0
     if len(jumps) % 2 and series.at_s[jumps[0]] - series.at_s[0] <= BENCH_AT_MOST_S:
         # It began on the bench: the first jump is its being put in.

@@ -98,7 +98,7 @@ class BrokerConnection:
 
     # -- what the broker says; these run in the connection's own thread --------------------------------------------------------
 
-    def _on_connect(self, client: Client, _: Any, flags: ConnectFlags, code: ReasonCode, __: Any) -> None:
+    def _on_connect(self, client: Client, _: Any, __: ConnectFlags, code: ReasonCode, ___: Any) -> None:
         if code.is_failure:
             self.state, self.trouble = "refused", REFUSED.get(code.value, str(code))
             return

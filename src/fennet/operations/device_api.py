@@ -38,6 +38,9 @@ THERMOSTAT, TIMER = "thermostat", "timer"
 MOST_C = 200.0
 #: A clock is put right by no more than this, seconds.
 MOST_SHIFT_S = 400 * 86_400.0
+#: A clock that runs ahead by more than this is told, seconds; one that runs behind, where so many bodies in turn came so late and
+#: alike: what was held back is late by a little less each time.
+AHEAD_S, BEHIND_S, ALIKE_S, BODIES_ALIKE = 300.0, 900.0, 90.0, 4
 #: What each kind of device drives, and the table it stands in.
 DRIVES: dict[str, tuple[str, Any]] = {THERMOSTAT: ("mat", t.MatRow), TIMER: ("lamp", t.LampRow)}
 
@@ -88,14 +91,38 @@ def _within(name: str, device: str) -> bool:
     return name.startswith((f"{device}-", f"{device}."))
 
 
+def clock_off_s(report: Mapping[str, Any]) -> float | None:
+    """By how much a device's clock is off, seconds ahead, by what its last bodies showed; None where nothing says so.
+
+    >>> clock_off_s({"lags": [3700.0]}), clock_off_s({"lags": [-3600.0, -3612.0, -3595.0, -3603.0]})
+    (3700.0, -3603.0)
+    >>> clock_off_s({"lags": [-4000.0, -3100.0, -2200.0, -1300.0]}), clock_off_s({})
+    (None, None)
+    """
+    lags = [float(x) for x in report.get("lags") or [] if isinstance(x, int | float)]
+    if lags and lags[-1] > AHEAD_S:
+        return lags[-1]
+    last = lags[-BODIES_ALIKE:]
+    alike = len(last) == BODIES_ALIKE and max(last) - min(last) <= ALIKE_S
+    return lags[-1] if alike and max(last) < -BEHIND_S else None
+
+
 @for_owners
-def put_clock_right(w: WriteContext, token_hash: str, ahead_s: float) -> None:
-    """From now on a reader's times are moved back by what its clock was ahead, on the grower's word; 0 takes it as it is."""
-    if not abs(ahead_s) <= MOST_SHIFT_S:
-        raise Refusal("That clock is too far off to be put right here. Set it on the device.")
+def put_clock_right(w: WriteContext, token_hash: str) -> None:
+    """From now on a reader's times are moved by what its clock was off, on the grower's word. Raises Refusal where nothing says
+    that it is off any more: pressed twice, it is moved once."""
     table = table_of(t.DeviceRow)
     mine = (table.c.garden_id == w.garden_id, table.c.token_hash == token_hash, table.c.kind == READER)
-    w.c.execute(update(table).where(*mine).values(shift_s=-ahead_s))
+    device = w.c.execute(select(table.c.report, table.c.shift_s).where(*mine)).first()
+    off_s = clock_off_s(device.report or {}) if device is not None else None
+    if device is None or off_s is None:
+        raise Refusal("Nothing says any more that its clock is off; load the page again.")
+    shift_s = device.shift_s - off_s
+    if abs(shift_s) > MOST_SHIFT_S:
+        raise Refusal("That clock is too far off to be put right here. Set it on the device.")
+    # What its last bodies showed was by the clock as it was.
+    report = {k: v for k, v in device.report.items() if k != "lags"}
+    w.c.execute(update(table).where(*mine).values(shift_s=shift_s, report=report))
 
 
 @for_owners

@@ -19,8 +19,6 @@ from fennet.operations.acting import Actor, WriteContext, in_turn
 from fennet.storage.queries import Device
 
 MOST_READINGS, MOST_BYTES = 20_000, 4 * 1024 * 1024
-#: A clock that runs ahead by more than this is told.
-AHEAD_S = 300.0
 
 
 class TooMany(ValueError):
@@ -109,7 +107,7 @@ def take_posted(engine: Engine, actor: Actor, device: Device, rows: Sequence[Any
         rejected = sorted([*aside, *_set_aside(outcome.rejected, rows, device, zone)], key=lambda x: x.index or 0)
         done = Posted(outcome.accepted, outcome.repeated, rejected, ahead_s)
         # In the same transaction: what a device is told is kept, and what the page says of it, come together.
-        device_api.record_report(w.c, device.token_hash, _report(done), now)
+        device_api.record_report(w.c, device.token_hash, _report(done, device.report), now)
         return done
 
     done = in_turn(engine, actor, now, keep)
@@ -117,10 +115,13 @@ def take_posted(engine: Engine, actor: Actor, device: Device, rows: Sequence[Any
     return done
 
 
-def _report(done: Posted) -> dict[str, Any]:
-    """What a device's page says of its last body."""
+def _report(done: Posted, before: Mapping[str, Any]) -> dict[str, Any]:
+    """What a device's page says of its last bodies."""
+    lags = list(before.get("lags") or [])[-device_api.BODIES_ALIKE :]
+    if done.ahead_s is not None:
+        lags.append(round(done.ahead_s, 1))
     first = done.set_aside[0].reason if done.set_aside else ""
-    figures = {"n": done.accepted + done.repeated, "set_aside": len(done.set_aside), "ahead_s": done.ahead_s}
+    figures = {"n": done.accepted + done.repeated, "set_aside": len(done.set_aside), "lags": lags}
     return device_api.report_of({"why": first}, **figures)
 
 

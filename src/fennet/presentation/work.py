@@ -44,6 +44,9 @@ from fennet.core.work.figures import (
     PinchOut,
     PlantOut,
     Prepare,
+    ProbeDrifting,
+    ProbeFallen,
+    ProbeImpossible,
     ProbeSilent,
     ProbeStuck,
     PromiseBroken,
@@ -225,6 +228,39 @@ def _stuck(g: ProbeStuck, t: Task, name: str, fmt: Formatter) -> Words:
     moved = "Lift the probe out of the mix" if g.quantity == "moisture" else "Warm the probe in your hand"
     why += f"{moved}: if the figure stays, see to its battery or its plug."
     return Words(f"{t.tray}: {g.source or 'its probe'} stands still", why, opens="tray")
+
+
+@_told.register
+def _impossible(g: ProbeImpossible, t: Task, name: str, fmt: Formatter) -> Words:
+    since = f"since {fmt.moment(g.since_s)}"
+    if g.quantity == "moisture":
+        why = f"It shows {fmt.number(g.value, 0)} % {since}: more than full, or less than dry. Calibrate it anew, dry and full; "
+        why += f"what Fennet says of waterings for {name} rests on it."
+        return Words(f"{t.tray}: {g.source or 'its probe'} shows what cannot be", why, opens="tray")
+    why = f"It shows {fmt.temperature(g.value)} {since}. See whether it sends °F as °C, lies on the mat or has a broken wire. "
+    why += f"Until then nothing that rests on it holds: dates and settings of {name}."
+    return Words(f"{t.tray}: {g.source or 'its probe'} shows what cannot be", why, opens="tray")
+
+
+@_told.register
+def _out_of_mix(g: ProbeFallen, t: Task, name: str, fmt: Formatter) -> Words:
+    why = f"It went from {fmt.temperature(g.was_c)} to {fmt.temperature(g.now_c)} at once, {fmt.moment(g.since_s)}, and stayed: "
+    why += f"no mix does that. Push it back into the mix. Dates and settings of {name} have rested on the air since."
+    return Words(f"{t.tray}: {g.source or 'its probe'} seems to lie out of the mix", why, opens="tray")
+
+
+@_told.register
+def _drifting(g: ProbeDrifting, t: Task, name: str, fmt: Formatter) -> Words:
+    far = fmt.temperature_span(abs(g.apart)) if "temperature" in g.quantity else f"{fmt.number(abs(g.apart), 0)} points"
+    other = "what was read by hand" if g.by_hand else g.other or "the other probe"
+    why = f"It has come {far} apart from {other} since {fmt.day(g.since_s)}, a little every day. "
+    if g.quantity in ("soil_temperature", "air_temperature"):
+        why += "Put both in a glass of water with ice: they should show 0 °C." if fmt.temperature_unit == "degC" else (
+            "Put both in a glass of water with ice: they should show 32 °F."
+        )  # fmt: skip
+    else:
+        why += "Calibrate it anew, dry and full." if g.quantity == "moisture" else "Compare both in one spot for a day."
+    return Words(f"{t.tray}: {g.source or 'its probe'} drifts", why, opens="tray")
 
 
 @_told.register

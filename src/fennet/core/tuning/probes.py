@@ -13,7 +13,7 @@ import numpy as np
 
 from fennet.core.exposure import HOUR_S, soil_series
 from fennet.core.heat_mat import IDLE_ASKS_C, IDLE_SHARE
-from fennet.core.probes import stuck
+from fennet.core.probes import fallen_out, stuck
 from fennet.core.records import Event, Journal, Series, is_logger
 from fennet.core.room import MatState
 from fennet.core.tuning.mat_fit import air_over
@@ -58,6 +58,8 @@ def _fault(journal: Journal, mat: MatState, tray: str, events: Sequence[Event], 
         return ProbeFault("no_soil", tray, last_c)
     if stuck(newest, at_s) is not None:
         return ProbeFault("stuck", tray, last_c)
+    if fallen_out(newest, at_s) is not None:
+        return ProbeFault("reads_air", tray, last_c)
     return ProbeFault("reads_air", tray, last_c) if _unwarmed(journal, mat, tray, newest, events, at_s) else None
 
 

@@ -10,8 +10,8 @@ import numpy as np
 from fennet.core.due import due_after_emergence
 from fennet.core.history import Counts, counts_of
 from fennet.core.light import DAY_S, HOUR_S
-from fennet.core.probes import stuck
-from fennet.core.records import Batch, Event, Journal
+from fennet.core.probes import drifting, fallen_out, impossible, stuck
+from fennet.core.records import Batch, Event, Journal, Series, is_logger
 from fennet.core.room import RoomState
 from fennet.core.work.figures import (
     AirCover,
@@ -23,6 +23,9 @@ from fennet.core.work.figures import (
     Mist,
     MistTop,
     NoSoil,
+    ProbeDrifting,
+    ProbeFallen,
+    ProbeImpossible,
     ProbeSilent,
     ProbeStuck,
 )
@@ -35,6 +38,7 @@ UNCOVERED_MIST_H = 10.0
 #: A logger that wrote at least every three hours is silent after six of its steps, and three hours at least. Source:
 #: starting_estimate.
 LOGGER_STEP_H, SILENT_STEPS = 3.0, 6.0
+Fault = ProbeStuck | ProbeImpossible | ProbeFallen | ProbeDrifting
 #: What changes hour by hour while its probe is sound.
 STANDS_STILL = ("soil_temperature", "air_temperature", "moisture")
 
@@ -158,16 +162,45 @@ def _cells_up(b: Batch, events: Sequence[Event]) -> set[str]:
 
 
 def probe_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], at_s: float) -> list[Task]:
-    """A logger that stands still; where seed waits also one that fell silent, or nothing that measures its soil."""
-    still = [
-        Task(f"stuck:{tray}:{s.source}:{s.quantity}", found.since_s, tray, inside[0].batch.id, figures)
-        for s in journal.series
-        if s.place == tray and s.quantity in STANDS_STILL and (found := stuck(s.until(at_s), at_s)) is not None
-        and (figures := ProbeStuck(s.source or "", s.quantity, found.value, found.since_s))
-    ]  # fmt: skip
-    return still + _unread_tasks(
-        journal, tray, inside, at_s, {t.figures.source for t in still if isinstance(t.figures, ProbeStuck)}
-    )
+    """A logger that cannot be gone by; where seed waits also one that fell silent, or nothing that measures its soil."""
+    mine = [s.until(at_s) for s in journal.series if s.place == tray]
+    kinds = {x.id: x.kind for x in journal.sources}
+    faults = [(s, f) for s in mine if is_logger(s, kinds) and (f := _fault(s, at_s)) is not None]
+    sound = [s for s in mine if all(s is not bad for bad, _ in faults)]
+    faults += _drifts(sound, [s for s in sound if is_logger(s, kinds)], at_s)
+    batch = inside[0].batch.id
+    out = [Task(f"{f.kind}:{tray}:{s.source}:{s.quantity}", f.since_s, tray, batch, f) for s, f in faults]
+    return out + _unread_tasks(journal, tray, inside, at_s, {s.source or "" for s, _ in faults})
+
+
+def _drifts(sound: Sequence[Series], loggers: Sequence[Series], at_s: float) -> list[tuple[Series, Fault]]:
+    """Of the loggers of one quantity the one that comes apart from most that is read beside it."""
+    out: list[tuple[Series, Fault]] = []
+    for quantity in dict.fromkeys(s.quantity for s in loggers):
+        beside = [s for s in sound if s.quantity == quantity]
+        apart = {
+            i: [d for o in beside if o is not s and (d := drifting(s, [o], at_s)) is not None]
+            for i, s in enumerate(loggers) if s.quantity == quantity
+        }  # fmt: skip
+        if not any(apart.values()):
+            continue
+        worst = max(apart, key=lambda i: len(apart[i]))
+        d = max(apart[worst], key=lambda d: (d.by_hand, abs(d.apart)))
+        name = loggers[worst].source or ""
+        out.append((loggers[worst], ProbeDrifting(name, d.other, quantity, d.apart, d.since_s, d.by_hand)))
+    return out
+
+
+def _fault(known: Series, at_s: float) -> Fault | None:
+    """What is wrong with a logger by itself, the plainest first."""
+    name = known.source or ""
+    if (odd := impossible(known, at_s)) is not None:
+        return ProbeImpossible(name, known.quantity, odd.value, odd.since_s)
+    if known.quantity in STANDS_STILL and (still := stuck(known, at_s)) is not None:
+        return ProbeStuck(name, known.quantity, still.value, still.since_s)
+    if known.quantity == "soil_temperature" and (out := fallen_out(known, at_s)) is not None:
+        return ProbeFallen(name, out.was_c, out.now_c, out.since_s)
+    return None
 
 
 def _unread_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], at_s: float, still: set[str]) -> list[Task]:

@@ -132,6 +132,42 @@ class ProbeStuck:
 
 
 @dataclass(frozen=True)
+class ProbeImpossible:
+    """A logger that shows what cannot be: which, of what, the figure, since when (seconds UTC)."""
+
+    kind: ClassVar[str] = "probe_impossible"
+    source: str
+    quantity: str
+    value: float
+    since_s: float
+
+
+@dataclass(frozen=True)
+class ProbeFallen:
+    """A logger that seems to lie out of the mix: which, what it showed before and shows now, °C, since when (seconds UTC)."""
+
+    kind: ClassVar[str] = "probe_fallen"
+    source: str
+    was_c: float
+    now_c: float
+    since_s: float
+
+
+@dataclass(frozen=True)
+class ProbeDrifting:
+    """A logger that comes apart from what is read beside it: both, of what, how far, since when (seconds UTC), and whether the
+    other was read by hand."""
+
+    kind: ClassVar[str] = "probe_drifting"
+    source: str
+    other: str
+    quantity: str
+    apart: float
+    since_s: float
+    by_hand: bool
+
+
+@dataclass(frozen=True)
 class NoSoil:
     kind: ClassVar[str] = "no_soil"
 

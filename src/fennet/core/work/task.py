@@ -17,6 +17,7 @@ from fennet.core.work.figures import Figures
 LOSS = {
     "fallen": 4.0, "cold_night": 3.8, "come_in": 3.5, "hand_over": 3.0, "lamp_near": 2.5, "no_light": 2.5, "hot_day": 2.2,
     "water": 2.0, "damp": 1.6, "probe_silent": 1.2, "probe_stuck": 1.2,
+    "probe_fallen": 2.0, "probe_impossible": 1.4, "probe_drifting": 0.6,
     "mat_check": 1.2, "sign": 1.1, "mist": 1.0, "too_wet": 0.9, "pot_up": 0.9,
     "go_out": 0.9, "feel": 0.9, "look": 0.8, "leggy": 0.8, "prick_out": 0.8, "late": 0.7, "thin": 0.7,
     "mat_set": 0.6, "mat_limit": 0.6, "lamp_set": 0.6, "plant_out": 0.6, "lamp_raise": 0.6, "soil_out": 0.6, "exchange": 0.5,

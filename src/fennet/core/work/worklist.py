@@ -71,6 +71,8 @@ def _said_once(tasks: Sequence[Task]) -> list[Task]:
     late = {t.batch for t in tasks if t.kind == "late"}
     heated = {t.tray for t in tasks if t.kind in ("mat_set", "mat_limit", "mat_check")}
     fallen = {t.tray for t in tasks if t.kind == "fallen"}
+    # Soil out of its band by a probe that lies in the open is no cold soil.
+    astray = {t.tray for t in tasks if t.kind in ("probe_fallen", "probe_impossible")}
     lamps = [t.figures for t in tasks if isinstance(t.figures, LampSet)]
     set_lamps, lit_trays = {x.lamp for x in lamps}, {tray for x in lamps for tray in x.trays}
     checked = {(t.tray, t.figures.reason) for t in tasks if isinstance(t.figures, MatCheck)}
@@ -79,6 +81,9 @@ def _said_once(tasks: Sequence[Task]) -> list[Task]:
         for t in tasks
         if not (t.kind == "probe_silent" and (t.tray, "silent") in checked)
         and not (t.kind == "probe_stuck" and (t.tray, "stuck") in checked)
+        and not (t.kind == "probe_impossible" and (t.tray, "no_soil") in checked)
+        and not (t.kind == "probe_fallen" and (t.tray, "reads_air") in checked)
+        and not (t.kind == "soil_out" and t.tray in astray)
         and not (t.kind == "no_light" and "light_on" in steps.get(t.tray, ()))
         and not (t.kind == "soil_out" and (t.batch in late or t.tray in heated))
         and not (t.kind in ("damp", "sign", "feed") and t.tray in fallen)

@@ -69,11 +69,6 @@ def _done(form: DeviceForm) -> Any:
         write(lambda w: device_api.revoke_token(w, token))
         flash("Revoked. Nothing sent with that token is accepted any more.")
     elif form.act.data == "clock":
-        known = queries.devices(request_context.reading(), request_context.garden().id, device_api.READER)
-        device = next((d for d in known if d.token_hash == token), None)
-        if device is None:
-            raise Refusal("That device is gone; load the page again.")
-        ahead_s = float(device.report.get("ahead_s") or 0.0) - device.shift_s
-        write(lambda w: device_api.put_clock_right(w, token, ahead_s))
-        flash(f"From now on the times of {device.thing} are moved by as much as its clock is off.")
+        write(lambda w: device_api.put_clock_right(w, token))
+        flash("From now on its times are moved by as much as its clock is off.")
     return redirect(url_for("devices.devices", slug=request_context.garden().slug))

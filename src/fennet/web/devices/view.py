@@ -9,8 +9,7 @@ from zoneinfo import ZoneInfo
 
 from fennet.core.tuning.probes import SILENT_H
 from fennet.journal.mqtt import guess, mapping_of, moment_of, number_of
-from fennet.operations.device_api import READER
-from fennet.operations.posted import AHEAD_S
+from fennet.operations.device_api import READER, clock_off_s
 from fennet.presentation.formatter import Formatter
 from fennet.storage.brokers import Broker, Topic
 from fennet.storage.queries import Device
@@ -41,18 +40,27 @@ def device_lines(known: list[Device], fmt: Formatter, now: datetime) -> list[Dev
         )
         heard = "never heard yet" if d.last_at is None else f"heard {fmt.moment(d.last_at)}"
         if d.shift_s:
-            heard += f"; its times are moved by {fmt.number(d.shift_s / 60, 0)} min"
-        ahead_s = d.report.get("ahead_s")
-        off = isinstance(ahead_s, int | float) and ahead_s > AHEAD_S
+            heard += f"; its times are moved by {duration(d.shift_s, fmt)}"
+        off_s = clock_off_s(d.report)
         trouble = []
         if d.last_at is not None and now - d.last_at > timedelta(hours=SILENT_H):
             trouble.append("silent since; look at its battery and its signal")
-        if off and ahead_s is not None:
-            trouble.append(f"its clock is {fmt.number(float(ahead_s) / 60, 0)} min ahead, so what it sends is set aside")
+        if off_s is not None:
+            way = f"{duration(abs(off_s), fmt)} {'ahead' if off_s > 0 else 'behind'}"
+            then = "so what it sends is set aside" if off_s > 0 else "if it sends what it read just then"
+            trouble.append(f"its clock seems {way}, {then}")
         elif d.report.get("set_aside"):
             trouble.append(f"{d.report['set_aside']} of its last readings were set aside: {d.report.get('why', '')}")
-        out.append(DeviceLine(d.token_hash, d.thing, what, heard, "; ".join(trouble), off))
+        out.append(DeviceLine(d.token_hash, d.thing, what, heard, "; ".join(trouble), off_s is not None))
     return out
+
+
+def duration(seconds: float, fmt: Formatter) -> str:
+    """How far a clock is off, in the unit that says most."""
+    for size_s, words in ((86_400.0, "days"), (3_600.0, "h"), (60.0, "min")):
+        if abs(seconds) >= 2 * size_s or size_s == 60.0:
+            return f"{fmt.number(seconds / size_s, 0 if size_s == 60.0 else 1)} {words}"
+    raise AssertionError
 
 
 @dataclass(frozen=True)

@@ -149,6 +149,8 @@ CALLOUTS = {
     "pot_up": "▲",
     "probe_silent": "",
     "probe_stuck": "",
+    "probe_fallen": "",
+    "probe_impossible": "",
     "come_in": "",
 }
 
