@@ -91,7 +91,8 @@ class Readings(DatabaseCase):
 
     def put(self, *columns: Column, replace: bool = False) -> tuple[int, int, int]:
         with self.engine.begin() as c:
-            kept, repeated, clashes = store(c, self.actor.ref.id, columns, replace)
+            done = store(c, self.actor.ref.id, columns, replace)
+            kept, repeated, clashes = done.kept, done.repeated, done.clashes
         return kept, repeated, len(clashes)
 
     def test_what_goes_in_comes_out(self) -> None:

@@ -219,6 +219,18 @@ def restore(file: str, dry_run: bool, passphrase_file: str | None, demo: bool) -
 
 
 @cli.command()
+@click.argument("garden")
+@click.option("--before", required=True, help="the first of a month over a year ago, like 2024-01-01")
+@click.option("--dry-run", is_flag=True, help="say what would go, and change nothing")
+@demo_option
+def thin(garden: str, before: str, dry_run: bool, demo: bool) -> int:
+    """What loggers of GARDEN read by the minute, kept by the hour from then back."""
+    from fennet.cli.upkeep import thin
+
+    return thin(garden, before, dry_run, demo)
+
+
+@cli.command()
 @demo_option
 def doctor(demo: bool) -> int:
     """What is wrong with disk, database, versions, clock, backups and permissions, and how to mend it."""

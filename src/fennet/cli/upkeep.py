@@ -1,11 +1,11 @@
-"""`./fennet backup`, `./fennet restore`, `./fennet doctor`, `./fennet password`."""
+"""`./fennet backup`, `./fennet restore`, `./fennet thin`, `./fennet doctor`, `./fennet password`."""
 
 from __future__ import annotations
 
 import json
 import os
 import sys
-from datetime import UTC, datetime
+from datetime import UTC, date, datetime
 from pathlib import Path
 
 from sqlalchemy.exc import SQLAlchemyError
@@ -14,8 +14,9 @@ from fennet.cli.refused import Refused
 from fennet.launch import state
 from fennet.launch.cluster import ClusterError
 from fennet.launch.serve import store
-from fennet.operations import people
-from fennet.operations.acting import Refusal
+from fennet.operations import people, thinning
+from fennet.operations.acting import Actor, Refusal
+from fennet.storage import queries
 from fennet.upkeep import doctor as doctors
 from fennet.upkeep import nightly
 from fennet.upkeep.backup import GardenCount, checked_place, write_backup
@@ -128,4 +129,28 @@ def password(name: str, demo: bool) -> int:
     print(made)
     whose = json.dumps(name, ensure_ascii=False)
     _say(f"the new password of {whose} stands above; every device signs in again, and a second step is off")
+    return 0
+
+
+def thin(garden: str, before: str, dry_run: bool, demo: bool) -> int:
+    """Thin a garden's minutes of years ago to hours."""
+    try:
+        day = date.fromisoformat(before)
+    except ValueError:
+        raise Refused(f"--before {before}: accepted: the first of a month, like 2024-01-01") from None
+    try:
+        with store(demo, _say) as found:
+            with found.engine.connect() as c:
+                ref = next(iter(queries.gardens(c, slug=garden)), None)
+            if ref is None:
+                raise Refused(f"{garden}: there is no such garden; accepted: its name in the address of its pages")
+            done = thinning.thin(found.engine, Actor("command line", ref), day, datetime.now(UTC), dry_run)
+    except (ClusterError, state.StateError) as e:
+        raise Refused(str(e)) from None
+    except Refusal as e:
+        raise Refused(e.reason) from None
+    would = "would go" if dry_run else "went"
+    for x in done:
+        print(f"{x.place} {x.quantity} {x.source}: {x.n:,} readings {would}; their hours stay")
+    print(f"{sum(x.n for x in done):,} readings of {len(done)} series {would}")
     return 0

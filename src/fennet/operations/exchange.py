@@ -26,7 +26,7 @@ from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import SECTIONS, table_of, to_row
 from fennet.storage.queries import GardenRef
-from fennet.storage.reading_store import Column, stored
+from fennet.storage.reading_store import Column, stored, thinned_hours
 
 Say = Callable[[str], None]
 #: The turn that whoever may make a garden waits for; no garden has this number.
@@ -307,6 +307,6 @@ def give_journal(c: Connection, ref: GardenRef) -> Iterator[str]:
             col.value,
             col.canonical,
         )
-        for col in stored(c, ref.id)
+        for col in (*stored(c, ref.id), *thinned_hours(c, ref.id))
     ]
     yield from write_journal(queries.whole_record(c, ref), groups)

@@ -45,7 +45,7 @@ def as_columns(groups: Sequence[Group]) -> list[Column]:
 def keep(w: WriteContext, taken: Taken, replace: bool = False) -> Outcome:
     """Write what a collector took, inside a transaction."""
     zone = zone_of(w.actor.ref.garden.timezone)
-    kept, repeated, clashes = store(w.c, w.garden_id, as_columns(taken.groups), replace) if taken.groups else (0, 0, [])
+    stored = store(w.c, w.garden_id, as_columns(taken.groups), replace)
     rejected = [
         Rejection(
             f"{x.place} {format_instant(x.at, zone)}",
@@ -54,9 +54,18 @@ def keep(w: WriteContext, taken: Taken, replace: bool = False) -> Outcome:
             f"differs from {x.kept:g}, kept for the same {x.quantity}, source and time; "
             "accepted when you say that it replaces it",
         )
-        for x in clashes
+        for x in stored.clashes
     ]
-    return Outcome(kept, taken.repeated + repeated, [*taken.rejected, *rejected])
+    rejected += [
+        Rejection(
+            x.place,
+            "at",
+            f"{x.n} of {x.quantity}",
+            f"lie before {format_instant(x.before, zone)[:10]}, up to when minutes were thinned to hours; accepted: later ones",
+        )
+        for x in stored.late
+    ]
+    return Outcome(stored.kept, taken.repeated + stored.repeated, [*taken.rejected, *rejected])
 
 
 def take(w: WriteContext, taken: Taken, replace: bool = False) -> Outcome:

@@ -40,15 +40,25 @@ class Steps:
 
 def series_spans(c: Connection, garden_id: int, number: int | None = None) -> list[SeriesSpan]:
     """The series of a garden that hold a reading, or one of them."""
-    asked = """select s.id, s.place, s.quantity, s.source, f.at, l.at, l.canonical from series s
-        cross join lateral (select at from reading where series_id = s.id order by at limit 1) f
-        cross join lateral (select at, canonical from reading where series_id = s.id order by at desc limit 1) l
-        where s.garden_id = :g and (cast(:n as int) is null or s.id = :n) order by s.place, s.quantity, s.source"""
+    # Of what was thinned the hours are all there is.
+    asked = """select s.id, s.place, s.quantity, s.source, least(f.at, h.hour), coalesce(l.at, k.hour),
+            coalesce(l.canonical, k.mean) from series s
+        left join lateral (select at from reading where series_id = s.id order by at limit 1) f on true
+        left join lateral (select at, canonical from reading where series_id = s.id order by at desc limit 1) l on true
+        left join lateral (select hour from reading_hour where series_id = s.id order by hour limit 1) h on true
+        left join lateral (select hour, mean from reading_hour where series_id = s.id order by hour desc limit 1) k
+            on l.at is null
+        where s.garden_id = :g and (cast(:n as int) is null or s.id = :n) and coalesce(f.at, h.hour) is not null
+        order by s.place, s.quantity, s.source"""
     return [SeriesSpan(*row) for row in c.execute(text(asked), {"g": garden_id, "n": number})]
 
 
 def steps(c: Connection, number: int, from_at: datetime, to_at: datetime, step: str, zone: str) -> Steps:
-    """One series between two moments by steps of the local clock."""
+    """One series between two moments by steps of the local clock; by the hour where its minutes were thinned out."""
+    thinned = "select coalesce(%s < thinned_before, false) from series where id = %s"
+    cursor = c.connection.cursor(binary=True)
+    if step == FIVE_MINUTES and cursor.execute(thinned, (from_at, number)).fetchall() == [(True,)]:
+        step = HOUR
     if step == FIVE_MINUTES:
         asked = """select extract(epoch from date_bin('5 minutes', at, timestamptz '2000-01-01 00:00+00'))::float8,
                 min(canonical), avg(canonical), max(canonical), count(*)::float8 from reading
@@ -58,6 +68,6 @@ def steps(c: Connection, number: int, from_at: datetime, to_at: datetime, step: 
         asked = """select extract(epoch from date_trunc(%s, hour, %s))::float8, min(low), sum(mean * n) / sum(n), max(high),
                 sum(n)::float8 from reading_hour where series_id = %s and hour >= %s and hour < %s group by 1 order by 1"""
         given = (step, zone, number, from_at, to_at)  # type: ignore[assignment]
-    rows = c.connection.cursor(binary=True).execute(asked, given).fetchall()
+    rows = cursor.execute(asked, given).fetchall()
     columns = np.array(rows, dtype=float).reshape(-1, 5).T
     return Steps(*columns)

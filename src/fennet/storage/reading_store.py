@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -11,11 +12,15 @@ from typing import Any
 import numpy as np
 from sqlalchemy import Connection, text
 
+from fennet.core.kinds import UNITS_OF
 from fennet.core.records import FloatArray
 
 #: Instants in the database are microseconds since 2000; a column of seconds becomes one by this.
 _STAGE = """create temp table stage (series_id int, at timestamptz, value float8, canonical float8, unit text, under text,
     estimated bool) on commit drop"""
+#: Of these a mean over an hour says what its readings say.
+MEAN_TELLS = ("soil_temperature", "air_temperature", "outdoor_temperature", "light", "moisture", "humidity")
+LONG_AGO = datetime(1, 1, 2, tzinfo=UTC)
 #: So many readings, as a device sends them, go in by one statement.
 FEW = 5_000
 #: So many readings that say something else than what is kept are told one by one.
@@ -50,20 +55,27 @@ class Clash:
 
 def series_numbers(c: Connection, garden_id: int, wanted: Sequence[tuple[Any, ...]]) -> dict[tuple[Any, ...], int]:
     """Numbers of series (place, quantity, source, x, y, z), made where they are new."""
+    return {key: number for key, (number, _) in _series(c, garden_id, wanted).items()}
+
+
+def _series(
+    c: Connection, garden_id: int, wanted: Sequence[tuple[Any, ...]]
+) -> dict[tuple[Any, ...], tuple[int, datetime | None]]:
+    """Numbers of series, made where they are new, each with up to when it was thinned."""
     keys = list(dict.fromkeys(wanted))
     columns = [list(x) for x in zip(*keys, strict=True)]
     asked = """with asked as (select * from unnest(%s::text[], %s::text[], %s::text[], %s::float8[], %s::float8[], %s::float8[])
             with ordinality as a (place, quantity, source, x, y, z, n))"""
-    find = f"""{asked} select a.n, s.id from asked a join series s on s.garden_id = %s and s.place = a.place
+    find = f"""{asked} select a.n, s.id, s.thinned_before from asked a join series s on s.garden_id = %s and s.place = a.place
             and s.quantity = a.quantity and s.source is not distinct from a.source and s.x_mm is not distinct from a.x
             and s.y_mm is not distinct from a.y and s.z_mm is not distinct from a.z"""
     cursor = c.connection.cursor()
-    found = {keys[n - 1]: int(number) for n, number in cursor.execute(find, (*columns, garden_id))}
+    found = {keys[n - 1]: (int(number), thinned) for n, number, thinned in cursor.execute(find, (*columns, garden_id))}
     if len(found) < len(keys):
         make = f"""{asked} insert into series (garden_id, place, quantity, source, x_mm, y_mm, z_mm)
             select %s, place, quantity, source, x, y, z from asked on conflict on constraint series_identity do nothing"""
         cursor.execute(make, (*columns, garden_id))
-        found = {keys[n - 1]: int(number) for n, number in cursor.execute(find, (*columns, garden_id))}
+        found = {keys[n - 1]: (int(number), thinned) for n, number, thinned in cursor.execute(find, (*columns, garden_id))}
     return found
 
 
@@ -80,17 +92,61 @@ def series_number(c: Connection, garden_id: int, series: tuple[Any, ...]) -> int
     return None if found is None else int(found)
 
 
-def store(c: Connection, garden_id: int, columns: Sequence[Column], replace: bool = False) -> tuple[int, int, list[Clash]]:
-    """Write readings: (newly kept, repeated, clashes). A clash is left alone, or takes the old one's place if `replace`.
+@dataclass(frozen=True)
+class Late:
+    """Readings of a time whose minutes were thinned to hours: of which series, how many, up to when."""
+
+    place: str
+    quantity: str
+    n: int
+    before: datetime
+
+
+@dataclass(frozen=True)
+class Stored:
+    """What became of readings: newly kept, repeated, clashes with what is kept, and what came too late to be kept."""
+
+    kept: int = 0
+    repeated: int = 0
+    clashes: Sequence[Clash] = ()
+    late: Sequence[Late] = ()
+
+
+def store(c: Connection, garden_id: int, columns: Sequence[Column], replace: bool = False) -> Stored:
+    """Write readings. A clash is left alone, or takes the old one's place if `replace`.
 
     A few go in by one statement, as a device sends them. Of many, series with nothing kept in the span are copied straight in;
     the others pass through a staging table.
     """
     if not columns:
-        return 0, 0, []
-    numbers = series_numbers(c, garden_id, [col.series for col in columns])
-    if not replace and sum(len(col.at_s) for col in columns) <= FEW:
-        return _store_few(c, garden_id, columns, numbers)
+        return Stored()
+    found = _series(c, garden_id, [col.series for col in columns])
+    numbers = {key: number for key, (number, _) in found.items()}
+    columns, late = _in_time(columns, {key: thinned for key, (_, thinned) in found.items() if thinned is not None})
+    if not columns:
+        return Stored(late=late)
+    few = not replace and sum(len(col.at_s) for col in columns) <= FEW
+    kept, repeated, clashes = (_store_few if few else _store_many)(c, garden_id, columns, numbers, replace)
+    return Stored(kept, repeated, clashes, late)
+
+
+def _in_time(columns: Sequence[Column], thinned: dict[tuple[Any, ...], datetime]) -> tuple[list[Column], list[Late]]:
+    """Columns without what lies in a time that was thinned: there the hours are the record."""
+    out, late = [], []
+    for col in columns:
+        before = thinned.get(col.series)
+        keep = col.at_s >= before.timestamp() if before is not None else np.ones(len(col.at_s), dtype=bool)
+        if before is not None and not keep.all():
+            late.append(Late(col.series[0], col.series[1], int((~keep).sum()), before))
+            col = dataclasses.replace(col, at_s=col.at_s[keep], value=col.value[keep], canonical=col.canonical[keep])
+        if len(col.at_s):
+            out.append(col)
+    return out, late
+
+
+def _store_many(
+    c: Connection, garden_id: int, columns: Sequence[Column], numbers: dict[tuple[Any, ...], int], replace: bool
+) -> tuple[int, int, list[Clash]]:
     fresh: list[Column] = []
     mixed: list[Column] = []
     for col in columns:
@@ -158,7 +214,7 @@ _HOURS_OF_FEW = """
 
 
 def _store_few(
-    c: Connection, garden_id: int, columns: Sequence[Column], numbers: dict[tuple[Any, ...], int]
+    c: Connection, garden_id: int, columns: Sequence[Column], numbers: dict[tuple[Any, ...], int], _: bool
 ) -> tuple[int, int, list[Clash]]:
     """As `store`, in two statements: nothing is taken away, so no hour can vanish, and months are packed when it is quiet."""
     shared = [[numbers[x.series] for x in columns], [x.unit for x in columns], [x.under for x in columns]]
@@ -272,8 +328,10 @@ def _roll_up(c: Connection, garden_id: int, spans: dict[int, tuple[float, float]
     )
     # An hour whose figures are known no longer goes: it is not merely written over.
     gone = text("delete from reading_hour where series_id = :n and hour >= :a and hour < :b")
+    thinned = thinned_before(c, garden_id, list(spans))
     for number, (first_s, last_s) in spans.items():
-        first = datetime.fromtimestamp(first_s // 3600 * 3600, UTC)
+        # Hours whose readings were thinned out are not made anew.
+        first = max(datetime.fromtimestamp(first_s // 3600 * 3600, UTC), thinned.get(number, LONG_AGO))
         last = datetime.fromtimestamp(last_s // 3600 * 3600 + 3600, UTC)
         for step in (gone, statement):
             c.execute(step, {"n": number, "a": first, "b": last})
@@ -332,6 +390,47 @@ def stored(c: Connection, garden_id: int, quantity: str | None = None, source: s
                 yield Column(tuple(key), unit, under, estimated, at_s, value, figure)
 
 
+def thinned_hours(c: Connection, garden_id: int) -> Iterator[Column]:
+    """The hours that stand for readings which were thinned out, as readings in the canonical unit."""
+    asked = """select s.place, s.quantity, s.source, s.x_mm, s.y_mm, s.z_mm, h.estimated, h.daylight,
+            array_agg(h.at_s order by h.hour), array_agg(h.mean order by h.hour)
+        from series s join reading_hour h on h.series_id = s.id and h.hour < s.thinned_before
+        where s.garden_id = :g group by s.id, h.estimated, h.daylight order by s.id"""
+    for *key, guess, sky, at_s, mean in c.execute(text(asked), {"g": garden_id}):
+        figures = np.array(mean, dtype=float)
+        unit, under = UNITS_OF[key[1]][0], "daylight" if sky else None
+        yield Column(tuple(key), unit, under, guess or None, np.array(at_s, dtype=float), figures, figures)
+
+
+def thinned_before(c: Connection, garden_id: int, numbers: Sequence[int]) -> dict[int, datetime]:
+    """Up to when some series were thinned, of those that were."""
+    asked = "select id, thinned_before from series where garden_id = :g and id = any(:ids) and thinned_before is not null"
+    rows = c.execute(text(asked), {"g": garden_id, "ids": list(numbers)})
+    return {int(number): at for number, at in rows}
+
+
+def loggers_before(c: Connection, garden_id: int, before: datetime, least_an_hour: float) -> list[tuple[int, str, str, str, int]]:
+    """The series of loggers that hold readings before a moment: number, place, quantity, source, how many. `least_an_hour` is
+    what tells a logger from a person."""
+    asked = """select s.id, s.place, s.quantity, coalesce(s.source, ''), r.n from series s cross join lateral
+            (select count(*) as n, count(distinct date_trunc('hour', at)) as hours from reading
+             where series_id = s.id and at < :b) r
+        where s.garden_id = :g and s.quantity = any(:measured) and r.n >= :least * r.hours and r.n > r.hours
+        order by s.place, s.quantity, s.source"""
+    given = {"g": garden_id, "b": before, "least": least_an_hour, "measured": list(MEAN_TELLS)}
+    rows = c.execute(text(asked), given)
+    return [(int(n), place, quantity, source, int(count)) for n, place, quantity, source, count in rows]
+
+
+def thin(c: Connection, garden_id: int, number: int, before: datetime) -> int:
+    """Take the readings of a series before a whole month away; its hours stay and are the record from then on. How many went."""
+    mine = """update series set thinned_before = greatest(thinned_before, :b), revision = revision + 1
+        where garden_id = :g and id = :n"""
+    went = "delete from reading where series_id = :n and at < :b and canonical is not null"
+    asked = {"g": garden_id, "n": number, "b": before}
+    return c.execute(text(went), asked).rowcount if c.execute(text(mine), asked).rowcount else 0
+
+
 def take_back(c: Connection, garden_id: int, series: tuple[Any, ...], at_s: float) -> tuple[float, str] | None:
     """Remove one reading; its value and unit as given, or None when there is none at that moment."""
     number = series_number(c, garden_id, series)
@@ -371,8 +470,9 @@ def rebuild(c: Connection, garden_id: int, columns: Iterable[Column]) -> int:
     # The hours of a series are made of all its readings, not of those alone whose figures changed.
     spans = {}
     for number in touched:
-        c.execute(text("delete from reading_hour where series_id = :n"), {"n": number})
-        c.execute(text("delete from reading_month where series_id = :n"), {"n": number})
+        later = "coalesce((select thinned_before from series where id = :n), '-infinity')"
+        c.execute(text(f"delete from reading_hour where series_id = :n and hour >= {later}"), {"n": number})
+        c.execute(text(f"delete from reading_month where series_id = :n and month >= {later}"), {"n": number})
         first, last = c.execute(text("select min(at), max(at) from reading where series_id = :n"), {"n": number}).one()
         if first is not None:
             spans[number] = (first.timestamp(), last.timestamp())

@@ -393,6 +393,8 @@ class SeriesRow(SQLModel, table=True):
     z_mm: float | None = None
     # Counts the writes to this series.
     revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
+    # Before it the hours are the record: their readings were thinned out, when told to.
+    thinned_before: datetime | None = _when(nullable=True)
 
 
 class ReadingRow(SQLModel, table=True):
