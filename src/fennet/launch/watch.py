@@ -16,6 +16,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from fennet.launch import state
 from fennet.launch.cluster import ClusterError
 from fennet.storage.database import connect
+from fennet.storage.reading_store import pack_stale
 from fennet.upkeep import nightly
 from fennet.upkeep.programs import UpkeepError
 
@@ -96,6 +97,8 @@ class Watch:
         for helper in self._helpers:
             helper.look(self._store)
         self._looks += 1
+        if self._looks % EVERY == 1:
+            self._pack_months()
         if not self._demo and self._looks % EVERY == 1 and (self._backup is None or not self._backup.is_alive()):
             self._backup = threading.Thread(target=self._make_backup, daemon=True)
             self._backup.start()
@@ -104,6 +107,14 @@ class Watch:
         """Stop what this started."""
         for helper in self._helpers:
             helper.end()
+
+    def _pack_months(self) -> None:
+        """Months that are over and were written to by devices: packed while it is quiet, so that pages read them at once."""
+        try:
+            with self._store.engine.begin() as c:
+                pack_stale(c, datetime.now(UTC).replace(day=1, hour=0, minute=0, second=0, microsecond=0))
+        except SQLAlchemyError as e:
+            self._tell(f"months were not packed: {str(e).splitlines()[0]}; tried again")
 
     def _make_backup(self) -> None:
         engine = connect(self._store.engine.url.render_as_string(hide_password=False), 1)
