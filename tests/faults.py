@@ -400,8 +400,8 @@ def faults(kills: int, seed: int = 1) -> Told:
     finally:
         if told.faults:
             # What the server wrote of its own accord tells more than a page does.
-            traces = (server.folder / "log").read_text(errors="replace").split("Traceback (most recent call last):")[1:]
-            print(*(trace[:6_000] for trace in traces[-3:]), sep="\n\n", file=sys.stderr)
+            traces = (server.folder / "log").read_text(errors="replace").split("Exception on ")[1:]
+            print(*(trace[:8_000] for trace in traces[-3:]), sep="\n\n", file=sys.stderr)
         server.end()
         broker.end()
     return told

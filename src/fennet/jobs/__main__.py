@@ -9,6 +9,7 @@ import threading
 from datetime import UTC, datetime
 
 from sqlalchemy import text
+from sqlalchemy.exc import SQLAlchemyError
 
 from fennet.operations import importing
 from fennet.storage.database import connect
@@ -29,6 +30,10 @@ def main() -> int:
             alone.commit()
             while not stop.is_set() and importing.run_oldest(engine, lambda: datetime.now(UTC), stop.is_set):
                 pass
+    except SQLAlchemyError as e:
+        # What was read is kept; whoever started this starts it again while a file waits.
+        print(f"fennet: a file is read on later: {str(e).splitlines()[0]}", file=sys.stderr, flush=True)
+        return 0
     finally:
         engine.dispose()
     return 0

@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from typing import Any, cast
 
+import psycopg
+from psycopg import Cursor
 from pydantic_core import from_json
-from sqlalchemy import Engine, text
+from sqlalchemy import Connection, Engine, text
+from sqlalchemy.exc import DBAPIError
 from sqlmodel import create_engine
 
 MIGRATIONS = Path(__file__).with_name("migrations")
@@ -26,6 +32,18 @@ def connect(url: str, pool_size: int = 8) -> Engine:
         json_deserializer=from_json,
         connect_args={"connect_timeout": 5, "options": "-c timezone=UTC"},
     )
+
+
+@contextmanager
+def driver(c: Connection, binary: bool = False) -> Iterator[Cursor[Any]]:
+    """The driver's own cursor, for what the library above it cannot do; its errors are those of every other statement."""
+    try:
+        # Through the pool's own proxy it is known by no more than what all drivers share.
+        with cast(psycopg.Connection, c.connection.driver_connection).cursor(binary=binary) as cursor:
+            yield cursor
+    except psycopg.Error as e:
+        gone = c.connection.closed or isinstance(e, psycopg.OperationalError)
+        raise DBAPIError.instance(None, None, e, psycopg.Error, connection_invalidated=gone) from e
 
 
 def migrate(engine: Engine) -> None:

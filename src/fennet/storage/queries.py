@@ -9,12 +9,14 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+from psycopg import Cursor
 from sqlalchemy import Connection, Select, Table, and_, func, literal, literal_column, or_, select, text, union_all
 from sqlalchemy.dialects.postgresql import JSONB
 
 from fennet.core.records import Event, Garden, Journal, RecordFault, Series, Source, Want
 from fennet.core.units import IN_LUX
 from fennet.storage import tables as t
+from fennet.storage.database import driver
 from fennet.storage.mapping import SECTIONS, event_from_row, from_row, table_of
 
 
@@ -357,7 +359,15 @@ def series(c: Connection, marks: Sequence[SeriesRevision], from_s: float) -> dic
     numbers = [m.id for m in marks]
     at = datetime.fromtimestamp(from_s, UTC)
     # In binary: figures need not become text on their way.
-    cursor = c.connection.cursor(binary=True)
+    with driver(c, binary=True) as cursor:
+        of_logger, by_hand = _columns_of(cursor, numbers, at, from_s)
+    return {m.id: _as_series(m, *(of_logger.get(m.id) or by_hand.get(m.id, ([], [], [], [])))) for m in marks}
+
+
+def _columns_of(
+    cursor: Cursor[Any], numbers: Sequence[int], at: datetime, from_s: float
+) -> tuple[dict[int, Any], dict[int, Any]]:
+    """Times and figures of some series by number: of loggers by the hour, of people as they stand."""
     # A month that was written to since it was packed is packed on the way.
     months = """select series_id, n_hours, n, at_s, mean, estimated, daylight, month from reading_month
         where series_id = any(%(ids)s) and month >= %(from)s and not stale
@@ -383,7 +393,7 @@ def series(c: Connection, marks: Sequence[SeriesRevision], from_s: float) -> dic
             where series_id = any(%s) and at >= %s and canonical is not null order by series_id, at) as ordered
         group by series_id"""
     by_hand = {r[0]: r[1:] for r in cursor.execute(by_reading, ([n for n in numbers if n not in of_logger], at))}
-    return {m.id: _as_series(m, *(of_logger.get(m.id) or by_hand.get(m.id, ([], [], [], [])))) for m in marks}
+    return of_logger, by_hand
 
 
 def _unpacked(months: Sequence[tuple[bytes, ...]], from_s: float) -> tuple[NDArray[Any], ...]:

@@ -9,6 +9,7 @@ import numpy as np
 from sqlalchemy import Connection, text
 
 from fennet.core.records import FloatArray
+from fennet.storage.database import driver
 
 #: Below an hour the readings themselves are asked; from an hour on their roll-up.
 FIVE_MINUTES, HOUR, DAY, WEEK = "5 minutes", "hour", "day", "week"
@@ -55,9 +56,8 @@ def series_spans(c: Connection, garden_id: int, number: int | None = None) -> li
 
 def steps(c: Connection, number: int, from_at: datetime, to_at: datetime, step: str, zone: str) -> Steps:
     """One series between two moments by steps of the local clock; by the hour where its minutes were thinned out."""
-    thinned = "select coalesce(%s < thinned_before, false) from series where id = %s"
-    cursor = c.connection.cursor(binary=True)
-    if step == FIVE_MINUTES and cursor.execute(thinned, (from_at, number)).fetchall() == [(True,)]:
+    thinned = text("select coalesce(:a < thinned_before, false) from series where id = :n")
+    if step == FIVE_MINUTES and c.execute(thinned, {"a": from_at, "n": number}).scalar():
         step = HOUR
     if step == FIVE_MINUTES:
         asked = """select extract(epoch from date_bin('5 minutes', at, timestamptz '2000-01-01 00:00+00'))::float8,
@@ -68,6 +68,7 @@ def steps(c: Connection, number: int, from_at: datetime, to_at: datetime, step: 
         asked = """select extract(epoch from date_trunc(%s, hour, %s))::float8, min(low), sum(mean * n) / sum(n), max(high),
                 sum(n)::float8 from reading_hour where series_id = %s and hour >= %s and hour < %s group by 1 order by 1"""
         given = (step, zone, number, from_at, to_at)  # type: ignore[assignment]
-    rows = cursor.execute(asked, given).fetchall()
+    with driver(c, binary=True) as cursor:
+        rows = cursor.execute(asked, given).fetchall()
     columns = np.array(rows, dtype=float).reshape(-1, 5).T
     return Steps(*columns)

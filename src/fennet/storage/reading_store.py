@@ -14,6 +14,7 @@ from sqlalchemy import Connection, text
 
 from fennet.core.kinds import UNITS_OF
 from fennet.core.records import FloatArray
+from fennet.storage.database import driver
 
 #: Instants in the database are microseconds since 2000; a column of seconds becomes one by this.
 _STAGE = """create temp table stage (series_id int, at timestamptz, value float8, canonical float8, unit text, under text,
@@ -69,13 +70,17 @@ def _series(
     find = f"""{asked} select a.n, s.id, s.thinned_before from asked a join series s on s.garden_id = %s and s.place = a.place
             and s.quantity = a.quantity and s.source is not distinct from a.source and s.x_mm is not distinct from a.x
             and s.y_mm is not distinct from a.y and s.z_mm is not distinct from a.z"""
-    cursor = c.connection.cursor()
-    found = {keys[n - 1]: (int(number), thinned) for n, number, thinned in cursor.execute(find, (*columns, garden_id))}
+
+    def asked_for() -> dict[tuple[Any, ...], tuple[int, datetime | None]]:
+        rows = c.exec_driver_sql(find, (*columns, garden_id))
+        return {keys[n - 1]: (int(number), thinned) for n, number, thinned in rows}
+
+    found = asked_for()
     if len(found) < len(keys):
         make = f"""{asked} insert into series (garden_id, place, quantity, source, x_mm, y_mm, z_mm)
             select %s, place, quantity, source, x, y, z from asked on conflict on constraint series_identity do nothing"""
-        cursor.execute(make, (*columns, garden_id))
-        found = {keys[n - 1]: (int(number), thinned) for n, number, thinned in cursor.execute(find, (*columns, garden_id))}
+        c.exec_driver_sql(make, (*columns, garden_id))
+        found = asked_for()
     return found
 
 
@@ -223,18 +228,19 @@ def _store_few(
     us = np.round((at_s - _EPOCH_S) * 1e6).astype(np.int64)
     rows = [*shared, [x.estimated for x in columns], *(_array(x) for x in (which, us, value, canonical))]
     n = len(which)
-    cursor = c.connection.cursor()
-    touched = cursor.execute(_PUT, rows).fetchall()
+    given = tuple(rows)
+    touched = c.exec_driver_sql(_PUT, given).all()
     kept = sum(row[2] for row in touched)
     clashes = []
     if kept < n:
         names = {number: key for key, number in numbers.items()}
         clashes = [
-            Clash(names[i][0], names[i][1], names[i][2], at, value, old) for i, at, value, old in cursor.execute(_DIFFERING, rows)
+            Clash(names[i][0], names[i][1], names[i][2], at, value, old)
+            for i, at, value, old in c.exec_driver_sql(_DIFFERING, given)
         ]
     if touched:
         ids = [number for number, _, _ in touched]
-        cursor.execute(_HOURS_OF_FEW, (ids, [hour for _, hour, _ in touched], garden_id, ids))
+        c.exec_driver_sql(_HOURS_OF_FEW, (ids, [hour for _, hour, _ in touched], garden_id, ids))
     return kept, n - kept - len(clashes), clashes[:MOST_CLASHES]
 
 
@@ -269,8 +275,7 @@ def _copy(c: Connection, table: str, col: Column, number: int) -> int:
     unit, under = col.unit.encode(), col.under.encode() if col.under else None
     n = len(col.at_s)
     known = ~np.isnan(col.canonical)
-    cursor = c.connection.cursor()
-    with cursor.copy(f"copy {table} ({COLUMNS}) from stdin (format binary)") as copy:
+    with driver(c) as cursor, cursor.copy(f"copy {table} ({COLUMNS}) from stdin (format binary)") as copy:
         copy.write(b"PGCOPY\n\xff\r\n\0" + bytes(8))
         for has_canonical in (True, False):
             rows = np.flatnonzero(known == has_canonical)
@@ -455,7 +460,7 @@ def rebuild(c: Connection, garden_id: int, columns: Iterable[Column]) -> int:
     for col in columns:
         number = series_numbers(c, garden_id, [col.series])[col.series]
         c.execute(text("truncate redone"))
-        with c.connection.cursor().copy("copy redone (at, canonical) from stdin") as copy:
+        with driver(c) as cursor, cursor.copy("copy redone (at, canonical) from stdin") as copy:
             for at_s, figure in zip(col.at_s, col.canonical, strict=True):
                 copy.write_row((datetime.fromtimestamp(float(at_s), UTC), None if np.isnan(figure) else float(figure)))
         c.execute(
