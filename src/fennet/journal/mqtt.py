@@ -29,6 +29,7 @@ MOST_FIGURE = 1e15
 #: The path of a payload that is a figure and nothing else.
 WHOLE = ""
 _SAYS_WHEN = re.compile(r"(^|\.|_)(at|time|ts|timestamp|time_?stamp|last_?seen|date_?time|measured_?at|epoch)$", re.I)
+_DEGREE = re.compile(r"(°|deg)?[CF]$", re.I)
 _NOT_MEASURED = re.compile(r"link\s*q|quality|interval|uptime|offset|calibrat|update|version", re.I)
 
 
@@ -174,6 +175,9 @@ def guess(topic: str, leaves: Mapping[str, Any], known: Mapping[str, str], zone:
     known = {id: _words(name) for id, name in known.items()}
     uses: list[Use] = []
     when = ""
+    unit = next(
+        (str(v).removeprefix("deg") for p, v in leaves.items() if re.search("unit", p, re.I) and _DEGREE.match(str(v))), ""
+    )
     humid = any(re.search("humid", path, re.I) for path in leaves)
     for path, value in leaves.items():
         if _SAYS_WHEN.search(path):
@@ -187,7 +191,6 @@ def guess(topic: str, leaves: Mapping[str, Any], known: Mapping[str, str], zone:
         last = _words(path or topic.rsplit("/", 1)[-1])
         if figure is None or NOT_A_READING.search(last) or _NOT_MEASURED.search(last):
             continue
-        unit = str(leaves.get("unit", ""))
         # Its own name tells what it is; the topic's other parts tell where, and what where its own name does not.
         cells = [f"{value} {unit}"]
         own, whole = (measure_of(words, cells, [figure], place, known) for words in (last, name))
