@@ -7,6 +7,7 @@ import shutil
 import signal
 import socket
 import tempfile
+import threading
 import time
 import unittest
 from pathlib import Path
@@ -77,6 +78,27 @@ class Clusters(InAnotherCheckout):
         (half.data / "postmaster.pid").write_text("999999\n")
         half.start()
         self.assertTrue(half.answers())
+
+    def test_a_server_that_is_there_and_does_not_answer_yet_is_waited_for_on_its_own_port(self) -> None:
+        made = self.cluster()
+        made.start()
+        port, pid = made.port, int((made.data / "postmaster.pid").read_text().split()[0])
+        # What an earlier run that gave up too soon had remembered.
+        state.remember("db", {"port": state.free_port()})
+        os.kill(pid, signal.SIGSTOP)
+        threading.Timer(4.0, os.kill, (pid, signal.SIGCONT)).start()
+        again = self.cluster()
+        again.start()
+        self.assertEqual((again.port, state.remembered("db")["port"]), (port, port))
+        self.assertIn("it is waited for", self.said[-1])
+        self.assertEqual(int((made.data / "postmaster.pid").read_text().split()[0]), pid)
+
+    def test_the_number_of_a_dead_server_that_another_program_got_is_no_server(self) -> None:
+        made = self.cluster()
+        made.start()
+        made.stop()
+        (made.data / "postmaster.pid").write_text(f"{os.getpid()}\n")
+        self.assertFalse(made.runs())
 
     def test_a_taken_port_is_left_to_its_owner(self) -> None:
         made = self.cluster()

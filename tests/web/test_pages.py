@@ -288,6 +288,14 @@ class Logging(SiteCase):
         big = self.upload(b"a,b\n" * 9_000_000)
         self.assertIn("up to 32 MB", big)
 
+    def test_sixty_columns_are_shown_and_of_more_it_is_said_that_they_are_left_out(self) -> None:
+        for n, words in ((60, "c59 holds"), (130, "31 more columns are left out")):
+            head = ",".join(["Time", *(f"c{i} °C" for i in range(n))])
+            rows = "\n".join(",".join([f"2026-02-01 1{i}:00", *("20.5" for _ in range(n))]) for i in range(5))
+            page = self.upload(f"{head}\n{rows}\n".encode())
+            self.assertIn(words.replace(" holds", " °C holds"), page)
+            self.assertIn("two columns are soil temperature at E", page)
+
     def test_a_viewer_sees_but_does_not_write(self) -> None:
         with self.engine.begin() as c:
             ref = queries.gardens(c, slug="canal-house")[0]

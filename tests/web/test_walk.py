@@ -5,12 +5,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from datetime import timedelta
 
 from flask.testing import FlaskClient
+from sqlalchemy import text
 from werkzeug.routing import Rule
 
 from fennet.core.records import Garden
-from fennet.operations import gardens, people
+from fennet.operations import device_api, gardens, people
+from fennet.operations.acting import Actor, in_turn
+from fennet.operations.tokens import hashed
 from fennet.storage import queries
 from fennet.web.roles import may
 from tests.database import new_person
@@ -106,6 +110,39 @@ class Walk(SiteCase):
             if rule.endpoint not in OPEN and method == "GET":
                 with self.subTest(rule.rule):
                     self.assertEqual(self.ask(copied.client, "GET", address_of(rule)), 302)
+
+    def test_a_device_that_was_revoked_or_is_another_gardens_opens_no_page_and_no_door(self) -> None:
+        with self.engine.connect() as c:
+            house, elsewhere = (next(g for g in queries.gardens(c) if g.slug == slug) for slug in ("canal-house", "elsewhere"))
+        tokens = {}
+        for name, ref in (("revoked", house), ("foreign", elsewhere)):
+            by = Actor("an owner", ref)
+            made = in_turn(self.engine, by, self.now, lambda w, name=name: device_api.issue_token(w, "reader", name))
+            assert made is not None
+            tokens[name] = made.token
+        gone = hashed(tokens["revoked"])
+        in_turn(self.engine, Actor("an owner", house), self.now, lambda w: device_api.revoke_token(w, gone))
+        at = (self.now - timedelta(hours=1)).isoformat()
+        body = [{"at": at, "place": "A", "quantity": "soil_temperature", "value": 20.0, "unit": "degC"}]
+        for name, token in tokens.items():
+            knocks = self.visitor()
+            shown = {"Authorization": f"Bearer {token}"}
+            for rule, method in self.rules():
+                if rule.endpoint in OPEN and not rule.endpoint.startswith("device_api."):
+                    continue
+                with self.subTest(f"{name}: {method} {rule.rule}"):
+                    answer = knocks.client.open(
+                        address_of(rule), method=method, headers=shown, json=body if method == "POST" else None
+                    )
+                    if rule.endpoint == "device_api.readings" and name == "foreign":
+                        # Its own door, and there is no such tray behind it.
+                        self.assertEqual((answer.status_code, answer.get_json()["accepted"]), (200, 0))
+                    else:
+                        self.assertIn(answer.status_code, (302, 400, 401))
+                        self.assertNotIn(b"Canal house", answer.data)
+        with self.engine.connect() as c:
+            sources = c.execute(text("select count(*) from series where source in ('revoked', 'foreign')"))
+            self.assertEqual(sources.scalar_one(), 0)
 
     def test_a_stranger_finds_no_page_of_the_garden(self) -> None:
         stranger = self.signed_in("a stranger")

@@ -23,6 +23,8 @@ from fennet.launch import state
 from fennet.upkeep.programs import server_programs
 
 ACCOUNT = "postgres"
+#: A server that reads its log after a crash is waited for so long, seconds.
+RECOVERS_S = 300.0
 START_TRIES, START_PAUSE_S = 12, 0.5
 
 
@@ -96,7 +98,7 @@ class Cluster:
         with state.Starting():
             if not (self.data / "PG_VERSION").exists():
                 self._make()
-            if self.answers():
+            if self.answers() or self._comes_back():
                 return
             self._choose_port()
             self._configure()
@@ -136,6 +138,34 @@ class Cluster:
         if self.as_root:
             account = pwd.getpwnam(ACCOUNT)
             os.chown(path, account.pw_uid, account.pw_gid)
+
+    def _comes_back(self) -> bool:
+        """Wait for a server of this cluster that is there and does not answer yet: after a crash it reads its log first, for as
+        long as there is much of it. Nothing is started beside it. False where there is none. Raises ClusterError."""
+        until = time.monotonic() + RECOVERS_S
+        told = False
+        while self.runs():
+            if (port := self._port_of_running()) and port != self.port:
+                # Whoever started it chose another; it is the one that counts.
+                self.port = port
+                state.remember(self.name, {"port": port})
+            if self.answers():
+                return True
+            if not told:
+                self.say("the database is there and puts itself right after a crash; it is waited for")
+                told = True
+            if time.monotonic() > until:
+                raise ClusterError(f"the database does not answer; its log is {self.data / 'server.log'}")
+            time.sleep(START_PAUSE_S)
+        return False
+
+    def _port_of_running(self) -> int | None:
+        """The port that a server of this cluster says it listens on."""
+        try:
+            lines = (self.data / "postmaster.pid").read_text().splitlines()
+            return int(lines[3])
+        except (OSError, ValueError, IndexError):
+            return None
 
     def _choose_port(self) -> None:
         if self.port and state.port_is_free(self.port):
@@ -204,8 +234,14 @@ class Cluster:
             return False
 
     def runs(self) -> bool:
-        """Whether its server is there, answering or not."""
-        return self._run([str(self.bin / "pg_ctl"), "status", "-D", str(self.data)], check=False).returncode == 0
+        """Whether its server is there, answering or not; another program that got the number of one that died is none."""
+        if self._run([str(self.bin / "pg_ctl"), "status", "-D", str(self.data)], check=False).returncode != 0:
+            return False
+        try:
+            pid = (self.data / "postmaster.pid").read_text().split()[0]
+            return b"postgres" in Path(f"/proc/{pid}/cmdline").read_bytes()
+        except (OSError, IndexError):
+            return not Path("/proc/self").exists()
 
     def stop(self) -> None:
         self._run([str(self.bin / "pg_ctl"), "stop", "-m", "fast", "-w", "-t", "30", "-s", "-D", str(self.data)], check=False)

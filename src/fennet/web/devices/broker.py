@@ -18,6 +18,7 @@ from fennet.web import record, request_context
 from fennet.web.devices.forms import BrokerForm, DriveForm, ListenForm, TopicForm, topic_form
 from fennet.web.devices.view import driven_lines, state_words, topic_views
 from fennet.web.forms import Form, submitted
+from fennet.web.places import named_places
 from fennet.web.tray.forms import MEASURES
 from fennet.web.writes import write
 
@@ -73,9 +74,7 @@ def _page(forms: dict[str, Form], refusal: Refusal | None) -> str:
 
 
 def _places() -> list[tuple[str, str]]:
-    journal = record.journal()
-    trays = [(t.id, t.name or t.id) for t in journal.trays if t.until is None]
-    return [*trays, *((p.id, p.name or p.id) for p in journal.places), *((r.id, r.name or r.id) for r in journal.rooms)]
+    return list(named_places(record.journal()).items())
 
 
 def _drive_form() -> DriveForm:

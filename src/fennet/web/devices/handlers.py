@@ -13,6 +13,7 @@ from fennet.web import record, request_context
 from fennet.web.devices.forms import DeviceForm
 from fennet.web.devices.view import device_lines
 from fennet.web.forms import submitted
+from fennet.web.places import named_places
 from fennet.web.writes import write
 
 
@@ -20,13 +21,7 @@ from fennet.web.writes import write
 def devices() -> Any:
     """Every device with a token; a new one's token is shown once."""
     form, fresh, name = DeviceForm(), "", ""
-    journal = record.journal()
-    trays = [(t.id, t.name or t.id) for t in journal.trays if t.until is None]
-    form.place.choices = [
-        *trays,
-        *((p.id, p.name or p.id) for p in journal.places),
-        *((r.id, r.name or r.id) for r in journal.rooms),
-    ]
+    form.place.choices = list(named_places(record.journal()).items())
     refusal: Refusal | None = None
     if submitted():
         try:

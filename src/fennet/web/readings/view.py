@@ -13,6 +13,7 @@ from fennet.core.units import CANONICAL_UNIT
 from fennet.presentation.formatter import Formatter
 from fennet.storage.reading_spans import DAY, FIVE_MINUTES, HOUR, WEEK, SeriesSpan, Steps
 from fennet.web.drawing import Plot, round_scale
+from fennet.web.places import named_places
 
 #: How long a span is, days, and by what it is drawn: no more figures than a screen has dots.
 SPANS: dict[str, tuple[int, str]] = {
@@ -54,8 +55,7 @@ class SeriesView:
 
 def named(s: SeriesSpan, journal: Journal) -> str:
     """What a series is, in words."""
-    names = {t.id: t.name or t.id for t in journal.trays}
-    names |= {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
+    names = named_places(journal, gone=True)
     return f"{s.quantity.replace('_', ' ').capitalize()}, {names.get(s.place, s.place)}"
 
 

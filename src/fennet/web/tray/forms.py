@@ -88,7 +88,7 @@ MEASURES = {
     "humidity percent": "humidity, %", "light lux": "light, lux", "light umol/m2/s": "light, µmol", "photoperiod h": "hours lit",
 }  # fmt: skip
 #: Columns of a file that the form shows.
-MOST_SHOWN = 40
+MOST_SHOWN = 100
 
 
 class MappingForm(Form):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import secrets
 from collections.abc import Callable
 from typing import Any
@@ -20,6 +21,7 @@ from fennet.operations.acting import Refusal, WriteContext
 from fennet.storage import queries
 from fennet.web import query, record, request_context
 from fennet.web.forms import Form, Temperature, file_of, submitted
+from fennet.web.places import named_places
 from fennet.web.tray.forms import (
     HAND_READINGS,
     MEASURES,
@@ -237,9 +239,7 @@ def preview(tray_id: str, key: str) -> Any:
     except FormatError as e:
         flash(f"{name}: {e}", "error")
         return _back(tray_id, "soil")
-    journal = record.journal()
-    known = {t.id: t.name or t.id for t in journal.trays if t.until is None}
-    known |= {p.id: p.name or p.id for p in journal.places} | {r.id: r.name or r.id for r in journal.rooms}
+    known = named_places(record.journal())
     form = mapping_form(len(table.header), list(known.items()))
     zone = zone_of(request_context.garden().garden.timezone)
     kept_names = {} if table.is_own else queries.logger_mappings(request_context.reading(), request_context.garden().id)
@@ -285,6 +285,7 @@ def preview(tray_id: str, key: str) -> Any:
         others=others,
         uses={u.column: u for u in mapping.uses} if mapping is not None else {},
         shown=list(enumerate(table.header))[:MOST_SHOWN],
+        hidden=max(0, len(table.header) - MOST_SHOWN),
         would=would,
         unknown=unknown,
         trouble=trouble,
@@ -330,16 +331,19 @@ def _mapping(
             if chosen in MEASURES:
                 quantity, unit = chosen.split(" ")
                 uses.append(Use(column, form[f"place-{n}"].data or tray_id, quantity, unit))
-        found = LoggerMapping(
+        chosen_now = LoggerMapping(
             form.time_column.data, form.time_form.data or "iso", tuple(uses), form.time_of_day.data or "",
             form.clock.data or "garden", table.separator != ",",
         )  # fmt: skip
-        return form.remember.data or "", found
+        return form.remember.data or "", chosen_now
     for name, body in kept.items():
         remembered = LoggerMapping.of(body, tray_id)
         if remembered is not None and remembered.fits(table):
             return name, remembered.at(tray_id)
     try:
-        return "", guess(table, tray_id, known, zone_of(request_context.garden().garden.timezone))
+        found = guess(table, tray_id, known, zone_of(request_context.garden().garden.timezone))
     except FormatError:
         return "", None
+    # What is not shown cannot be corrected, so it is not kept.
+    seen = set(table.header[:MOST_SHOWN])
+    return "", found and dataclasses.replace(found, uses=tuple(u for u in found.uses if u.column in seen))
