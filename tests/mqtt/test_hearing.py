@@ -18,7 +18,7 @@ from fennet.journal.logger_csv import Use
 from fennet.journal.mqtt import Message, TopicMapping
 from fennet.mqtt import service
 from fennet.mqtt.service import Service
-from fennet.operations import brokers
+from fennet.operations import brokers, device_api
 from fennet.operations.acting import Actor, Refusal, in_turn
 from fennet.operations.brokers import BrokerAddress
 from fennet.storage import brokers as stored
@@ -160,6 +160,14 @@ class Hearing(SiteCase):
         topic = self.topic("home/landing/air")
         self.assertEqual((topic.leaves["temperature"], topic.leaves["nul"], topic.uses), (20.5, "ab", None))
         self.assertEqual(self.kept("mqtt-home-landing-air"), [])
+        # What is kept and listened to at once is kept once.
+        use = Use("temperature", "A", "air_temperature", "degC")
+        self.do(brokers.map_topic, TopicMapping("home/landing/air", (use,)))
+        time.sleep(1.0)
+        self.say("home/landing/air", {"temperature": 21.25}, qos=0)
+        self.until(lambda: self.kept("mqtt-home-landing-air"))
+        time.sleep(1.0)
+        self.assertEqual([value for _, value in self.kept("mqtt-home-landing-air")], [21.25])
 
     def test_a_thermostat_is_told_by_the_same_guards_as_at_the_other_door(self) -> None:
         self.do(brokers.set_broker, self.address())
@@ -172,13 +180,24 @@ class Hearing(SiteCase):
             n = len(told)
             self.say("home/mat/report", report)
             self.until(lambda n=n: len(told) > n)
+        self.sensor.publish("home/mat/report", "{}", 1, retain=True).wait_for_publish(10)
+        self.until(lambda: len(told) == 7)
         with self.engine.connect() as c:
             report = c.execute(text("select report from device where topic = 'home/mat'")).scalar_one()
         answers = [(a["heat"], a["why"]) for a, _ in told]
         self.assertFalse(any(kept for _, kept in told))
         self.assertEqual({a["format"] for a, _ in told}, {"fennet-thermostat"})
-        self.assertEqual(answers, [(True, ""), (False, "too hot"), *[(False, "probe silent")] * 4])
+        self.assertEqual(answers, [(True, ""), (False, "too hot"), *[(False, "probe silent")] * 5])
         self.assertIsNone(report["probe_c"])
+        # Taken back, it is told nothing any more, and goes off by itself.
+        with self.engine.connect() as c:
+            key = c.execute(text("select token_hash from device where topic = 'home/mat'")).scalar_one()
+        self.do(device_api.revoke_token, key)
+        time.sleep(1.0)
+        n = len(told)
+        self.say("home/mat/report", {"probe_c": 19.5})
+        time.sleep(1.0)
+        self.assertEqual(len(told), n)
 
     def test_a_wrong_password_or_certificate_is_told_and_mended(self) -> None:
         self.do(brokers.set_broker, self.address(password="another"))

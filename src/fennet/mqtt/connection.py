@@ -46,6 +46,17 @@ class ConnectionSettings:
     mappings: Mapping[str, TopicMapping]
     driven: Mapping[str, Device]
 
+    @property
+    def address(self) -> tuple[object, ...]:
+        """What a connection cannot change under way."""
+        b = self.broker
+        return b.host, b.port, b.tls, b.ca, b.username, b.password
+
+    @property
+    def subjects(self) -> tuple[object, ...]:
+        """What it hears and whom it answers."""
+        return self.mappings, {topic: device.token_hash for topic, device in self.driven.items()}
+
     @staticmethod
     def of(broker: Broker, topics: Sequence[Topic], driven: Mapping[str, Device]) -> ConnectionSettings:
         mapped = {x.topic: mapping_of(x.topic, x.time_path, x.uses or ()) for x in topics}
@@ -58,6 +69,16 @@ class ConnectionSettings:
         return [*kept, *((topic, SubscribeOptions(qos=0, retainHandling=2)) for topic in self.driven)]
 
 
+@dataclass(frozen=True)
+class Pending:
+    """A message that waits to be kept: its number and quality at the broker; overheard where it came by listening alone."""
+
+    message: Message
+    mid: int
+    qos: int
+    overheard: bool = False
+
+
 class BrokerConnection:
     """Hears one broker for one garden; messages wait here until they are taken."""
 
@@ -65,7 +86,7 @@ class BrokerConnection:
         self.wanted = wanted
         self.state, self.trouble = "calling", ""
         self.dropped = 0
-        self._pending: deque[tuple[Message, int, int]] = deque()
+        self._pending: deque[Pending] = deque()
         self._lock = Lock()
         self._listening: Client | None = None
         self._client_id = client_id
@@ -119,29 +140,36 @@ class BrokerConnection:
     def _on_connect_fail(self, _: Client, __: Any) -> None:
         self.state, self.trouble = "away", "nothing answers there, or its certificate is not the one it should show"
 
-    def _on_message(self, client: Client, _: Any, m: MQTTMessage) -> None:
+    def _on_message(self, _: Client, __: Any, m: MQTTMessage) -> None:
+        self._add(m, overheard=False)
+
+    def _on_overheard(self, _: Client, __: Any, m: MQTTMessage) -> None:
+        # What is kept comes over its own connection: heard here too it would be kept twice.
+        self._add(m, overheard=True)
+
+    def _add(self, m: MQTTMessage, overheard: bool) -> None:
         message = Message(m.topic, bytes(m.payload), datetime.now(UTC), m.retain)
         with self._lock:
-            if m.qos == 0 and len(self._pending) >= MOST_PENDING:
+            if (overheard or m.qos == 0) and len(self._pending) >= MOST_PENDING:
                 self.dropped += 1
                 return
-            self._pending.append((message, m.mid, m.qos))
+            self._pending.append(Pending(message, m.mid, 0 if overheard else m.qos, overheard))
 
     # -- what the process asks; these run in its one thread ----------------------------------------------------------------------
 
-    def pending(self, most: int) -> list[tuple[Message, int, int]]:
+    def pending(self, most: int) -> list[Pending]:
         """The oldest messages that were heard; they stay until they are done with."""
         with self._lock:
             return [self._pending[i] for i in range(min(most, len(self._pending)))]
 
-    def acknowledge(self, taken: Sequence[tuple[Message, int, int]]) -> None:
+    def acknowledge(self, taken: Sequence[Pending]) -> None:
         """These are in the database: the broker may forget them."""
         with self._lock:
             for _ in taken:
                 self._pending.popleft()
-        for _, mid, qos in taken:
-            if qos:
-                self._client.ack(mid, qos)
+        for x in taken:
+            if x.qos:
+                self._client.ack(x.mid, x.qos)
 
     def publish(self, topic: str, answer: Mapping[str, Any]) -> None:
         """Publish what a device is to do: heard now or never, and not kept by the broker."""
@@ -169,7 +197,7 @@ class BrokerConnection:
         if self._listening is not None:
             return
         made = self._new_client(f"{self._client_id}-l", manual_ack=False)
-        made.on_message = self._on_message
+        made.on_message = self._on_overheard
         made.on_connect = lambda client, *_: client.subscribe([(topics, SubscribeOptions(qos=0))])
         self._connect(made, 0)
         self._listening = made

@@ -102,12 +102,12 @@ class Service:
 
     def _hold(self, garden_id: int, want: ConnectionSettings, now: datetime) -> None:
         connection = self._brokers.get(garden_id)
-        if connection is not None and _address(connection.wanted) != _address(want):
+        if connection is not None and connection.wanted.address != want.address:
             connection.end(forget=True)
             connection = None
         if connection is None:
             connection = self._brokers[garden_id] = BrokerConnection(want, f"fennet-{self._instance}-{garden_id}")
-        elif connection.wanted.broker.revision != want.broker.revision:
+        elif connection.wanted.subjects != want.subjects:
             connection.update(want)
         until = want.broker.listen_until
         connection.listen(want.broker.listens if until is not None and until > now else None)
@@ -128,7 +128,7 @@ class Service:
             return
         since = self._since.setdefault(garden_id, time.monotonic())
         driven = connection.wanted.driven
-        hurry = any(m.topic in driven for m, _, _ in taken)
+        hurry = any(x.message.topic in driven for x in taken)
         if len(taken) < ENOUGH and time.monotonic() - since < BATCH_S and not hurry:
             return
         now = datetime.now(UTC)
@@ -136,16 +136,16 @@ class Service:
             ref = queries.garden_by_id(c, garden_id, "helper")
         if ref is not None:
             mappings = connection.wanted.mappings
-            messages = [m for m, _, _ in taken]
+            messages = [x.message for x in taken if not x.overheard]
             kept = [m for m in messages if m.topic in mappings]
             if kept:
                 brokers.take_messages(self._engine, ref, mappings, kept, now)
             reports = [m for m in messages if m.topic in driven and not m.retained]
             if reports:
                 self._answer(connection, ref, reports, now)
-            other = [m for m in messages if m.topic not in mappings and m.topic not in driven]
-            if other:
-                brokers.record_unmapped(self._engine, garden_id, other)
+            overheard = [x.message for x in taken if x.overheard]
+            if overheard:
+                brokers.record_unmapped(self._engine, garden_id, overheard)
             with self._engine.begin() as c:
                 brokers.record_state(c, garden_id, connection.state, connection.trouble, now)
         connection.acknowledge(taken)
@@ -173,11 +173,6 @@ class Service:
             with self._engine.begin() as c:
                 device_api.record_report(c, device.token_hash, told.report, now)
             connection.publish(f"{device.topic}/set", told.answer)
-
-
-def _address(wanted: ConnectionSettings) -> tuple[object, ...]:
-    b = wanted.broker
-    return (b.host, b.port, b.tls, b.ca, b.username, b.password)
 
 
 def _say(error: Exception) -> None:

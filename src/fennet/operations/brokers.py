@@ -62,7 +62,7 @@ def set_broker(w: WriteContext, address: BrokerAddress) -> None:
     values = asdict(address) | {"ca": address.ca or None, "username": address.username or None}
     if address.password is None:
         del values["password"]
-    fresh = {"state": "", "trouble": "", "revision": b.c.revision + 1}
+    fresh = {"state": "", "trouble": ""}
     kept = upsert(b).values(garden_id=w.garden_id, **values)
     w.c.execute(kept.on_conflict_do_update(index_elements=["garden_id"], set_=values | fresh))
 
@@ -135,7 +135,6 @@ def map_topic(w: WriteContext, mapping: TopicMapping) -> None:
         raise Refusal("First say where the broker is.", "host")
     kept = upsert(x).values(garden_id=w.garden_id, topic=mapping.topic, **values)
     w.c.execute(kept.on_conflict_do_update(index_elements=["garden_id", "topic"], set_=values))
-    _again(w)
 
 
 @for_owners
@@ -158,13 +157,6 @@ def drive_by_topic(w: WriteContext, kind: str, thing: str, topic: str) -> None:
     values = {"garden_id": w.garden_id, "kind": kind, "thing": thing, "made_at": w.now, "by": w.actor.name, "topic": topic}
     # A key that opens nothing: its token is told to nobody.
     w.c.execute(insert(d).values(token_hash=hashed(token_urlsafe(24)), **values))
-    _again(w)
-
-
-def _again(w: WriteContext) -> None:
-    """What is heard changes: the connection asks for it anew."""
-    b = table_of(t.BrokerRow)
-    w.c.execute(update(b).where(b.c.garden_id == w.garden_id).values(revision=b.c.revision + 1))
 
 
 def _check_keeper(w: WriteContext) -> None:

@@ -26,7 +26,6 @@ class Broker:
     password: str | None = field(repr=False)
     listens: str
     listen_until: datetime | None
-    revision: int
     heard_at: datetime | None
     state: str
     trouble: str

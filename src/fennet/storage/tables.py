@@ -588,8 +588,6 @@ class BrokerRow(SQLModel, table=True):
     password: str | None = None
     listens: str = Field(default="#", sa_column_kwargs={"server_default": "#"})
     listen_until: datetime | None = _when(nullable=True)
-    # Counts what the connection must be made anew for.
-    revision: int = Field(default=0, sa_column_kwargs={"server_default": "0"})
     heard_at: datetime | None = _when(nullable=True)
     state: str = Field(default="", sa_column_kwargs={"server_default": ""})
     trouble: str = Field(default="", sa_column_kwargs={"server_default": ""})

@@ -21,7 +21,6 @@ def upgrade() -> None:
           password VARCHAR,
           listens VARCHAR NOT NULL DEFAULT '#',
           listen_until TIMESTAMP WITH TIME ZONE,
-          revision INTEGER NOT NULL DEFAULT 0,
           heard_at TIMESTAMP WITH TIME ZONE,
           state VARCHAR NOT NULL DEFAULT '',
           trouble VARCHAR NOT NULL DEFAULT ''
