@@ -15,7 +15,7 @@ from sqlalchemy import text
 from fennet.journal.logger_csv import LoggerMapping, Use, open_any
 from fennet.journal.readings_csv import open_table
 from fennet.operations import gardens, importing, uploads
-from fennet.operations.acting import in_turn
+from fennet.operations.acting import Refusal, in_turn
 from tests.database import NOW, DatabaseCase
 from tests.web.site import SiteCase
 
@@ -109,6 +109,22 @@ class Background(DatabaseCase):
         in_turn(self.engine, self.actor, late, lambda w: uploads.put(w, "other", "x", b"x"))
         self.assertTrue(self.run_jobs())
         self.assertEqual(self.job().state, importing.DONE)
+
+    def test_so_many_files_are_kept_and_wait_and_no_more(self) -> None:
+        for n in range(uploads.MOST_KEPT + 4):
+            in_turn(self.engine, self.actor, NOW + timedelta(seconds=n), lambda w, n=n: uploads.put(w, f"f{n}", "x", b"x"))
+        with self.engine.connect() as c:
+            kept = c.execute(text("select count(*) from upload where garden_id = :g"), {"g": self.actor.ref.id}).scalar_one()
+        self.assertEqual(kept, uploads.MOST_KEPT)
+        self.assertIsNotNone(uploads.get(self.engine, self.actor, f"f{uploads.MOST_KEPT + 3}"))
+        with mock.patch.object(importing, "MOST_WAITING", 2):
+            for key in ("one", "two"):
+                self.enqueue(b"Time,Soil\n2026-02-01 10:00,20\n", key)
+            with self.assertRaisesRegex(Refusal, "wait to be read already"):
+                self.enqueue(b"Time,Soil\n2026-02-01 10:00,20\n", "three")
+        while self.run_jobs():
+            pass
+        self.assertEqual((self.job("one").state, self.job("two").state), (importing.DONE, importing.DONE))
 
 
 def _tray(id: str) -> Any:

@@ -10,7 +10,7 @@ from datetime import datetime
 from functools import partial
 from typing import Any
 
-from sqlalchemy import Connection, Engine, insert, select, update
+from sqlalchemy import Connection, Engine, func, insert, select, update
 
 from fennet.journal.logger_csv import LoggerMapping, clock_reader, open_any, read_logger
 from fennet.journal.readings import Collector, Taken
@@ -27,6 +27,8 @@ from fennet.storage.mapping import table_of
 LARGE_BYTES, LOOKS_AT = 1_000_000, 20_000
 #: Lines that are read and kept at a time; rejected ones that are told one by one.
 PART, TOLD = 25_000, 200
+#: Files of one garden that wait at a time.
+MOST_WAITING = 20
 WAITING, DONE, FAILED = "waiting", "done", "failed"
 
 
@@ -66,8 +68,11 @@ def head_of(table: Table) -> Table:
 def enqueue(
     w: WriteContext, key: str, name: str, place: str, table: Table, mapping: LoggerMapping | None, replaces: bool
 ) -> None:
-    """Read an upload in the background from now on."""
+    """Read an upload in the background from now on. Raises Refusal where many wait already."""
     j = table_of(t.ImportJobRow)
+    waiting = select(func.count()).where(j.c.garden_id == w.garden_id, j.c.state == WAITING)
+    if w.c.execute(waiting).scalar_one() >= MOST_WAITING:
+        raise Refusal(f"{MOST_WAITING} files wait to be read already. Send this one when they are done.")
     values = {"garden_id": w.garden_id, "key": key, "name": name, "place": place, "by": w.actor.name, "made_at": w.now,
               "person_id": w.actor.person_id, "mapping": mapping.body() if mapping is not None else None, "replaces": replaces,
               "state": WAITING, "lines": table.lines}  # fmt: skip

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from sqlalchemy import Engine, delete, exists, insert, select
+from sqlalchemy import Engine, delete, exists, func, insert, select
 from sqlalchemy.dialects.postgresql import insert as upsert
 
 from fennet.journal.logger_csv import LoggerMapping
@@ -12,13 +12,17 @@ from fennet.operations.acting import Actor, WriteContext
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 
-KEPT_FOR = timedelta(days=1)
+#: Files between preview and saving: so long, and so many of a garden.
+KEPT_FOR, MOST_KEPT = timedelta(days=1), 12
 
 
 def put(w: WriteContext, key: str, name: str, content: bytes) -> None:
     u, j = table_of(t.UploadRow), table_of(t.ImportJobRow)
     waits = exists().where(j.c.garden_id == u.c.garden_id, j.c.key == u.c.key, j.c.state == "waiting")
-    w.c.execute(delete(u).where(u.c.at < w.now - KEPT_FOR, ~waits))
+    newer = u.alias("newer")
+    later = select(func.count()).where(newer.c.garden_id == w.garden_id, newer.c.at >= u.c.at).scalar_subquery()
+    too_many = (u.c.garden_id == w.garden_id) & (later >= MOST_KEPT)
+    w.c.execute(delete(u).where((u.c.at < w.now - KEPT_FOR) | too_many, ~waits))
     w.c.execute(insert(u).values(garden_id=w.garden_id, key=key, name=name[:200], content=content, at=w.now))
 
 
