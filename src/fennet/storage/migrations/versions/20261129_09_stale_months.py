@@ -11,3 +11,5 @@ depends_on = None
 def upgrade() -> None:
     op.execute("ALTER TABLE reading_month ADD COLUMN stale BOOLEAN NOT NULL DEFAULT FALSE")
     op.execute("CREATE INDEX reading_month_stale ON reading_month (month) WHERE stale")
+    # Read whole and often: what compressing them saves on disk, taking them apart costs at every look.
+    op.execute("ALTER TABLE reading_month ALTER COLUMN at_s SET STORAGE EXTERNAL, ALTER COLUMN mean SET STORAGE EXTERNAL")
