@@ -111,6 +111,8 @@ class Collector:
         self.known, self.zone, self.label, self.most_groups = known, zone, label, most_groups
         self.latest_s = min(_LATEST_S, latest_s) if latest_s is not None else _LATEST_S
         self.rejected: list[Rejection] = []
+        #: The newest time that was read, taken or not, seconds UTC.
+        self.newest_s: float | None = None
         self._groups: dict[tuple[Any, ...], _Pending] = {}
 
     def add(self, where: int, at: Any, value: Any, *rest: Any) -> None:
@@ -163,6 +165,8 @@ class Collector:
         where = np.array(group.where, dtype=int)
         if not plain:
             at_s, value, where = self._one_by_one(group)
+        if len(at_s):
+            self.newest_s = max(float(at_s.max()), self.newest_s if self.newest_s is not None else -math.inf)
         inside = (at_s >= _EARLIEST_S) & (at_s <= self.latest_s)
         for i in np.flatnonzero(~inside):
             words = (

@@ -13,7 +13,7 @@ from sqlalchemy import Engine
 
 from fennet.journal.readings_csv import decode, open_table
 from fennet.journal.rejected import FormatError, Rejection
-from fennet.journal.times import format_instant, parse_instant, seconds_of, zone_of
+from fennet.journal.times import format_instant, parse_instant, zone_of
 from fennet.operations import device_api, readings
 from fennet.operations.acting import Actor, WriteContext, in_turn
 from fennet.storage.queries import Device
@@ -78,7 +78,6 @@ def take_posted(engine: Engine, actor: Actor, device: Device, rows: Sequence[Any
     aside: list[SetAside] = []
     own = (f"{device.thing}-", f"{device.thing}.")
     moved = device.shift_s != 0.0
-    times: list[str] = []
     for i, row in enumerate(rows):
         if not isinstance(row, Mapping):
             aside.append(SetAside(i, "", "is no reading; accepted: an object with at, quantity, value and unit"))
@@ -89,8 +88,6 @@ def take_posted(engine: Engine, actor: Actor, device: Device, rows: Sequence[Any
             aside.append(SetAside(i, "source", f"is not this device's; accepted: {device.thing}, or {device.thing}- and more"))
             continue
         at = _moved(get("at"), device.shift_s, zone)[0] if moved else get("at")
-        if isinstance(at, str):
-            times.append(at)
         place = get("place") or device.place
         value = get("value")
         value = _number(value) if isinstance(value, str) else value
@@ -99,8 +96,7 @@ def take_posted(engine: Engine, actor: Actor, device: Device, rows: Sequence[Any
             get("estimated"),
         )  # fmt: skip
     taken = collector.close()
-    newest_s = _newest_s(times, zone)
-    ahead_s = newest_s - now.timestamp() if newest_s is not None else None
+    ahead_s = collector.newest_s - now.timestamp() if collector.newest_s is not None else None
 
     def keep(w: WriteContext) -> Posted:
         outcome = readings.take(w, taken)
@@ -123,14 +119,6 @@ def _report(done: Posted, before: Mapping[str, Any]) -> dict[str, Any]:
     first = done.set_aside[0].reason if done.set_aside else ""
     figures = {"n": done.accepted + done.repeated, "set_aside": len(done.set_aside), "lags": lags}
     return device_api.report_of({"why": first}, **figures)
-
-
-def _newest_s(times: Sequence[str], zone: ZoneInfo) -> float | None:
-    """The newest of some times as they were sent, seconds UTC; what is none is told elsewhere."""
-    try:
-        return float(max(seconds_of(times))) if times else None
-    except (ValueError, LookupError, OverflowError):
-        return max((x.timestamp() for text in times if (x := _moved(text, 0.0, zone)[1]) is not None), default=None)
 
 
 def _moved(at: Any, shift_s: float, zone: ZoneInfo) -> tuple[Any, datetime | None]:
