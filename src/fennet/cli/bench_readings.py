@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import json
 import statistics
 from collections.abc import Callable
@@ -21,6 +20,7 @@ from fennet.storage import queries, reading_spans
 from fennet.storage.database import connect
 from fennet.storage.queries import GardenRef
 from fennet.storage.reading_store import Column, store
+from fennet.web.app import settle
 
 #: Readings of so many series, every four minutes: nearly two years of them, against as many series with next to none.
 MANY, FEW, SERIES, EVERY = 10_000_000, 10_000, 40, timedelta(minutes=4)
@@ -51,8 +51,8 @@ def many_readings(cluster: Cluster) -> list[Line]:
                 lines.append((told, f"{b:.1f} ms", f"{a:.1f} ms", b / a, f"<= {most:.2f}", b <= most * a))
         engine = connect(many)
         lines += _year(engine, lambda number: other.ask(f"{DEMO}/readings/{number}?span=year"))
-    # Without what the servers of this process hold: it is the database that is measured.
-    gc.collect()
+    # As in a server process, what is there is not looked through at every message.
+    settle()
     lines.append(_ingest(engine))
     engine.dispose()
     return lines

@@ -91,10 +91,11 @@ def take_posted(engine: Engine, actor: Actor, device: Device, rows: Sequence[Any
         place = get("place") or device.place
         value = get("value")
         value = _number(value) if isinstance(value, str) else value
-        collector.add(
-            i, at, value, place, get("quantity"), get("unit"), source, get("x_mm"), get("y_mm"), get("z_mm"), get("under"),
-            get("estimated"),
-        )  # fmt: skip
+        spot = (get("x_mm"), get("y_mm"), get("z_mm"), get("under"), get("estimated"))
+        group = collector.group((place, get("quantity"), get("unit"), source, *spot))
+        group.at.append(at)
+        group.value.append(value)
+        group.where.append(i)
     taken = collector.close()
     ahead_s = collector.newest_s - now.timestamp() if collector.newest_s is not None else None
 
