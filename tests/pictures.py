@@ -26,7 +26,7 @@ VIEWS = {
     "practice": ("practice", DESK, "day"),
     "sow": ("sow?tray=E", DESK, "day"),
     "plan": ("plan", DESK, "day"),
-    "plan-phone": ("plan", PHONE, "night"),
+    "readings": ("readings/1?span=month", DESK, "day"),
     "seeds": ("seeds", DESK, "day"),
 }
 
