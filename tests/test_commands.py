@@ -51,6 +51,73 @@ def journal(
     return path
 
 
+class Compare(unittest.TestCase):
+    """`compare` on a journal written by hand: two varieties on four trays each, the second ones cold or slow or both."""
+
+    def journal(self, cold: bool, slow_d: int) -> Path:
+        data: dict[str, Any] = {
+            "format": "fennet-journal",
+            "version": 1,
+            "trays": [],
+            "batches": [],
+            "readings": [],
+            "events": [],
+        }
+        for i in range(8):
+            other, tray = i % 2, f"T{i}"
+            # Five days at 20 °C are eight and a half at 13 by the crop table; these lag behind it alike.
+            soil_c, wait_d = (13, 13) if other and cold else (20, 8)
+            wait_d += slow_d if other else 0
+            data["trays"].append({"id": tray, "rows": 3, "columns": 4})
+            data["batches"].append(
+                {"id": f"b{i}", "crop": "onion", "variety": ("Quay", "Lock")[other], "tray": tray, "cells": 12, "sown_at": SOWN}
+            )
+            data["readings"] += [{"at": f"2026-02-{3 + d:02}T{h:02}:00:00+00:00", "place": tray, "quantity": "soil_temperature",
+                                  "value": soil_c, "unit": "degC"} for d in range(25) for h in (0, 8, 16)]  # fmt: skip
+            for d in range(1, 24):
+                up = max(0, min(11, 3 * (d - wait_d) + 5 + i % 3))
+                data["events"].append(
+                    {"kind": "count", "at": f"2026-02-{3 + d:02}T08:00:00+00:00", "batch": f"b{i}", "cells_up": up}
+                )
+        path = Path(tempfile.mkdtemp()) / "journal.json"
+        path.write_text(json.dumps(data))
+        return path
+
+    def compared(self, path: Path, *more: str) -> dict[str, Any]:
+        status, out, err = call("compare", str(path), *more)
+        self.assertEqual((status, err), (0, ""))
+        found: dict[str, Any] = json.loads(out)
+        return found
+
+    def test_a_mat_is_not_mistaken_for_a_variety(self) -> None:
+        found = self.compared(self.journal(True, 0), "--by", "variety")
+        self.assertEqual((found["format"], found["by"]), ("fennet-comparison", "variety"))
+        self.assertEqual(
+            [(g["name"], g["batches"], g["sown"], g["up"]) for g in found["groups"]], [("Lock", 4, 48, 44), ("Quay", 4, 48, 44)]
+        )
+        (pair,) = found["pairs"]
+        self.assertGreater(pair["p_adjusted"], 0.05)
+        self.assertIn("would have to differ by", pair["says"])
+        self.assertLess(pair["range"][0], pair["difference"])
+
+    def test_a_slow_variety_is_told_and_by_how_much(self) -> None:
+        (pair,) = self.compared(self.journal(False, 4), "--by", "variety", "--crop", "Onion")["pairs"]
+        self.assertLess(pair["p_adjusted"], 0.01)
+        self.assertAlmostEqual(abs(pair["difference"]), 4.0, delta=1.0)
+        self.assertIn("Lock came", pair["says"])
+        self.assertEqual(len(self.compared(self.journal(False, 4), "--by", "year")["groups"]), 1)
+
+    def test_what_cannot_be_is_said_on_one_line(self) -> None:
+        path = str(self.journal(False, 0))
+        for given, words in (
+            (("--by", "moon"), "accepted: variety, lot"),
+            (("--by", "lot", "--crop", "moonflower-of-mars"), "--crop"),
+        ):
+            status, out, err = call("compare", path, *given)
+            self.assertEqual((status, out), (2, ""))
+            self.assertIn(words, err)
+
+
 class Diagnose(unittest.TestCase):
     """`diagnose` on journals written by hand."""
 

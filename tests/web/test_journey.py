@@ -124,7 +124,7 @@ VIEWS = (
     "feed", "pot-up/cosmos-1", "score", "away?days=6", "towels", "harden", "find?q=leek", "help", "begin", "begin/sown",
     "begin/seedlings", "begin/records",
     "practice", "practice?batch=leek-1", "practice/targets?crop=leek", "more",
-    "devices", "devices/broker", "people", "readings", "readings/1", "readings/1?span=year",
+    "devices", "devices/broker", "people", "readings", "readings/1", "readings/1?span=year", "compare", "compare?by=mat",
 )  # fmt: skip
 
 

@@ -12,6 +12,7 @@ from zoneinfo import ZoneInfo
 from fennet.core.bearing import Part, Record
 from fennet.core.care.day import CareDay, care_day
 from fennet.core.cautions import with_cautions
+from fennet.core.comparing.comparison import Comparison, compare
 from fennet.core.conditions import Conditions, conditions
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.finding import Finding
@@ -241,6 +242,13 @@ class Answers:
             return settings, exchanges(part.journal, self.crops, settings, part.journal.events, at_s)
 
         return self._answer("mats", part, made)
+
+    def comparison(self, by: str, crop: str | None = None) -> Comparison:
+        """Batches of one kind side by side by what they share; `crop` one kind alone, by its id. Raises ValueError."""
+        part = self.record.garden()
+        at_s = self.moment_s(part)
+        # Readings bear on it, so that it is worked out for the whole record.
+        return compare(self.journal, self.crops, self.events, by, at_s, crop)
 
     def lamps(self) -> list[LampSetting]:
         """A setting for every lamp that hangs over trays."""

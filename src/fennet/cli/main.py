@@ -219,6 +219,18 @@ def restore(file: str, dry_run: bool, passphrase_file: str | None, demo: bool) -
 
 
 @cli.command()
+@click.argument("journal")
+@click.option("--by", required=True, help="variety, lot, lamp, mat, mix, depth, practice or year")
+@click.option("--crop", help="one kind alone")
+@at_option
+def compare(journal: str, by: str, crop: str | None, at: str | None) -> int:
+    """Batches side by side, at the warmth each really had, as JSON."""
+    from fennet.cli.compare import compare
+
+    return compare(journal, by, at, crop)
+
+
+@cli.command()
 @click.argument("garden")
 @click.option("--before", required=True, help="the first of a month over a year ago, like 2024-01-01")
 @click.option("--dry-run", is_flag=True, help="say what would go, and change nothing")

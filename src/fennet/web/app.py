@@ -21,6 +21,7 @@ from fennet.web import (
     begin,
     book,
     care,
+    compare,
     crops,
     device_api,
     devices,
@@ -137,6 +138,7 @@ def create_app(settings: Settings) -> Flask:
         devices,
         readings,
         imports,
+        compare,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)
@@ -176,6 +178,7 @@ MENU_VIEWS = [
     ("practice.practice", "Practice"),
     ("crops.index", "Crops"),
     ("readings.index", "Readings"),
+    ("compare.compare", "Compare"),
     ("devices.devices", "Devices"),
     ("people.people", "People"),
     ("find.find", "Find"),

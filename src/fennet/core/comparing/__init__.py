@@ -1,0 +1,1 @@
+"""Looking back: what batches had in common, and what differed."""

@@ -1,0 +1,62 @@
+"""What the page of the comparison shows."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from fennet.core.comparing.comparison import Comparison, Group
+from fennet.crops import CropTable
+from fennet.presentation.comparing import difference_words, untold_words
+from fennet.presentation.formatter import Formatter
+
+
+@dataclass(frozen=True)
+class GroupLine:
+    """One group: its name, and its figures as they are shown, empty where nobody said; whether its middle is drawn, and where."""
+
+    name: str
+    batches: str
+    up: str
+    days: str
+    planted: str
+    harvest: str
+    taste: str
+    bar: tuple[float, float, float] | None
+
+
+@dataclass(frozen=True)
+class KindView:
+    """The groups of one kind, what the pairs say, which batches tell no pace, and why; whether anything was planted, picked or
+    tasted."""
+
+    name: str
+    groups: Sequence[GroupLine]
+    says: Sequence[str]
+    untold: Sequence[str]
+    grown: bool
+
+
+def kinds_of(c: Comparison, table: CropTable, fmt: Formatter) -> list[KindView]:
+    """Kinds with something to put side by side first."""
+    out = []
+    for kind in dict.fromkeys(g.crop for g in c.groups):
+        groups = [g for g in c.groups if g.crop == kind]
+        longest_d = max((g.pace.p90 for g in groups if g.pace is not None), default=1.0)
+        says = [difference_words(d, fmt) for crop, d in c.pairs if crop == kind]
+        untold = [untold_words(batch, why) for g in groups for batch, why in g.untold.items()]
+        lines = [_line(g, longest_d, fmt) for g in groups]
+        grown = any(x.planted or x.harvest or x.taste for x in lines)
+        out.append(KindView(table.get(kind).name, lines, says, untold, grown))
+    return sorted(out, key=lambda k: not k.says)
+
+
+def _line(g: Group, longest_d: float, fmt: Formatter) -> GroupLine:
+    p = g.pace
+    days = "" if p is None else f"{fmt.number(p.p50)} ({fmt.number(p.p10)}–{fmt.number(p.p90)})"
+    bar = None if p is None else tuple(round(100 * x / longest_d, 1) for x in (p.p10, p.p50, p.p90))
+    return GroupLine(
+        g.name, fmt.number(g.batches, 0), f"{fmt.number(g.up, 0)} of {fmt.number(g.sown, 0)}", days,
+        "" if g.planted is None else fmt.number(g.planted, 0), "" if g.grams is None else f"{fmt.number(g.grams, 0)} g",
+        "" if g.taste is None else fmt.number(g.taste), bar,  # type: ignore[arg-type]
+    )  # fmt: skip
