@@ -149,9 +149,9 @@ def drive_by_topic(w: WriteContext, kind: str, thing: str, topic: str) -> None:
     d = table_of(t.DeviceRow)
     there = w.c.execute(select(d.c.topic, d.c.kind, d.c.thing).where(d.c.garden_id == w.garden_id)).all()
     if any(r.topic == topic for r in there):
-        raise Refusal(f"{topic} drives something already.", "drives", topic)
+        raise Refusal(f"{topic} controls something already.", "drives", topic)
     if any(r.topic and (r.kind, r.thing) == (kind, thing) for r in there):
-        raise Refusal(f"{thing} is driven by a topic already; revoke that one first.", "drives", topic)
+        raise Refusal(f"{thing} is controlled by a topic already; revoke that one first.", "drives", topic)
     if len(there) >= device_api.MOST_TOKENS:
         raise Refusal(f"Up to {device_api.MOST_TOKENS} devices are in use; revoke some first.")
     values = {"garden_id": w.garden_id, "kind": kind, "thing": thing, "made_at": w.now, "by": w.actor.name, "topic": topic}

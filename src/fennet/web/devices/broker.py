@@ -130,7 +130,7 @@ def _drive(form: Any) -> str:
     if kind not in device_api.DRIVES:
         raise Refusal("Choose the mat or lamp first.", "thing")
     write(lambda w: brokers.drive_by_topic(w, kind, thing, form.topic.data or ""))
-    return f"{thing} is driven by {form.topic.data} from now on: reports at /report are answered at /set."
+    return f"{thing} is controlled by {form.topic.data} from now on: reports at /report are answered at /set."
 
 
 def _revoke() -> str:
