@@ -17,7 +17,7 @@ class Page(SiteCase):
         self.assertIn('<b aria-current="true">variety</b>', page, "what is no way is none")
         self.assertIn("Old Dredger", page)
         self.assertIn(f"celeriac-b is left out of the days: {UNTOLD['not_sown']}", page)
-        self.assertIn("Of one variety alone: ", page)
+        self.assertIn("Nothing to compare by variety yet: ", page)
 
     def test_a_count_is_in_the_comparison_at_once(self) -> None:
         me, address = self.gardener(), "/g/canal-house/compare"

@@ -69,7 +69,7 @@ def set_broker(w: WriteContext, address: BrokerAddress) -> None:
 
 def _check_ca(address: BrokerAddress) -> None:
     if not address.tls:
-        raise Refusal("A certificate is of use with TLS alone; say that it speaks TLS, or leave the certificate out.", "ca")
+        raise Refusal("A certificate is of use with TLS alone; tick Use TLS, or leave the certificate out.", "ca")
     try:
         if len(address.ca or "") > LONGEST_CA:
             raise ValueError
@@ -191,10 +191,14 @@ def take_messages(
     collector.label = str
     aside: dict[str, str] = {}
     n_aside = 0
+    # Messages that brought nothing, by their number.
+    empty: set[int] = set()
     by_moment: dict[str, str] = {}
     for i, message in enumerate(messages):
         figures, why = figures_of(mappings[message.topic], message, zone)
         n_aside += len(why)
+        if not figures:
+            empty.add(i)
         # A message that holds is the last word on its topic.
         aside[message.topic] = why[0] if why else ""
         for f in figures:
@@ -208,10 +212,14 @@ def take_messages(
         assert done is not None
         outcome = done
     for r in outcome.rejected:
-        where = messages[int(r.where)].topic if r.where.isascii() and r.where.isdecimal() else by_moment.get(r.where)
+        numbered = r.where.isascii() and r.where.isdecimal()
+        where = messages[int(r.where)].topic if numbered else by_moment.get(r.where)
+        if numbered:
+            empty.add(int(r.where))
         if where is not None:
             aside[where] = f"{r.value} {r.reason}"
-    _note(engine, ref.id, messages, aside)
+    kept = Counter(m.topic for i, m in enumerate(messages) if i not in empty)
+    _note(engine, ref.id, messages, aside, kept)
     return MessageOutcome(outcome.accepted, outcome.repeated, n_aside + len(outcome.rejected))
 
 
@@ -244,7 +252,7 @@ def _sample(m: Message) -> dict[str, Any]:
     return {"leaves": leaves, "heard_at": m.heard_at, "retained": m.retained, "trouble": trouble[:300]}
 
 
-def _note(engine: Engine, garden_id: int, messages: Sequence[Message], aside: Mapping[str, str]) -> None:
+def _note(engine: Engine, garden_id: int, messages: Sequence[Message], aside: Mapping[str, str], kept: Mapping[str, int]) -> None:
     """What each topic said last, and what was wrong with it: no reading and no deed, so no page is made anew for it."""
     x = table_of(t.BrokerTopicRow)
     of: dict[str, list[Message]] = defaultdict(list)
@@ -252,9 +260,8 @@ def _note(engine: Engine, garden_id: int, messages: Sequence[Message], aside: Ma
         of[m.topic].append(m)
     with engine.begin() as c:
         for topic, said in of.items():
-            values = _sample(said[-1]) | {"trouble": aside.get(topic, "")[:300], "n": x.c.n + len(said)}
-            if not values["trouble"]:
-                values["kept"] = x.c.kept + len(said)
+            values = _sample(said[-1]) | {"trouble": aside.get(topic, "")[:300], "n": x.c.n + len(said),
+                                           "kept": x.c.kept + kept.get(topic, 0)}  # fmt: skip
             c.execute(update(x).where(x.c.garden_id == garden_id, x.c.topic == topic).values(**values))
 
 

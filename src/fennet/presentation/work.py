@@ -236,17 +236,17 @@ def _impossible(g: ProbeImpossible, t: Task, name: str, fmt: Formatter) -> Words
     if g.quantity == "moisture":
         why = f"It shows {fmt.number(g.value, 0)} % {since}: more than full, or less than dry. Calibrate it anew, dry and full; "
         why += f"what Fennet says of waterings for {name} rests on it."
-        return Words(f"{t.tray}: {g.source or 'its probe'} shows what cannot be", why, opens="tray")
+        return Words(f"{t.tray}: {g.source or 'its probe'} reads an impossible value", why, opens="tray")
     why = f"It shows {fmt.temperature(g.value)} {since}. See whether it sends °F as °C, lies on the mat or has a broken wire. "
     why += f"Until then nothing that rests on it holds: dates and settings of {name}."
-    return Words(f"{t.tray}: {g.source or 'its probe'} shows what cannot be", why, opens="tray")
+    return Words(f"{t.tray}: {g.source or 'its probe'} reads an impossible value", why, opens="tray")
 
 
 @_told.register
 def _out_of_mix(g: ProbeFallen, t: Task, name: str, fmt: Formatter) -> Words:
-    why = f"It went from {fmt.temperature(g.was_c)} to {fmt.temperature(g.now_c)} at once, {fmt.moment(g.since_s)}, and stayed: "
-    why += f"no mix does that. Push it back into the mix. Dates and settings of {name} have rested on the air since."
-    return Words(f"{t.tray}: {g.source or 'its probe'} seems to lie out of the mix", why, opens="tray")
+    why = f"It went from {fmt.temperature(g.was_c)} to {fmt.temperature(g.now_c)} in one step, {fmt.moment(g.since_s)}, and "
+    why += f"stayed: mix does not change that fast. Push it back into the mix. Dates and settings of {name} have rested on the air since."
+    return Words(f"{t.tray}: {g.source or 'its probe'} may have fallen out of the mix", why, opens="tray")
 
 
 @_told.register
@@ -260,7 +260,7 @@ def _drifting(g: ProbeDrifting, t: Task, name: str, fmt: Formatter) -> Words:
         )  # fmt: skip
     else:
         why += "Calibrate it anew, dry and full." if g.quantity == "moisture" else "Compare both in one spot for a day."
-    return Words(f"{t.tray}: {g.source or 'its probe'} drifts", why, opens="tray")
+    return Words(f"{t.tray}: {g.source or 'its probe'} is drifting", why, opens="tray")
 
 
 @_told.register

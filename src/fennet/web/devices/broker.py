@@ -97,7 +97,7 @@ def _set(form: Any) -> str:
         form.username.data, form.password.data if form.password.data else ("" if not form.username.data else None),
     )  # fmt: skip
     write(lambda w: brokers.set_broker(w, address))
-    return "Saved. Fennet calls it within seconds; load this page again to see whether it answers."
+    return "Saved. Fennet connects to it within seconds; load this page again to see whether it answers."
 
 
 def _forget() -> str:

@@ -38,7 +38,7 @@ class BrokerForm(Form):
     host = Words("Machine", 120, required="The broker’s machine needs a name or number.",
                  render_kw={"placeholder": "broker.home or 192.168.1.20", "inputmode": "url"})  # fmt: skip
     port = Whole("Port", 1, 65_535, render_kw={"size": 6, "placeholder": "1883"})
-    tls = Tick("It speaks TLS")
+    tls = Tick("Use TLS")
     ca = Lines("Certificate of the house, where it has its own", LONGEST_CA, render_kw={"rows": 3, "spellcheck": "false"})
     username = Words("Name", 120)
     password = Secret("Password", 300, render_kw={"autocomplete": "new-password"})

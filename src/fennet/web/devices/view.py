@@ -128,11 +128,11 @@ def state_words(broker: Broker, fmt: Formatter, now: datetime) -> str:
     last = f" Last heard {fmt.moment(broker.heard_at)}." if broker.heard_at is not None else " Nothing heard yet."
     said = {
         "connected": f"Connected to {broker.host}.{last}",
-        "refused": f"{broker.host} turns Fennet away: {broker.trouble}.",
+        "refused": f"{broker.host} refuses the connection: {broker.trouble}.",
         "away": f"{broker.host} does not answer: {broker.trouble or 'it is away'}. It is tried again by itself.{last}",
-        "calling": f"Calling {broker.host}.",
+        "calling": f"Connecting to {broker.host}.",
     }
-    words = said.get(broker.state, f"Fennet calls {broker.host} within seconds.")
+    words = said.get(broker.state, f"Fennet connects to {broker.host} within seconds.")
     return words + (f" {broker.trouble}." if broker.state == "connected" and broker.trouble else "")
 
 
