@@ -245,7 +245,8 @@ def _impossible(g: ProbeImpossible, t: Task, name: str, fmt: Formatter) -> Words
 @_told.register
 def _out_of_mix(g: ProbeFallen, t: Task, name: str, fmt: Formatter) -> Words:
     why = f"It went from {fmt.temperature(g.was_c)} to {fmt.temperature(g.now_c)} in one step, {fmt.moment(g.since_s)}, and "
-    why += f"stayed: mix does not change that fast. Push it back into the mix. Dates and settings of {name} have rested on the air since."
+    why += f"stayed: mix does not change that fast. Push it back into the mix. Dates and settings of {name} have rested on the "
+    why += "air since."
     return Words(f"{t.tray}: {g.source or 'its probe'} may have fallen out of the mix", why, opens="tray")
 
 
