@@ -89,6 +89,7 @@ class BrokerConnection:
         self._pending: deque[Pending] = deque()
         self._lock = Lock()
         self._listening: Client | None = None
+        self._listens: str | None = None
         self._client_id = client_id
         self._client = self._new_client(client_id, manual_ack=True)
         self._client.on_message = self._on_message
@@ -189,12 +190,13 @@ class BrokerConnection:
 
     def listen(self, topics: str | None) -> None:
         """Hear whatever is said there, or, with None, no more of it."""
-        if topics is None:
-            if self._listening is not None:
-                self._end(self._listening)
-                self._listening = None
+        if topics == self._listens:
             return
         if self._listening is not None:
+            self._end(self._listening)
+            self._listening = None
+        self._listens = topics
+        if topics is None:
             return
         made = self._new_client(f"{self._client_id}-l", manual_ack=False)
         made.on_message = self._on_overheard

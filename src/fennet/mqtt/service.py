@@ -69,13 +69,16 @@ class Service:
                 if not self._look():
                     return False
                 looked = time.monotonic()
-            try:
-                for garden_id in list(self._brokers):
+            failed = False
+            for garden_id in list(self._brokers):
+                try:
                     self._take(garden_id)
-                wait_s = TURN_S
-            except (SQLAlchemyError, Refusal) as e:
-                _say(e)
-                looked, wait_s = float("-inf"), min(2 * wait_s, LOOK_S)
+                except (SQLAlchemyError, Refusal) as e:
+                    # One garden that is busy keeps no other waiting.
+                    _say(e)
+                    failed = True
+            looked = float("-inf") if failed else looked
+            wait_s = min(2 * wait_s, LOOK_S) if failed else TURN_S
             stop.wait(wait_s)
         return True
 
