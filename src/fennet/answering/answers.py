@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import pickle
+from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import replace
 from datetime import date
 from functools import cached_property
+from hashlib import sha256
 from typing import TypeVar
 from zoneinfo import ZoneInfo
 
-from fennet.core.bearing import Part, Record
+from fennet.core.bearing import WARMTH, Part, Record
 from fennet.core.care.day import CareDay, care_day
 from fennet.core.cautions import with_cautions
 from fennet.core.comparing.comparison import Comparison, compare
@@ -26,6 +29,9 @@ from fennet.core.hardening.weather import Issue, own_issue
 from fennet.core.history import life_events, lost_of
 from fennet.core.kept import last_known_s, moment_s
 from fennet.core.kinds import EVENT_KINDS
+from fennet.core.learning.garden import CropsHere, Learned, key_of, learned
+from fennet.core.learning.lessons import Lesson, lesson, lesson_s, read_for
+from fennet.core.learning.survival import outcome
 from fennet.core.planning.gate import gate_on
 from fennet.core.planning.plan import Outdoors, Plan, beyond, outdoors
 from fennet.core.planning.plan import plan as core_plan
@@ -57,6 +63,8 @@ PLANTED_LATELY_S = 150 * 86_400.0
 AFTER_S = 366 * 86_400.0
 #: What was measured outdoors is looked back on for so long.
 MEASURED_S = 400 * 86_400.0
+#: Kinds of event that nothing that is learned of seed reads.
+BESIDE_SEED = frozenset(("fed", "taste", "lamp", "fan", "washed", "sign"))
 #: Kinds of event that no setting of a lamp and no plan reads.
 BESIDE_LAMPS = frozenset(("fed", "topped", "taste", "fan", "washed", "check", "watered", "mat"))
 BESIDE_PLAN = frozenset(("fed", "thinned", "topped", "taste", "height", "fan", "washed", "check", "watered", "sign", "cover"))
@@ -108,6 +116,45 @@ class Answers:
         return out
 
     @cached_property
+    def learned(self) -> Learned:
+        """What the garden has learned of its kinds and seed from all that was sown in it and is settled."""
+        part = self.record.garden(BESIDE_SEED, WARMTH)
+        at_s = self.moment_s(part)
+
+        def made() -> Learned:
+            lessons = [x for b in self.journal.batches if (x := self._lesson(b, at_s)) is not None]
+            told: dict[str, list[Event]] = defaultdict(list)
+            for e in part.journal.events:
+                told[str(e.fields.get("batch"))].append(e)
+            known = [b for b in self.journal.batches if b.crop in self.crops]
+            lived = [outcome(self.journal, self.crops[b.crop].id, b, told[b.id], at_s) for b in known]
+            return learned(lessons, [x for x in lived if x is not None])
+
+        return self._answer("learned", part, made)
+
+    def _lesson(self, batch: Batch, at_s: float) -> Lesson | None:
+        """What one batch taught. It stands for good once it is settled: filed under what it read until then, and no more."""
+        if batch.crop not in self.crops or batch.sown_at.timestamp() > at_s:
+            return None
+        part, crop = self.record.soil(batch).journal, self.crops[batch.crop]
+        done_s = lesson_s(batch, part.events, at_s)
+        if done_s is None:
+            return None
+        read = read_for(part, batch, done_s)
+        # Filed under all that it is made of, whole: nothing that was written since can change it.
+        key = sha256(pickle.dumps((crop.id, read), protocol=5)).hexdigest()
+        return self._memo.get(("lesson", key), lambda: lesson(read, crop, batch, read.events, done_s))
+
+    @cached_property
+    def crops_here(self) -> CropsHere:
+        """The kinds as `crops`, and each batch's as this garden has learned it."""
+        return CropsHere(self.crops, self.journal, self.learned)
+
+    def crop_here(self, batch: Batch) -> Crop:
+        """A batch's crop as this garden knows it. Raises UnknownCrop."""
+        return self.crops_here.of(batch) if batch.crop in self.crops else self.table.get(batch.crop)
+
+    @cached_property
     def targets(self) -> list[Target]:
         """The grower's own bands."""
         return own_targets(self.journal)
@@ -154,15 +201,17 @@ class Answers:
         at_s = self.moment_s(part)
         if batch.sown_at.timestamp() > at_s:
             return None
+        crop = self.crop_here(batch)
         return self._answer(
-            "forecast", part, lambda: forecast(part.journal, self.table.get(batch.crop), batch, at_s, curves), batch.id, curves
+            "forecast", part, lambda: forecast(part.journal, crop, batch, at_s, curves), batch.id, curves, key_of(crop)
         )
 
     def narrower_d(self, batch: Batch) -> tuple[float, float] | None:
         """How wide a batch's range of half up is, and how wide one thermometer would leave it, days."""
         part = self.record.soil(batch)
         at_s = self.moment_s(part)
-        return self._answer("narrower", part, lambda: narrower_d(part.journal, self.table.get(batch.crop), batch, at_s), batch.id)
+        crop = self.crop_here(batch)
+        return self._answer("narrower", part, lambda: narrower_d(part.journal, crop, batch, at_s), batch.id, key_of(crop))
 
     def findings(self, batch: Batch) -> list[Finding]:
         """What is wrong with a batch, and why."""
@@ -170,19 +219,20 @@ class Answers:
         at_s = self.moment_s(part)
         return self._answer(
             "findings", part,
-            lambda: findings(part.journal, self.crops, shipped_complaints(), batch, at_s, part.journal.events), batch.id,
+            lambda: findings(part.journal, self.crops_here, shipped_complaints(), batch, at_s, part.journal.events), batch.id,
+            self.learned.fingerprint,
         )  # fmt: skip
 
     def care(self, batch: Batch, tray: Tray, conditions: Conditions) -> CareDay:
         """What a batch wants done, given its conditions."""
         part, home = self.record.care(batch), self.record.home(batch)
-        at_s, practice = self.moment_s(part), practice_of(self.journal.garden, batch)
+        at_s, practice, crop = self.moment_s(part), practice_of(self.journal.garden, batch), self.crop_here(batch)
         return self._answer(
             "care", part,
             lambda: care_day(
-                part.journal, self.table.get(batch.crop), batch, tray, part.journal.events, at_s, practice, conditions
+                part.journal, crop, batch, tray, part.journal.events, at_s, practice, conditions
             ),
-            batch.id, tray.id, home.fingerprint, self.moment_s(home),
+            batch.id, key_of(crop), tray.id, home.fingerprint, self.moment_s(home),
         )  # fmt: skip
 
     def hardening(self, batch: Batch) -> Hardening | None:
@@ -238,10 +288,10 @@ class Answers:
         at_s = self.moment_s(part)
 
         def made() -> tuple[list[MatSetting], list[Exchange]]:
-            settings = tune_mats(part.journal, self.crops, at_s)
-            return settings, exchanges(part.journal, self.crops, settings, part.journal.events, at_s)
+            settings = tune_mats(part.journal, self.crops_here, at_s)
+            return settings, exchanges(part.journal, self.crops_here, settings, part.journal.events, at_s)
 
-        return self._answer("mats", part, made)
+        return self._answer("mats", part, made, self.learned.fingerprint)
 
     def comparison(self, by: str, crop: str | None = None) -> Comparison:
         """Batches of one kind side by side by what they share; `crop` one kind alone, by its id. Raises ValueError."""
@@ -347,8 +397,8 @@ class Answers:
         crops = self.crops | self._named(known.wants)
         return self._answer(
             "plan", part,
-            lambda: core_plan(known, crops, self.nights(), today, at_s, assumed_of(self.journal.plans), leave_out),
-            today, name, tuple(leave_out),
+            lambda: core_plan(known, crops, self.nights(), today, at_s, assumed_of(self.journal.plans), leave_out, self.learned),
+            today, name, tuple(leave_out), self.learned.fingerprint,
         )  # fmt: skip
 
     def planned_tasks(self, today: date) -> list[Task]:

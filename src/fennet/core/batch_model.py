@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from scipy.special import bdtr
@@ -60,36 +60,68 @@ class BatchModel:
         self.n_seeds = batch.n_seeds_per_cell if counts.unit == "cells" else 1
         self.towel = towel_wait(sowing)
         held_up = 1.0 - float(advance(moisture_pct).mean())
-        own_log_sd = em.K_CV_ESTIMATED if crop.estimated else em.K_CV
-        self.k_log_sd = math.hypot(own_log_sd, self._thermometer_log_sd(), DRY_DOUBT * held_up)
-        speed = seed.speed / sowing.wait
-        self.courses = [self._progress(soil.soil_c, moisture_pct, soil.pattern_c, speed, float(z)) for z in em.NODES]
-        self.course = self.courses[1]
+        self.dry_log_sd = DRY_DOUBT * held_up
+        self.warmth_log_sd = self._thermometer_log_sd()
+        off, left_log_sd = em.warmth_here(crop, soil.basis, self.warmth_log_sd)
+        self.k_log_sd = math.hypot(em.pace_log_sd(crop), left_log_sd, self.dry_log_sd)
+        self._speed = seed.speed / sowing.wait * math.exp(off)
+        self.course = self._progress(soil.soil_c, moisture_pct, soil.pattern_c, self._speed)
         self.d_now = float(self.course.at(at_s))
         self.share = self.course.share * sowing.deep_share * sowing.other_share
         self.target_c = crop.target_soil_c
         self.target_rate = float(self.response.rate_per_day(self.target_c)) * seed.speed / self.towel
-        target_share = float(self.response.share(self.target_c))
         waited = self.course.reached(np.array([*counts.at_s, at_s]))
         self.now: em.Waited = waited[-1]
+        self.sound = doubtful(seed, self.share)
         self.belief = em.prior_and_posterior(
-            doubtful(seed, self.share), 1.0, crop.wait_sigma, self.k_log_sd, self.n_seeds, counts, waited
+            self.sound, 1.0, crop.wait_sigma, self.k_log_sd, self.n_seeds, counts, waited, em.spread_log_sd(crop)
         )
-        self.prior = em.unseen(*self._sound(seed, self.share, self.k_log_sd))
-        # The seed at target, as it is and as it was when packed: the same belief where its age is not known.
-        k_log_sd = em.K_CV_ESTIMATED if crop.estimated else em.K_CV
-        at_target = self._sound(seed, target_share, k_log_sd)
-        self.target_prior = em.unseen(*at_target)
-        self.weak_half_d = half_up_d(*at_target, counts.of)
-        self.fresh_half_d = half_up_d(*self._sound(fresh, target_share, k_log_sd), counts.of)
-        end = self.course.reached(at_s + em.HORIZON_D * DAY_S)
-        self.more = em.MoreToCome(self.belief, self.now, end, self.n_seeds, counts.of - counts.up)
-        self.futures = em.futures(self.belief, self.courses, self.now, self.n_seeds, counts.of - counts.up, from_s=at_s)
 
-    def _sound(self, seed: SeedState, share: float, k_log_sd: float) -> tuple[float, float, float, float, int]:
+    @cached_property
+    def courses(self) -> list[em.Progress]:
+        """The three courses that the days ahead may take."""
+        low, _, high = em.NODES
+        soil = self.soil
+        beside = [self._progress(soil.soil_c, self.moisture_pct, soil.pattern_c, self._speed, float(z)) for z in (low, high)]
+        return [beside[0], self.course, beside[1]]
+
+    @cached_property
+    def prior(self) -> em.Belief:
+        """What sound seed would do in this record, before anything was counted."""
+        return em.unseen(*self._sound(self.seed, self.share, self.k_log_sd))
+
+    @cached_property
+    def _at_target(self) -> tuple[float, float, float, float, int, float]:
+        # The seed at target, as it is and as it was when packed: the same belief where its age is not known.
+        return self._sound(self.seed, float(self.response.share(self.target_c)), em.pace_log_sd(self.crop))
+
+    @cached_property
+    def target_prior(self) -> em.Belief:
+        return em.unseen(*self._at_target)
+
+    @cached_property
+    def weak_half_d(self) -> float:
+        return half_up_d(*self._at_target, self.counts.of)
+
+    @cached_property
+    def fresh_half_d(self) -> float:
+        share = float(self.response.share(self.target_c))
+        return half_up_d(*self._sound(self.fresh, share, em.pace_log_sd(self.crop)), self.counts.of)
+
+    @cached_property
+    def more(self) -> em.MoreToCome:
+        end = self.course.reached(self.at_s + em.HORIZON_D * DAY_S)
+        return em.MoreToCome(self.belief, self.now, end, self.n_seeds, self.counts.of - self.counts.up)
+
+    @cached_property
+    def futures(self) -> em.Futures:
+        waiting = self.counts.of - self.counts.up
+        return em.futures(self.belief, self.courses, self.now, self.n_seeds, waiting, from_s=self.at_s)
+
+    def _sound(self, seed: SeedState, share: float, k_log_sd: float) -> tuple[float, float, float, float, int, float]:
         """All that says what sound seed would be expected to do before anything was counted."""
         drawn = doubtful(seed, share)
-        return drawn.a, drawn.b, self.crop.wait_sigma, k_log_sd, self.n_seeds
+        return drawn.a, drawn.b, self.crop.wait_sigma, k_log_sd, self.n_seeds, em.spread_log_sd(self.crop)
 
     def _progress(
         self, soil_c: FloatArray, moisture_pct: FloatArray, pattern_c: FloatArray, speed: float = 1.0, z: float = 0.0
@@ -330,10 +362,15 @@ class _Identity:
 
 
 @lru_cache(maxsize=256)
-def half_up_d(a: float, b: float, wait_sigma: float, k_log_sd: float, n_seeds: int, of: int) -> float:
+def half_up_d(a: float, b: float, wait_sigma: float, k_log_sd: float, n_seeds: int, sigma_log_sd: float, of: int) -> float:
     """Progress at which half of those that come are up, in the middle future, from sowing: of sound seed as `unseen` has it."""
     draws = em.futures(
-        em.unseen(a, b, wait_sigma, k_log_sd, n_seeds), [_Identity()] * 3, np.zeros(()), n_seeds, min(of, 60), PREDICTIVE_N
+        em.unseen(a, b, wait_sigma, k_log_sd, n_seeds, sigma_log_sd),
+        [_Identity()] * 3,
+        np.zeros(()),
+        n_seeds,
+        min(of, 60),
+        PREDICTIVE_N,
     )
     need = np.ceil(draws.more / 2).astype(int)
     d = draws.come_s[np.arange(len(need)), np.maximum(need - 1, 0)]

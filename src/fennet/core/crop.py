@@ -6,9 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from fennet.core.growth import Growth
+from fennet.core.learning.pooling import Figure
 from fennet.core.response import Response
 from fennet.core.working import Input
 
+#: The source key of a figure that a garden's own record made.
+LEARNED_HERE = "learned_here"
 #: Unit of every numeric column of the crop table. A column that is not here is a word, not a figure.
 FIGURE_UNITS: dict[str, str] = {
     "t_base_c": "°C", "t_lo_c": "°C", "t_hi_c": "°C", "t_ceil_c": "°C", "r_max_per_day": "1/d",
@@ -174,6 +177,27 @@ def _band_inputs(stage: str, quantity: str, b: BandFigures) -> list[Input]:
 
 
 @dataclass(frozen=True, kw_only=True)
+class Here:
+    """What one garden has learned of a kind, a variety and a lot, against the table. None: nothing yet.
+
+    `pace` log of the rate against the table's; `spread` log of the spread of waits against the table's; `alive` probit of the
+    share alive against what label and age say; `survival` log odds of living to be planted against what is usual;
+    `warmth` by what a record is of (soil, air, house): how far it is off, in sd of what it may be off.
+    """
+
+    pace: Figure | None = None
+    spread: Figure | None = None
+    alive: Figure | None = None
+    survival: Figure | None = None
+    warmth: Mapping[str, Figure] = field(default_factory=dict)
+
+    @property
+    def key(self) -> tuple[object, ...]:
+        """Its figures, to file under."""
+        return (self.pace, self.spread, self.alive, self.survival, tuple(sorted(self.warmth.items())))
+
+
+@dataclass(frozen=True, kw_only=True)
 class Crop:
     """What Fennet knows of one kind: enough to germinate it, and where each figure comes from."""
 
@@ -211,6 +235,8 @@ class Crop:
     growth: Growth
     sources: Mapping[str, str] = field(default_factory=dict)
     estimates: frozenset[str] = frozenset()
+    #: What a garden has learned of it; its figures then are that garden's own.
+    here: Here | None = None
 
     @property
     def response(self) -> Response:

@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import betaln, expit, ndtr, ndtri
 
+from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S, SD_AHEAD_MOST_C, SD_AHEAD_PER_ROOT_DAY_C, STEP_S, STEPS_A_DAY
 from fennet.core.history import Counts
 from fennet.core.moisture import LOGGED_PCT, MOIST_PCT, advance, heat_survival, survival
@@ -33,6 +34,9 @@ K_ODD_WEIGHT, K_ODD_SPREAD = 0.05, 2.0
 #: How far the crop's spread of waits may be off, as a log sd. Source: starting_estimate.
 SIGMA_LOG_SD = 0.25
 N_K, N_G, N_SIGMA = 31, 24, 5
+#: How much of what a record's warmth may be off stays the same in one garden from batch to batch (its thermometer, its house), as
+#: a part of the variance. Source: starting_estimate.
+WARMTH_STAYS = 0.5
 #: One sowing in fifty fails in part or whole for reasons no record shows (rot, mice, dead seed): its share alive is
 #: Beta(0.5, 1.5) instead. Without it a silent tray would be believed slow for ever. Source: starting_estimate.
 FAILED_WEIGHT, FAILED_A, FAILED_B = 0.02, 0.5, 1.5
@@ -53,6 +57,32 @@ NODES, NODE_WEIGHTS = np.array([-np.sqrt(3.0), 0.0, np.sqrt(3.0)]), np.array([1 
 WIDE_AWAKE, WAKES_FROM = 0.9, 0.1
 #: Asleep for longer than so many days, this part of them dies a day. Source: growers_rule, starting_estimate.
 SLEEP_SAFE_D, SLEEP_LOSS_PER_DAY = 10.0, 0.05
+
+
+def pace_log_sd(crop: Crop) -> float:
+    """How far a batch's pace may lie off the crop's, as a log sd: by the table, or as this garden has learned it."""
+    here = crop.here
+    return here.pace.sd if here is not None and here.pace is not None else K_CV_ESTIMATED if crop.estimated else K_CV
+
+
+def spread_log_sd(crop: Crop) -> float:
+    """How far a batch's spread of waits may lie off the crop's, as a log sd."""
+    here = crop.here
+    return here.spread.sd if here is not None and here.spread is not None else SIGMA_LOG_SD
+
+
+def warmth_here(crop: Crop, basis: str, log_sd: float) -> tuple[float, float]:
+    """How far the record's warmth is off here, as a log of the pace, and what is left in doubt: of an error of `log_sd` a part
+    stays the same in one garden, and is learned by what the record is of (`basis`).
+
+    >>> from fennet.crops import shipped
+    >>> warmth_here(shipped().get("leek"), "soil", 0.1)
+    (0.0, 0.1)
+    """
+    known = crop.here.warmth.get(basis) if crop.here is not None else None
+    if known is None:
+        return 0.0, log_sd
+    return known.off * log_sd, log_sd * float(np.sqrt(1.0 - WARMTH_STAYS + known.sd**2))
 
 
 @dataclass(frozen=True)
@@ -267,6 +297,7 @@ def prior_and_posterior(
     n_seeds: int,
     counts: Counts,
     waited: Waited | None,
+    sigma_log_sd: float = SIGMA_LOG_SD,
 ) -> Belief:
     """Belief about a batch after its counts: interval-censored multinomial on a grid, refined once about where it lies.
 
@@ -275,14 +306,14 @@ def prior_and_posterior(
     Failed sowings and odd batches are admitted; what sound seed *would* show is asked without them (`unseen`).
     Source: growers_rule.
     """
-    return _belief(seed.a, seed.b, share, wait_sigma, k_log_sd, n_seeds, counts, waited, may_fail=True)
+    return _belief(seed.a, seed.b, share, wait_sigma, k_log_sd, n_seeds, counts, waited, True, sigma_log_sd)
 
 
 def _belief(
     a: float, b: float, share: float, wait_sigma: float, k_log_sd: float, n_seeds: int, counts: Counts, waited: Waited | None,
-    may_fail: bool,
+    may_fail: bool, sigma_log_sd: float,
 ) -> Belief:  # fmt: skip
-    log_sigma = np.log(wait_sigma) + SIGMA_LOG_SD * np.linspace(-2.0, 2.0, N_SIGMA)
+    log_sigma = np.log(wait_sigma) + sigma_log_sd * np.linspace(-2.0, 2.0, N_SIGMA)
     sigma_log_w = -0.5 * np.linspace(-2.0, 2.0, N_SIGMA) ** 2
     new = np.diff(np.concatenate([[0], counts.total, [counts.up]]))
     centre, width = 0.0, 4.5 * k_log_sd
@@ -333,11 +364,11 @@ def _belief(
 
 
 @lru_cache(maxsize=128)
-def unseen(a: float, b: float, wait_sigma: float, k_log_sd: float, n_seeds: int) -> Belief:
+def unseen(a: float, b: float, wait_sigma: float, k_log_sd: float, n_seeds: int, sigma_log_sd: float = SIGMA_LOG_SD) -> Belief:
     """What sound seed would be expected to do before anything was counted: its share alive by Beta(a, b). What comes back is
     shared: it hangs on the kind and the lot, not on the day."""
     nothing = Counts("cells", n_seeds, (), ())
-    return _belief(a, b, 1.0, wait_sigma, k_log_sd, n_seeds, nothing, None, may_fail=False)
+    return _belief(a, b, 1.0, wait_sigma, k_log_sd, n_seeds, nothing, None, False, sigma_log_sd)
 
 
 def _log_prior_k(z: FloatArray, odd_weight: float) -> FloatArray:

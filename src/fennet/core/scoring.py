@@ -90,10 +90,18 @@ def settled(counts: Counts, sown_s: float, ended: float | None, at_s: float) -> 
     >>> settled(Counts("cells", 4, (0.0, 86_400.0), (2, 4)), 0.0, None, 90_000.0)
     True
     """
-    if counts.up >= counts.of or ended is not None:
-        return True
-    new_s = counts.reached(counts.up) if counts.up else None
-    return new_s is not None and at_s - new_s > max(QUIET_D * DAY_S, QUIET_SHARE * (new_s - sown_s))
+    return settled_s(counts, sown_s, ended, at_s) is not None
+
+
+def settled_s(counts: Counts, sown_s: float, ended: float | None, at_s: float) -> float | None:
+    """When no more was waited for, seconds UTC; None while it is. As `settled`."""
+    found = [] if ended is None else [ended]
+    if counts.up:
+        new_s = counts.reached(counts.up) or sown_s
+        quiet_s = new_s + max(QUIET_D * DAY_S, QUIET_SHARE * (new_s - sown_s))
+        found.append(new_s if counts.up >= counts.of else quiet_s)
+    first = min(found, default=None)
+    return first if first is not None and first <= at_s else None
 
 
 def score_promise(promise: Promise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:

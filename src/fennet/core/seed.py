@@ -9,7 +9,7 @@ from datetime import date
 import numpy as np
 from scipy.special import betaincinv, ndtr, ndtri
 
-from fennet.core.crop import Crop
+from fennet.core.crop import LEARNED_HERE, Crop
 from fennet.core.records import Batch, FloatArray, Journal, SeedLot, SeedTest
 from fennet.core.working import Input, Working
 
@@ -83,7 +83,12 @@ def aged_belief(a: float, b: float, years: float, half_life_y: float, untested: 
         low, mid, high = (float(ndtri(np.clip(q, 1e-6, 1 - 1e-6))) for q in betaincinv(a, b, [0.1587, 0.5, 0.8413]))
         sd = (high - low) / 2
     sd += LOT_SD_PER_YEAR * years
-    alive = np.clip(ndtr(mid - PROBITS_PER_HALF_LIFE / half_life_y * years + sd * _NODES), 1e-6, 1 - 1e-6)
+    return _beta_of(mid - PROBITS_PER_HALF_LIFE / half_life_y * years, sd)
+
+
+def _beta_of(probit: float, sd: float) -> tuple[float, float]:
+    """The Beta that is like a share whose probit is normal: its mean and variance."""
+    alive = np.clip(ndtr(probit + sd * _NODES), 1e-6, 1 - 1e-6)
     weight = _WEIGHTS / _WEIGHTS.sum()
     mean = float((alive * weight).sum())
     mean = min(max(mean, 0.005), 0.995)
@@ -111,8 +116,10 @@ def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
         a, b = a + germinated, b + test.sown - germinated
         day = max(day, test.on)
     a, b = aged_belief(a, b, (on - day).days / DAYS_PER_YEAR, half_life_y, untested=not tests)
+    aged_mean = a / (a + b)
+    a, b, told_here = _as_here(a, b, crop)
     mean = a / (a + b)
-    lost = min(PROBITS_LOST_AT_MOST, max(0.0, float(ndtri(rate) - ndtri(mean))))
+    lost = min(PROBITS_LOST_AT_MOST, max(0.0, float(ndtri(rate) - ndtri(aged_mean))))
     speed = SPEED_PER_HALF_PROBIT ** (lost / 0.5)
     age_y = max(0.0, (on - packed).days / DAYS_PER_YEAR)
     notes = [] if lot and lot.packed else ["no packing year is recorded: taken for fresh"]
@@ -129,9 +136,11 @@ def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
             Input("age", round(age_y, 2), "y"),
             Input("half-life as stored", half_life_y, "y", crop.sources.get("half_life_y", ""), "half_life_y" in crop.estimates),
             *(Input(f"test on {t.on.isoformat()}", f"{t.germinated} of {t.sown}") for t in tests),
+            *told_here,
         ),
         "probits of the rate fall by 1.645 in each half-life; lots lie 0.4 probits apart and 0.1 more for each year; a test of x "
-        "in n adds x and n − x to the belief; speed falls 6 % for each half probit lost",
+        "in n adds x and n − x to the belief; speed falls 6 % for each half probit lost"
+        + ("; what came of such seed here moves it and narrows it" if told_here else ""),
         ("ellis_roberts_1980", "growers_rule", "starting_estimate"),
         "rates from 1 to 99 %, dry storage",
         value=round(mean, 3),
@@ -139,6 +148,22 @@ def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
         notes=tuple(notes),
     )
     return SeedState(a, b, speed, working)
+
+
+#: How far a lot may lie off its label in a garden that nothing is known of, in probits, as what is learned here is measured.
+#: Source: starting_estimate.
+OFF_LABEL_SD = 0.417
+
+
+def _as_here(a: float, b: float, crop: Crop) -> tuple[float, float, tuple[Input, ...]]:
+    """Beta(a, b) moved and narrowed by what came of such seed in this garden before; and the inputs to show for it."""
+    alive = crop.here.alive if crop.here is not None else None
+    if alive is None or not alive.rests_on:
+        return a, b, ()
+    low, mid, high = (float(ndtri(np.clip(q, 1e-6, 1 - 1e-6))) for q in betaincinv(a, b, [0.1587, 0.5, 0.8413]))
+    sd = (high - low) / 2 * min(1.0, alive.sd / OFF_LABEL_SD)
+    told = Input("came here against that", f"{alive.off:+.2f} probits, from {alive.rests_on} batches", "", LEARNED_HERE)
+    return *_beta_of(mid + alive.off, sd), (told,)
 
 
 #: Seed that showed its root in the towel is alive: what may still go wrong in handling, as Beta(a, b). Source: starting_estimate.

@@ -105,6 +105,7 @@ def how_much(
     arrives: float = 1.0,
     confidence: float = CONFIDENCE,
     survival: float = SURVIVAL,
+    survival_source: str = "starting_estimate",
     school: str = "odds",
     set_up: str = "in_mix",
     tray_cells: int = 24,
@@ -119,7 +120,7 @@ def how_much(
     is at most. Where it cannot be done, the best that can is returned with `reaches` False and `limit` saying what
     is short: packet, places, or dead (seed too weak for any sensible number of cells).
     Range: wanted 1–100,000; confidence in (0, 1). Raises ValueError outside it. Source: ellis_roberts_1980 for the seed,
-    starting_estimate for survival.
+    starting_estimate for survival, or what was learned here.
 
     >>> from fennet.core.working import Working
     >>> sound = SeedState(17.0, 3.0, 1.0, Working("seed alive", (), "", (), ""))
@@ -129,18 +130,20 @@ def how_much(
     """
     if wanted < 1 or wanted > 100_000 or not 0 < confidence < 1 or tray_cells < 1:
         raise ValueError(f"wanted {wanted}, confidence {confidence}, tray of {tray_cells}: out of range")
-    return _solved(wanted, seed.a, seed.b, arrives, confidence, survival, school, set_up, tray_cells, most_cells, packet)
+    return _solved(
+        wanted, seed.a, seed.b, arrives, confidence, survival, survival_source, school, set_up, tray_cells, most_cells, packet
+    )
 
 
 @lru_cache(maxsize=2048)
 def _solved(
-    wanted: int, a: float, b: float, arrives: float, confidence: float, survival: float, school: str, set_up: str,
-    tray_cells: int, most_cells: int | None, packet: int | None,
+    wanted: int, a: float, b: float, arrives: float, confidence: float, survival: float, survival_source: str, school: str,
+    set_up: str, tray_cells: int, most_cells: int | None, packet: int | None,
 ) -> HowMuch:  # fmt: skip
     """The answer, kept: a plan that is tried again and again asks the same for every sowing but one."""
     g, w = rates(a, b)
     g = g * arrives
-    ask = _Ask(wanted, confidence, survival, most_cells, packet, g, w, a / (a + b), arrives)
+    ask = _Ask(wanted, confidence, survival, survival_source, most_cells, packet, g, w, a / (a + b), arrives)
     if packet == 0:
         return _told(ask, "packet", "in_mix" if set_up == "crowd" else set_up, 0, 0, 1)
     if set_up in ("towel", "crowd"):
@@ -173,6 +176,7 @@ class _Ask:
     wanted: int
     confidence: float
     survival: float
+    survival_source: str
     most_cells: int | None
     packet: int | None
     g: FloatArray
@@ -235,7 +239,13 @@ def _told(ask: _Ask, limit: str, set_up: str, seeds: int, cells: int, n: int) ->
             Input("confidence asked", ask.confidence, "share", "growers_rule"),
             Input("seed alive, middle", round(ask.rate, 3), "share", "ellis_roberts_1980"),
             Input("comes up at the planned soil and depth", round(ask.arrives, 3), "share"),
-            Input("lives to be planted", ask.survival, "share", "starting_estimate", True),
+            Input(
+                "lives to be planted",
+                round(ask.survival, 3),
+                "share",
+                ask.survival_source,
+                ask.survival_source == "starting_estimate",
+            ),
             Input("seeds in a cell", n, "seeds"),
             Input("cells", cells, "cells"),
             Input("seed in the packet", ask.packet, "seeds") if ask.packet is not None else Input("packet", "not counted"),

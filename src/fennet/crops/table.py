@@ -309,6 +309,7 @@ def shipped() -> CropTable:
                 growth=growth.get(row["id"], growth[row["group"]]),
                 sources=sources,
                 estimates=frozenset(f for f, key in sources.items() if kinds[key].kind == "estimated"),
+                here=None,
                 **{figure: float(row[figure]) for figure in FIGURE_UNITS},
             )
         )

@@ -16,6 +16,7 @@ from fennet.core.diagnosis.finding import ArguedCause, DampingFigures, Evidence,
 from fennet.core.diagnosis.witnesses import heard
 from fennet.core.exposure import DAY_S
 from fennet.core.history import lost_of
+from fennet.core.learning.garden import crop_of
 from fennet.core.records import Batch, Event, FloatArray, Journal
 from fennet.core.room import room_at, tray_of
 from fennet.core.working import Input, Working
@@ -70,7 +71,7 @@ def damping_off(
 
     Source: growers_rule and leach_1947 for the factors, starting_estimate for their spread.
     """
-    crop = crops[batch.crop]
+    crop = crop_of(crops, batch)
     risk = risk_days(journal, crop, batch, events, at_s)
     tray = tray_of(batch, events, at_s)
     mine = [e for e in events if e.fields.get("batch") == batch.id or (tray is not None and e.fields.get("tray") == tray)]

@@ -17,6 +17,7 @@ from fennet.core.diagnosis.leggy import LeggyEffects, leggy_effects
 from fennet.core.diagnosis.leggy_case import SILL_SD, LeggyCase, leggy_case
 from fennet.core.diagnosis.witnesses import heard
 from fennet.core.exposure import DAY_S
+from fennet.core.learning.garden import crop_of
 from fennet.core.planning.resow import last_resow_s
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import room_at, tray_of
@@ -57,7 +58,7 @@ def leggy(
     Source: growers_rule (effects), growth_estimate (heights), starting_estimate (spreads).
     """
     zone = journal.garden.zone
-    case = leggy_case(journal, crops[batch.crop], batch, events, at_s, zone)
+    case = leggy_case(journal, crop_of(crops, batch), batch, events, at_s, zone)
     if case is None or not len(case.mol):
         return None
     said = heard(journal, crops, batch, events, complaint, at_s)
@@ -176,7 +177,7 @@ def _neighbours(
             continue
         if other.id not in measured or where.get(tray_of(other, moves, at_s) or "") != here:
             continue
-        s = stretch_of(crops[other.crop], thermal_age(journal, crops[other.crop], other, events, at_s))
+        s = stretch_of(crop_of(crops, other), thermal_age(journal, crop_of(crops, other), other, events, at_s))
         if s is not None and (s.ratio >= NEIGHBOUR_LEGGY or s.ratio <= NEIGHBOUR_STURDY):
             found.append("leggy_too" if s.ratio >= NEIGHBOUR_LEGGY else "sturdy")
     return {"same_lamp": max(set(found), key=lambda x: (found.count(x), x))} if found else {}

@@ -10,6 +10,7 @@ from fennet.core.diagnosis.finding import ArguedCause, Finding, Remedy, SignsFig
 from fennet.core.diagnosis.signs import FRUITING, HARMLESS, RECENT_D, SIGNS, SURFACE, Weighed, suppositions, weigh_record
 from fennet.core.diagnosis.witnesses import heard
 from fennet.core.exposure import DAY_S
+from fennet.core.learning.garden import crop_of
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import room_at, tray_of
 from fennet.core.working import Input, Working
@@ -50,7 +51,7 @@ def other_signs(
     if not seen:
         return None
     said = heard(journal, crops, batch, recent, complaint, at_s)
-    crop = crops[batch.crop]
+    crop = crop_of(crops, batch)
     w = weigh_record(journal, crop, batch, events, at_s)
     actions = {e.kind for e in events if e.fields.get("batch") == batch.id or (tray and e.fields.get("tray") == tray)}
     asked_not = _not_to_ask(complaint, crop, w, actions)

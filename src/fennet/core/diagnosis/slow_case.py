@@ -47,6 +47,9 @@ def slow_case(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event
     looked = bool(counts.at_s) or any(
         e.kind in ("sign", "check") and (e.fields.get("batch") == batch.id or e.fields.get("tray") == batch.tray) for e in events
     )
+    if crop.here is not None:
+        # What came of the same seed elsewhere is a witness here: it is not heard twice.
+        crop = replace(crop, here=replace(crop.here, alive=None))
     seed, fresh = sown_seed(journal, crop, batch), fresh_seed(journal, crop, batch)
     mother = next((b for b in journal.batches if b.id == batch.from_batch), None)
     if mother is not None and mother.set_up == "towel":

@@ -16,6 +16,7 @@ from fennet.core.diagnosis.slow_germination import SlowCase, SlowEffects, slow_e
 from fennet.core.diagnosis.slow_remedies import remedies_for
 from fennet.core.diagnosis.witnesses import heard
 from fennet.core.exposure import DAY_S
+from fennet.core.learning.garden import crop_of
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.working import Input, Working
 
@@ -29,7 +30,7 @@ def slow_germination(
     journal: Journal, crops: Mapping[str, Crop], complaint: Complaint, batch: Batch, events: Sequence[Event], at_s: float
 ) -> Finding:
     """Is a batch slow, and why. `events` are effective events. Source: bradford_1990, gummerson_1986, starting_estimate."""
-    case = slow_case(journal, crops[batch.crop], batch, events, at_s)
+    case = slow_case(journal, crop_of(crops, batch), batch, events, at_s)
     effects = slow_effects(case, complaint)
     words = heard(journal, crops, batch, events, complaint, at_s)
     told = argue(effects.suppositions, complaint, words, not_to_ask(case))

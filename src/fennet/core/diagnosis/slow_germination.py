@@ -193,6 +193,12 @@ class _Courses:
         return self.wets[dry, wet]
 
 
+def pace_cv(crop: Crop) -> float:
+    """How far the pace of one batch may lie off its crop's, as a log sd; less where this garden has learned it."""
+    usual = PACE_CV_ESTIMATED if crop.estimated else PACE_CV
+    return usual if crop.here is None or crop.here.pace is None else min(usual, crop.here.pace.sd)
+
+
 @dataclass(frozen=True)
 class _Form:
     """One supposed form of one cause: its probability against its absence, and what it does."""
@@ -251,7 +257,7 @@ class _Argument:
         usual = (1 - em.K_ODD_WEIGHT) * np.exp(-0.5 * z**2)
         odd = em.K_ODD_WEIGHT / em.K_ODD_SPREAD * np.exp(-0.5 * (z / em.K_ODD_SPREAD) ** 2)
         self.k_weight = (usual + odd) / (usual + odd).sum()
-        self.k = np.exp(z * (PACE_CV_ESTIMATED if case.crop.estimated else PACE_CV))
+        self.k = np.exp(z * pace_cv(case.crop))
         middle = (np.arange(N_G) + 0.5) / N_G
         self.g_seed, self.g_fresh = case.seed.quantiles(middle), case.fresh.quantiles(middle)
         self.g_poor = np.minimum(np.asarray(betaincinv(POOR_A, POOR_B, middle)), self.g_seed)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from fennet.core.diagnosis.finding import ArguedCause, Remedy
-from fennet.core.diagnosis.slow_germination import PACE_CV, PACE_CV_ESTIMATED, SlowCase, SlowEffects
+from fennet.core.diagnosis.slow_germination import SlowCase, SlowEffects, pace_cv
 from fennet.core.exposure import DAY_S
 from fennet.core.heat_mat import mat_without_lift
 from fennet.core.records import Event, Journal
@@ -81,6 +81,6 @@ def _gain_days(case: SlowCase, effects: SlowEffects) -> Interval[float] | None:
     then = float(case.crop.response.rate_per_day(case.crop.target_soil_c))
     if left <= 0:
         return None
-    spread = 1.2816 * (PACE_CV_ESTIMATED if case.crop.estimated else PACE_CV)
+    spread = 1.2816 * pace_cv(case.crop)
     days = left / max(now, 1.0 / 120) - left / then
     return Interval(days / (1 + spread), days, days * (1 + spread)) if days > 0.2 else None

@@ -12,6 +12,7 @@ from fennet.core.diagnosis.cell_map import bare_pattern
 from fennet.core.diagnosis.engine import Complaint, Witness
 from fennet.core.exposure import DAY_S
 from fennet.core.history import counts_of
+from fennet.core.learning.garden import crop_of
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import tray_of
 from fennet.core.seed import USUAL_RATE
@@ -91,7 +92,7 @@ def _neighbours(
     journal: Journal, crops: Mapping[str, Crop], batch: Batch, events: Sequence[Event], tray: str | None, at_s: float
 ) -> dict[str, str]:
     """What other batches say: other seed in this tray that wants much the same heat, the same seed in another tray."""
-    mine = crops[batch.crop]
+    mine = crop_of(crops, batch)
     found: dict[str, list[str]] = {"same_tray_other_seed": [], "same_seed_elsewhere": []}
     for other in journal.batches:
         age_s = at_s - other.sown_at.timestamp()
@@ -104,7 +105,7 @@ def _neighbours(
         same_tray = tray is not None and other.tray == batch.tray
         if same_seed == same_tray:
             continue
-        how = None if not other.from_seed else _came(crops[other.crop], other, events, at_s)
+        how = None if not other.from_seed else _came(crop_of(crops, other), other, events, at_s)
         if how is None:
             continue
         heat_c = crops[other.crop].t_lo_c - mine.t_lo_c

@@ -8,8 +8,9 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from fennet.core.care.handling import STANDS_COMPANY
-from fennet.core.crop import Crop
+from fennet.core.crop import LEARNED_HERE, Crop
 from fennet.core.kinds import practice_fault
+from fennet.core.learning.garden import Learned, survives
 from fennet.core.light import day_length_h
 from fennet.core.lighting.window import window_light
 from fennet.core.planning.climate import Climate, climate_by_latitude, first_day
@@ -61,6 +62,7 @@ class Surroundings:
     room: PlannedRoom
     tray_cells: int
     today: date
+    learned: Learned | None = None
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -142,6 +144,8 @@ def _draft(
     if want.seed_lot is None:
         lots = [x for x in lots if not too_old(x.packed, s.today.year, practice)]
     lot = lot_for(want, crop, lots, left)
+    if s.learned is not None:
+        crop = s.learned.crop_here(crop, want.variety, lot, s.today.year)
     seed = seed_state(crop, lot, s.today)
     warm, cool = _heat(
         emerging(crop, heated_c(target_c, s.room.soil_without_mat_c, practice["heat"]), seed.speed, practice["depth"]),
@@ -163,6 +167,8 @@ def _draft(
         seed,
         arrives=best.arrives if best else 0.0,
         confidence=want.confidence or CONFIDENCE,
+        survival=survives(crop),
+        survival_source=LEARNED_HERE if crop.here is not None and crop.here.survival is not None else "starting_estimate",
         school=practice["seeds_per_cell"],
         set_up="crowd" if practice["per_cell"] in ("rows", "broadcast") and crop.growth.pricks_out else practice["set_up"],
         tray_cells=s.tray_cells,

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 from fennet.core.crop import Crop
-from fennet.core.emergence import K_CV, K_CV_ESTIMATED
+from fennet.core.emergence import pace_log_sd
 from fennet.core.records import Batch, Pretreatment
 from fennet.core.sowing import depth_by_school_mm, sowing_effect
 from fennet.core.working import Input, Interval, Working
@@ -77,7 +77,7 @@ def emerging(
     batch = Batch(id="planned", crop=crop.id, sown_at=_ANY, cells=1, depth_mm=depth_mm, pretreatment=treated)
     effect = sowing_effect(crop, batch)
     days = effect.deep_wait / rate
-    spread = math.exp(_P90 * (K_CV_ESTIMATED if crop.estimated else K_CV))
+    spread = math.exp(_P90 * pace_log_sd(crop))
     arrives = float(crop.response.share(soil_c)) * effect.deep_share * effect.other_share
     working = Working(
         "days to half up",

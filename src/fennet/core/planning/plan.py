@@ -11,6 +11,7 @@ import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.history import effective_events
+from fennet.core.learning.garden import CropsHere, Learned
 from fennet.core.planning.climate import Climate, climate
 from fennet.core.planning.drafts import PRETREAT_D, Draft, Surroundings, drafts, in_parts
 from fennet.core.planning.frost import Frosts, Minima
@@ -174,20 +175,20 @@ def by_id(journal: Journal, crops: Mapping[str, Crop]) -> Journal:
 
 def plan(
     journal: Journal, crops: Mapping[str, Crop], nights: Outdoors, today: date, at_s: float, assumed: Assumed = Assumed(),
-    leave_out: Collection[int] = (),
+    leave_out: Collection[int] = (), learned: Learned | None = None,
 ) -> Plan:  # fmt: skip
     """The plan of a garden's wants as seen on a day. Pure: the same record and day give the same plan.
 
     `nights` is the garden's `outdoors`, `crops` by id or name as wants and batches spell them; `at_s` the moment whose record
-    counts, seconds UTC. Wants of a crop that is not in `crops`, and those whose place in the list is in `leave_out`, are passed
-    over. Range: up to a few hundred sowings.
+    counts, seconds UTC; `learned` what the garden has learned of its seed. Wants of a crop that is not in `crops`, and those
+    whose place in the list is in `leave_out`, are passed over. Range: up to a few hundred sowings.
     """
     journal, named = by_id(journal, crops), {**crops, **{c.id: c for c in crops.values()}}
     events = effective_events(journal.events, at_s)
     room = _told(planned_room(journal, events, at_s), assumed)
     tray = tray_kind(journal.trays)
     around = Surroundings(
-        journal.garden, practice_of(journal.garden), nights.frosts, nights.climate, room, tray.cells, today
+        journal.garden, practice_of(journal.garden), nights.frosts, nights.climate, room, tray.cells, today, learned
     )  # fmt: skip
     left = seeds_left(journal, at_s)
     all_drafts: list[Draft] = []
@@ -201,7 +202,8 @@ def plan(
             # What one sowing takes the next cannot count on.
             if d.lot is not None and d.lot.id in left:
                 left[d.lot.id] = max(0, left[d.lot.id] - sum(x.much.seeds for x in rest))
-    using = tuple(in_use(journal, named, events, room, at_s))
+    here: Mapping[str, Crop] = named if learned is None else CropsHere(named, journal, learned)
+    using = tuple(in_use(journal, here, events, room, at_s))
     groups = tuple(groups_of([d for d in all_drafts if d.sow_from is not None], tray))
     start = min([today, *(d.sow_aim for g in groups for d in g if d.sow_aim)], default=today)
     ways = [ways_of(group, tray, start) for group in groups]

@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 import statistics
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from fennet.core.crop import Crop
 from fennet.core.history import counts_of, ended_s
+from fennet.core.learning.garden import crop_of
 from fennet.core.light import constant_dli_mol, from_lumens_umol, hours_of, lamp_at
 from fennet.core.planning.growing import PlannedRoom, emerging, growing
 from fennet.core.records import Batch, Event, Journal, Series, Tray
@@ -210,7 +211,7 @@ def _lamps_dli_mol(journal: Journal, events: Sequence[Event], at_s: float) -> fl
     return statistics.median(rough) if rough else None
 
 
-def in_use(journal: Journal, crops: dict[str, Crop], events: Sequence[Event], room: PlannedRoom, at_s: float) -> list[InUse]:
+def in_use(journal: Journal, crops: Mapping[str, Crop], events: Sequence[Event], room: PlannedRoom, at_s: float) -> list[InUse]:
     """What the batches that live now will take of mats, shelves and lamps, and for how long, as far as one can say."""
     state = room_at(journal, events, at_s)
     trays = {t.id: t for t in journal.trays}
@@ -225,7 +226,7 @@ def in_use(journal: Journal, crops: dict[str, Crop], events: Sequence[Event], ro
         tray = trays.get(stands_in[batch.id] or "")
         if tray is not None:
             cells_in[tray.id] += batch.n_cells
-            there.append((batch, crops[batch.crop], tray))
+            there.append((batch, crop_of(crops, batch), tray))
     out = []
     mats_said: set[str] = set()
     for batch, crop, tray in there:

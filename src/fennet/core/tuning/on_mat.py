@@ -12,6 +12,7 @@ from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S, HOUR_S, STEP_S, SoilRecord, moisture_record, one_in_air, soil_record, soil_series
 from fennet.core.history import counts_of
 from fennet.core.kept import shared
+from fennet.core.learning.garden import crop_of
 from fennet.core.moisture import advance
 from fennet.core.records import Batch, Event, FloatArray, Journal, Mat
 from fennet.core.room import TrayState, in_trays
@@ -121,7 +122,7 @@ def tray_on(
         soil = soil_record(journal, batch, events, at_s)
         if soil.n_readings and not soil.gap_reason:
             now_c = soil.pattern_c
-        waiting.append(Waiting(batch, crops[batch.crop], _left(journal, batch, crops[batch.crop], events, soil, at_s)))
+        waiting.append(Waiting(batch, crop_of(crops, batch), _left(journal, batch, crop_of(crops, batch), events, soil, at_s)))
     return OnMat(
         state.tray,
         state,

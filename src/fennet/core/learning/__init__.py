@@ -1,0 +1,1 @@
+"""What a garden teaches of itself: its own kinds, seeds, trays and habits, drawn together over its seasons."""

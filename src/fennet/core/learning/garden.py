@@ -1,0 +1,201 @@
+"""What a garden has learned of its kinds, varieties and lots from all that was ever sown in it, and each batch's crop as it is
+known here."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Hashable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from hashlib import sha256
+from typing import TypeVar
+
+from fennet.core.crop import LEARNED_HERE, Crop, Here
+from fennet.core.learning.lessons import Lesson, Told, variety_key
+from fennet.core.learning.pooling import Found, Pool, Sort, pool
+from fennet.core.learning.survival import Outcome
+from fennet.core.records import Batch, Journal, SeedLot
+from fennet.core.sowing_quantity import SURVIVAL
+
+_T = TypeVar("_T", Lesson, Outcome)
+#: The latest lessons that are drawn together: of older seasons nobody's hands, seed and room are the same any more.
+MOST_LESSONS = 400
+#: How far apart things usually lie, as log sd of the pace: gardens, kinds in one garden, varieties of a kind, lots of a variety,
+#: seasons, kinds within a season, batches. Together they are what one batch of a garden unknown may lie off. Source:
+#: starting_estimate.
+PACE = (
+    Sort("garden", 0.07), Sort("warmth", math.sqrt(0.5)), Sort("crop", 0.12), Sort("variety", 0.14), Sort("lot", 0.05),
+    Sort("season", 0.06, odd=True), Sort("crop_season", 0.04),
+)  # fmt: skip
+PACE_BATCH = Sort("batch", 0.09, odd=True)
+#: The same of the spread of waits, as log sd. Source: starting_estimate.
+SPREAD = (Sort("garden", 0.08), Sort("crop", 0.15), Sort("variety", 0.14))
+SPREAD_BATCH = Sort("batch", 0.11, odd=True)
+#: The same of the share alive against label and age, in probits. Source: starting_estimate.
+ALIVE = (
+    Sort("garden", 0.10), Sort("crop", 0.15), Sort("variety", 0.12), Sort("lot", 0.30), Sort("season", 0.08, odd=True),
+)  # fmt: skip
+ALIVE_BATCH = Sort("batch", 0.15, odd=True)
+
+
+#: The same of living to be planted, as the logarithm of the odds against what is usual. Source: starting_estimate.
+SURVIVES = (Sort("garden", 0.4), Sort("crop", 0.35), Sort("variety", 0.2), Sort("season", 0.3, odd=True))
+SURVIVES_BATCH = Sort("batch", 0.5, odd=True)
+
+
+@dataclass(frozen=True)
+class Learned:
+    """What a garden has learned by a moment: its lessons and outcomes, and what they come to together."""
+
+    lessons: tuple[Lesson, ...]
+    outcomes: tuple[Outcome, ...] = ()
+
+    @cached_property
+    def pace(self) -> Pool:
+        return pool(PACE, PACE_BATCH, [_found(x, x.pace, PACE) for x in self.lessons if x.pace is not None])
+
+    @cached_property
+    def spread(self) -> Pool:
+        return pool(SPREAD, SPREAD_BATCH, [_found(x, x.spread, SPREAD) for x in self.lessons if x.spread is not None])
+
+    @cached_property
+    def alive(self) -> Pool:
+        return pool(ALIVE, ALIVE_BATCH, [_found(x, x.alive, ALIVE) for x in self.lessons if x.alive is not None])
+
+    @cached_property
+    def survival(self) -> Pool:
+        return pool(SURVIVES, SURVIVES_BATCH, [_survived(x) for x in self.outcomes])
+
+    def here(self, crop: str, variety: str, lot: str, year: int, but: str | None = None) -> Here | None:
+        """What is known here of a sowing of a crop (by its id), a variety and a lot in a year; `but` a batch whose own lesson is
+        not to be used. None where nothing was ever learned."""
+        lived = self.survival.figure(_names(crop, variety, lot, year)) if self.outcomes else None
+        if not any(x.batch != but for x in self.lessons):
+            return None if lived is None else Here(survival=lived)
+        names = _names(crop, variety, lot, year)
+        pace = self._without(self.pace, but, "pace")
+        bases = {x.basis for x in self.lessons}
+        warmth = {basis: pace.figure({"warmth": basis}, of=("warmth",)) for basis in sorted(bases)}
+        return Here(
+            pace=pace.figure(names),
+            spread=self._without(self.spread, but, "spread").figure(names),
+            alive=self._without(self.alive, but, "alive").figure(names),
+            survival=lived,
+            warmth=warmth,
+        )
+
+    def crop_here(self, crop: Crop, variety: str | None, lot: SeedLot | None, year: int, but: str | None = None) -> Crop:
+        """A crop as it is known here of a sowing in a year of a variety and a packet; `but` a batch whose own lesson is left
+        out."""
+        said = variety_key(variety or (lot.variety if lot is not None else None))
+        own = but if but in self._taught else None
+        key = (crop.id, said, lot.id if lot is not None else "", year, own)
+        if key not in self._known:
+            self._known[key] = self.here(*key)
+        return as_here(crop, self._known[key])
+
+    @cached_property
+    def _taught(self) -> frozenset[str]:
+        return frozenset(x.batch for x in self.lessons)
+
+    @cached_property
+    def _known(self) -> dict[tuple[str, str, str, int, str | None], Here | None]:
+        return {}
+
+    @cached_property
+    def fingerprint(self) -> str:
+        """What it was learned from, to file under."""
+        return sha256(repr((self.lessons, self.outcomes)).encode()).hexdigest()
+
+    def _without(self, of: Pool, but: str | None, measure: str) -> Pool:
+        told = [x.batch for x in self.lessons if getattr(x, measure) is not None]
+        return of.without(told.index(but)) if but in told else of
+
+
+def _names(crop: str, variety: str, lot: str, year: int) -> dict[str, str]:
+    """What a sowing shares with others. A lot that nobody names may be another one each year."""
+    named = f"{crop}|{variety}"
+    return {
+        "garden": "", "crop": crop, "variety": named, "lot": f"{named}|{lot or year}", "season": str(year),
+        "crop_season": f"{crop}|{year}",
+    }  # fmt: skip
+
+
+def _found(x: Lesson, told: Told | None, sorts: Sequence[Sort]) -> Found:
+    assert told is not None
+    names = _names(x.crop, x.variety, x.lot, x.year) | {"warmth": x.basis}
+    used = {s.name for s in sorts}
+    return Found(told.off, told.var, {k: v for k, v in names.items() if k in used}, {"warmth": x.warmth_log_sd})
+
+
+def _survived(x: Outcome) -> Found:
+    """The log odds of living in one batch, against what is usual."""
+    lived = x.up - x.died
+    share = (lived + 0.5) / (x.up + 1.0)
+    names = {"garden": "", "crop": x.crop, "variety": f"{x.crop}|{x.variety}", "season": str(x.year)}
+    return Found(_logit(share) - _logit(SURVIVAL), 1.0 / ((x.up + 1.0) * share * (1.0 - share)), names, {})
+
+
+def _logit(share: float) -> float:
+    return math.log(share / (1.0 - share))
+
+
+def survives(crop: Crop) -> float:
+    """The share of what is up that lives to be planted: as this garden has learned it, or as is usual."""
+    lived = crop.here.survival if crop.here is not None else None
+    return SURVIVAL if lived is None else 1.0 / (1.0 + math.exp(-(_logit(SURVIVAL) + lived.off)))
+
+
+def learned(lessons: Sequence[Lesson], outcomes: Sequence[Outcome] = ()) -> Learned:
+    """What lessons and outcomes come to, the latest of them. Deterministic, whatever order they come in."""
+    return Learned(_latest(lessons), _latest(outcomes))
+
+
+def _latest(told: Sequence[_T]) -> tuple[_T, ...]:
+    latest = sorted(told, key=lambda x: (-x.settled_s, x.batch))[:MOST_LESSONS]
+    return tuple(sorted(latest, key=lambda x: x.batch))
+
+
+def as_here(crop: Crop, here: Here | None) -> Crop:
+    """A crop as one garden knows it: its rate and its spread of waits are that garden's own. Source: learned_here."""
+    if here is None or here.pace is None or here.spread is None:
+        return crop
+    sources = {**crop.sources, "r_max_per_day": LEARNED_HERE, "wait_sigma": LEARNED_HERE}
+    return replace(
+        crop, r_max_per_day=crop.r_max_per_day * math.exp(here.pace.off), wait_sigma=crop.wait_sigma * math.exp(here.spread.off),
+        sources=sources, here=here,
+    )  # fmt: skip
+
+
+class CropsHere(Mapping[str, Crop]):
+    """The kinds of a garden by the names its batches spell; `of` a batch, as this garden has learned it."""
+
+    def __init__(self, crops: Mapping[str, Crop], journal: Journal, learned: Learned) -> None:
+        self._crops, self._learned = crops, learned
+        self._lots = {x.id: x for x in journal.seed_lots}
+        self._zone = journal.garden.zone
+
+    def __getitem__(self, name: str) -> Crop:
+        return self._crops[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._crops)
+
+    def __len__(self) -> int:
+        return len(self._crops)
+
+    def of(self, batch: Batch) -> Crop:
+        """A batch's crop; what the batch itself taught is left out."""
+        year = batch.sown_at.astimezone(self._zone).year
+        lot = self._lots.get(batch.seed_lot or "")
+        return self._learned.crop_here(self._crops[batch.crop], batch.variety, lot, year, batch.id)
+
+
+def crop_of(crops: Mapping[str, Crop], batch: Batch) -> Crop:
+    """A batch's crop as the garden knows it, where `crops` says so; else the table's. Raises KeyError."""
+    return crops.of(batch) if isinstance(crops, CropsHere) else crops[batch.crop]
+
+
+def key_of(crop: Crop) -> Hashable:
+    """What tells one garden's crop from the table's, to file under."""
+    return crop.here.key if crop.here is not None else None
