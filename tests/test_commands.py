@@ -51,6 +51,29 @@ def journal(
     return path
 
 
+class Learned(unittest.TestCase):
+    """`learned` on a journal written by hand."""
+
+    def test_a_slow_variety_is_told_and_a_correction_that_cannot_be_is_noted(self) -> None:
+        path = Compare.journal(Compare(), cold=False, slow_d=4)
+        code, out, _ = call("learned", str(path), "--at", "2026-03-10T08:00:00Z")
+        self.assertEqual(code, 0)
+        told = json.loads(out)
+        pace = {x["variety"]: x for x in told["figures"] if x["measure"] == "pace"}
+        self.assertEqual((told["format"], told["batches"], pace["lock"]["rests_on"]), ("fennet-learned", 8, 4))
+        self.assertGreater(pace["lock"]["p50"], 1.2 * pace["quay"]["p50"])
+        data = json.loads(path.read_text())
+        data["learned"] = [
+            {"forget_before": "2026-03-05T00:00:00Z", "crop": "onion", "variety": "LOCK"},
+            {"value": 9, "crop": "onion"},
+        ]
+        path.write_text(json.dumps(data))
+        code, out, err = call("learned", str(path), "--at", "2026-03-10T08:00:00Z")
+        left = {x["variety"] for x in json.loads(out)["figures"] if x["measure"] == "pace"}
+        self.assertEqual((code, left), (0, {"quay"}))
+        self.assertIn("value", err)
+
+
 class Compare(unittest.TestCase):
     """`compare` on a journal written by hand: two varieties on four trays each, the second ones cold or slow or both."""
 

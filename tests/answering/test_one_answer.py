@@ -31,7 +31,9 @@ QUESTIONS = {
     "fennet.core.scoring": {"marks"}, "fennet.journal.targets": {"own_targets"},
 }  # fmt: skip
 #: What holds the core to account asks it bare.
-BARE = {"cli/bench.py", *(f"cli/score{of}.py" for of in ("", "_why", "_grown", "_tune", "_lamps", "_water", "_house"))}
+BARE = {
+    "cli/bench.py", *(f"cli/score{of}.py" for of in ("", "_why", "_grown", "_tune", "_lamps", "_water", "_house", "_years")),
+}  # fmt: skip
 
 
 class OneWay(unittest.TestCase):

@@ -15,11 +15,12 @@ from fennet.answering.answers import Answers
 from fennet.core.bearing import record_at
 from fennet.core.crop import LEARNED_HERE
 from fennet.core.forecast import forecast
-from fennet.core.learning.garden import PACE, PACE_BATCH, as_here, learned, survives
+from fennet.core.learning.garden import ALIVE, ALIVE_BATCH, PACE, PACE_BATCH, as_here, learned, survives
 from fennet.core.learning.lessons import Lesson, Told, lesson, lesson_s
 from fennet.core.learning.pooling import Found, Sort, pool
 from fennet.core.learning.survival import outcome
 from fennet.core.records import Batch, Event, Journal, Series, Tray
+from fennet.core.seed import OFF_LABEL_SD
 from fennet.crops import shipped
 from fennet.journal.reader import read_journal
 from fennet.simulated_room.years import house_of_years
@@ -78,6 +79,10 @@ class DrawnTogether(unittest.TestCase):
         figure = told.figure({s.name: "x" for s in PACE if s.name != "warmth"})
         self.assertEqual((figure.off, figure.rests_on), (0.0, 0))
         self.assertAlmostEqual(figure.sd, math.sqrt(sum(s.sd**2 for s in (*PACE, PACE_BATCH) if s.name != "warmth")))
+
+    def test_how_far_a_lot_may_lie_off_its_label_is_one_figure(self) -> None:
+        figure = pool(ALIVE, ALIVE_BATCH, []).figure({s.name: "x" for s in ALIVE})
+        self.assertAlmostEqual(figure.sd, OFF_LABEL_SD, places=3)
 
     def test_one_taken_out_is_as_if_it_had_never_been(self) -> None:
         all_of = [found(0.3), found(0.1), found(-0.2, "b"), found(0.05, "b", "2")]

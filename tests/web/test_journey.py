@@ -125,6 +125,7 @@ VIEWS = (
     "begin/seedlings", "begin/records",
     "practice", "practice?batch=leek-1", "practice/targets?crop=leek", "more",
     "devices", "devices/broker", "people", "readings", "readings/1", "readings/1?span=year", "compare", "compare?by=mat",
+    "learned",
 )  # fmt: skip
 
 

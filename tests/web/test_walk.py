@@ -42,7 +42,7 @@ OWN = {
 LINKED = (
     "today", "trays", "trays/A", "why", "why/leek-1", "tune", "tune/lamps", "plan", "harden", "book", "seeds", "towels",
     "practice", "practice/targets", "crops", "crops/leek", "people", "more", "score", "help", "away", "feed", "plan/frost",
-    "plan/mix", "plan/versions", "plan/days/today", "log", "readings", "compare",
+    "plan/mix", "plan/versions", "plan/days/today", "log", "readings", "compare", "learned",
 )  # fmt: skip
 
 

@@ -30,7 +30,9 @@ from fennet.core.history import life_events, lost_of
 from fennet.core.kept import last_known_s, moment_s
 from fennet.core.kinds import EVENT_KINDS
 from fennet.core.learning.garden import CropsHere, Learned, key_of, learned
+from fennet.core.learning.habits import Habit, habits
 from fennet.core.learning.lessons import Lesson, lesson, lesson_s, read_for
+from fennet.core.learning.overview import Line, YearLine, lines, years
 from fennet.core.learning.survival import outcome
 from fennet.core.planning.gate import gate_on
 from fennet.core.planning.plan import Outdoors, Plan, beyond, outdoors
@@ -50,6 +52,7 @@ from fennet.core.work.task import BatchDay, Task
 from fennet.core.work.worklist import worklist
 from fennet.crops import CropTable, UnknownCrop, shipped
 from fennet.crops.complaints import shipped_complaints
+from fennet.journal.learned import corrections_of
 from fennet.journal.minima import read_minima
 from fennet.journal.plans import assumed_of
 from fennet.journal.targets import own_targets
@@ -128,7 +131,7 @@ class Answers:
                 told[str(e.fields.get("batch"))].append(e)
             known = [b for b in self.journal.batches if b.crop in self.crops]
             lived = [outcome(self.journal, self.crops[b.crop].id, b, told[b.id], at_s) for b in known]
-            return learned(lessons, [x for x in lived if x is not None])
+            return learned(lessons, [x for x in lived if x is not None], corrections_of(self.journal))
 
         return self._answer("learned", part, made)
 
@@ -144,6 +147,18 @@ class Answers:
         # Filed under all that it is made of, whole: nothing that was written since can change it.
         key = sha256(pickle.dumps((crop.id, read), protocol=5)).hexdigest()
         return self._memo.get(("lesson", key), lambda: lesson(read, crop, batch, read.events, done_s))
+
+    def learned_lines(self) -> list[Line]:
+        """All that was learned of each kind and variety, with what it rests on."""
+        return lines(self.learned, {c.id: c for c in self.crops.values()})
+
+    def learned_years(self) -> list[YearLine]:
+        """How each year was against the others."""
+        return years(self.learned)
+
+    def habits(self) -> list[Habit]:
+        """How often people here water and count, of the last two years."""
+        return habits(self.journal.batches, self.events, self.at_s - 2 * 366 * 86_400.0, self.at_s)
 
     @cached_property
     def crops_here(self) -> CropsHere:

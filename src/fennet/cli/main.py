@@ -19,6 +19,7 @@ SCORES = {
     "water": ("waterings foretold: N drawn trays of each half", "score_water", "print_water"),
     "harden": ("outings against fixed recipes: N springs of each half in each climate", "score_harden", "score_harden"),
     "house": ("forecasts without a thermometer: N rooms of each half", "score_house", "score_house"),
+    "years": ("what three seasons of one house are worth: N houses", "score_years", "print_years"),
     "gate": ("the planting-out gate against hindsight: N springs of each half in each climate", "score_gate", "score_gate"),
 }
 at_option = click.option("--at", metavar="TIME", help="the moment asked about; else the latest of the record")
@@ -228,6 +229,16 @@ def compare(journal: str, by: str, crop: str | None, at: str | None) -> int:
     from fennet.cli.compare import compare
 
     return compare(journal, by, at, crop)
+
+
+@cli.command()
+@click.argument("journal")
+@at_option
+def learned(journal: str, at: str | None) -> int:
+    """What a garden has learned of its own past, as JSON."""
+    from fennet.cli.learned import learned
+
+    return learned(journal, at)
 
 
 @cli.command()

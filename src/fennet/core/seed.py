@@ -152,7 +152,7 @@ def seed_state(crop: Crop, lot: SeedLot | None, on: date) -> SeedState:
 
 #: How far a lot may lie off its label in a garden that nothing is known of, in probits, as what is learned here is measured.
 #: Source: starting_estimate.
-OFF_LABEL_SD = 0.417
+OFF_LABEL_SD = 0.4072
 
 
 def _as_here(a: float, b: float, crop: Crop) -> tuple[float, float, tuple[Input, ...]]:

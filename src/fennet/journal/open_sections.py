@@ -1,4 +1,5 @@
-"""Sections of a journal that are kept as they came (targets, feeds, recipes, promises, nights, weather, plans): whether an entry
+"""Sections of a journal that are kept as they came (targets, feeds, recipes, promises, nights, weather, plans, what
+was said of what was learned): whether an entry
 can be kept at all. What passes here can be stored and exported; who reads it passes over what says nothing to it."""
 
 from __future__ import annotations
@@ -14,7 +15,7 @@ from fennet.core.targets import band_fault
 from fennet.journal.accepted import accepted_by
 
 #: In the order in which a journal is written.
-OPEN_SECTIONS = ("targets", "feeds", "recipes", "promises", "minima", "weather", "plans")
+OPEN_SECTIONS = ("targets", "feeds", "recipes", "promises", "minima", "weather", "plans", "learned")
 #: Entries of one section.
 MOST_ENTRIES = 20_000
 _targets = TypeAdapter(Target)

@@ -16,6 +16,7 @@ from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import lives
 from fennet.crops import CropTable, shipped
 from fennet.journal.events import EventFault, check_references, read_event
+from fennet.journal.learned import correction_note
 from fennet.journal.links import (
     Existing,
     batch_holds,
@@ -49,6 +50,8 @@ NAMESPACE: dict[str, tuple[type, str]] = {
 OWN_IDS: dict[str, type] = {"seed_lots": rec.SeedLot, "outlets": rec.Outlet, "sources": rec.Source}
 #: Sections whose entries are kept as they came, once they can be.
 KEPT = OPEN_SECTIONS
+#: What tells of an entry that is kept and not gone by.
+NOTES = {"targets": target_note, "learned": correction_note}
 SECTIONS = ("garden", "crops", *NAMESPACE, *OWN_IDS, "readings", "events", "wants", *KEPT)
 
 
@@ -216,7 +219,8 @@ class _Intake:
                 wrong = ("", f"is one too many; accepted: {MOST_ENTRIES}") if full else fault_of(section, item)
                 if wrong is None:
                     good.append(item)
-                    if section == "targets" and (note := target_note(item)) is not None:
+                    notes = NOTES.get(section)
+                    if notes is not None and (note := notes(item)) is not None:
                         self.notes.append(f"{where}: {note}")
                 else:
                     value = item.get(wrong[0], "") if isinstance(item, dict) else item

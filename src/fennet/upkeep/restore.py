@@ -6,6 +6,7 @@ import contextlib
 import secrets
 import subprocess
 import tempfile
+import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -22,6 +23,8 @@ from fennet.upkeep.backup import GardenCount, Manifest, gardens_of, opened, rows
 from fennet.upkeep.programs import UpkeepError, client_program, run
 
 Say = Callable[[str], None]
+#: A connection that was closed is gone from the server's list within so long, s.
+CLOSES_S = 3.0
 
 
 @dataclass(frozen=True)
@@ -87,16 +90,25 @@ def _differences(engine: Engine, manifest: Manifest) -> list[Difference]:
 def _refuse_in_use(engine: Engine) -> None:
     """A restore over a garden in use would pull the ground from under whoever writes in it."""
     engine.dispose()
+    # What was closed a moment ago is still on the list for a moment.
+    until_s = time.monotonic() + CLOSES_S
+    while (others := _others(engine)) and time.monotonic() < until_s:
+        time.sleep(0.1)
+    if others:
+        raise UpkeepError(f"Fennet is running on this database ({others} connections); stop it first. Nothing was changed")
+
+
+def _others(engine: Engine) -> int:
+    """How many others are connected to the database."""
     with engine.connect() as c:
-        others = c.execute(
+        found: int = c.execute(
             text(
                 "select count(*) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid() "
                 "and backend_type = 'client backend'"
             )
         ).scalar_one()
     engine.dispose()
-    if others:
-        raise UpkeepError(f"Fennet is running on this database ({others} connections); stop it first. Nothing was changed")
+    return found
 
 
 @contextlib.contextmanager

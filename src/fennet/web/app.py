@@ -31,6 +31,7 @@ from fennet.web import (
     harden,
     imports,
     keeping,
+    learned,
     limits,
     log,
     mend,
@@ -139,6 +140,7 @@ def create_app(settings: Settings) -> Flask:
         readings,
         imports,
         compare,
+        learned,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)
@@ -179,6 +181,7 @@ MENU_VIEWS = [
     ("crops.index", "Crops"),
     ("readings.index", "Readings"),
     ("compare.compare", "Compare"),
+    ("learned.learned", "Learned here"),
     ("devices.devices", "Devices"),
     ("people.people", "People"),
     ("find.find", "Find"),

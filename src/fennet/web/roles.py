@@ -44,6 +44,7 @@ SENDS = {
     "tune.device": "owner",
     "tune.lamp_device": "owner",
     "people": "owner",
+    "learned": "owner",
     "people.leave": "viewer",
 }
 

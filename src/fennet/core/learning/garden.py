@@ -11,8 +11,9 @@ from hashlib import sha256
 from typing import TypeVar
 
 from fennet.core.crop import LEARNED_HERE, Crop, Here
+from fennet.core.learning.corrections import Correction, own_figure, pace_off, teaches
 from fennet.core.learning.lessons import Lesson, Told, variety_key
-from fennet.core.learning.pooling import Found, Pool, Sort, pool
+from fennet.core.learning.pooling import Figure, Found, Pool, Sort, pool
 from fennet.core.learning.survival import Outcome
 from fennet.core.records import Batch, Journal, SeedLot
 from fennet.core.sowing_quantity import SURVIVAL
@@ -43,41 +44,65 @@ SURVIVES = (Sort("garden", 0.4), Sort("crop", 0.35), Sort("variety", 0.2), Sort(
 SURVIVES_BATCH = Sort("batch", 0.5, odd=True)
 
 
+#: How far one batch may lie off a grower's own figure of its days, as a log sd. Source: starting_estimate.
+OWN_PACE_SD = 0.14
+
+
 @dataclass(frozen=True)
 class Learned:
     """What a garden has learned by a moment: its lessons and outcomes, and what they come to together."""
 
     lessons: tuple[Lesson, ...]
     outcomes: tuple[Outcome, ...] = ()
+    corrections: tuple[Correction, ...] = ()
 
     @cached_property
     def pace(self) -> Pool:
-        return pool(PACE, PACE_BATCH, [_found(x, x.pace, PACE) for x in self.lessons if x.pace is not None])
+        return pool(PACE, PACE_BATCH, [_found(x, x.pace, PACE) for x in self.told("pace")])
 
     @cached_property
     def spread(self) -> Pool:
-        return pool(SPREAD, SPREAD_BATCH, [_found(x, x.spread, SPREAD) for x in self.lessons if x.spread is not None])
+        return pool(SPREAD, SPREAD_BATCH, [_found(x, x.spread, SPREAD) for x in self.told("spread")])
 
     @cached_property
     def alive(self) -> Pool:
-        return pool(ALIVE, ALIVE_BATCH, [_found(x, x.alive, ALIVE) for x in self.lessons if x.alive is not None])
+        return pool(ALIVE, ALIVE_BATCH, [_found(x, x.alive, ALIVE) for x in self.told("alive")])
 
     @cached_property
     def survival(self) -> Pool:
-        return pool(SURVIVES, SURVIVES_BATCH, [_survived(x) for x in self.outcomes])
+        return pool(SURVIVES, SURVIVES_BATCH, [_survived(x) for x in self.lived])
+
+    def told(self, measure: str) -> list[Lesson]:
+        """The lessons that say something of one thing, and that nobody told to forget."""
+        return [
+            x for x in self.lessons
+            if getattr(x, measure) is not None and teaches(self.corrections, measure, x.crop, x.variety, x.year, x.settled_s)
+        ]  # fmt: skip
+
+    @cached_property
+    def lived(self) -> list[Outcome]:
+        """The same of outcomes."""
+        return [x for x in self.outcomes if teaches(self.corrections, "survival", x.crop, x.variety, x.year, x.settled_s)]
 
     def here(self, crop: str, variety: str, lot: str, year: int, but: str | None = None) -> Here | None:
         """What is known here of a sowing of a crop (by its id), a variety and a lot in a year; `but` a batch whose own lesson is
         not to be used. None where nothing was ever learned."""
-        lived = self.survival.figure(_names(crop, variety, lot, year)) if self.outcomes else None
-        if not any(x.batch != but for x in self.lessons):
-            return None if lived is None else Here(survival=lived)
         names = _names(crop, variety, lot, year)
+        lived = self.survival.figure(names) if self.lived else None
+        own_share = own_figure(self.corrections, "survival", crop, variety)
+        if own_share is not None:
+            lived = Figure(log_odds(own_share) - log_odds(SURVIVAL), 0.0, 0, 0, own=True)
+        own_days = own_figure(self.corrections, "pace", crop, variety)
+        if own_days is None and not any(x.batch != but for measure in ("pace", "spread", "alive") for x in self.told(measure)):
+            return None if lived is None else Here(survival=lived)
         pace = self._without(self.pace, but, "pace")
-        bases = {x.basis for x in self.lessons}
+        bases = {x.basis for x in self.told("pace")}
         warmth = {basis: pace.figure({"warmth": basis}, of=("warmth",)) for basis in sorted(bases)}
+        told = pace.figure(names)
+        if own_days is not None:
+            told = Figure(pace_off(own_days), OWN_PACE_SD, 0, 0, own=True)
         return Here(
-            pace=pace.figure(names),
+            pace=told,
             spread=self._without(self.spread, but, "spread").figure(names),
             alive=self._without(self.alive, but, "alive").figure(names),
             survival=lived,
@@ -105,10 +130,10 @@ class Learned:
     @cached_property
     def fingerprint(self) -> str:
         """What it was learned from, to file under."""
-        return sha256(repr((self.lessons, self.outcomes)).encode()).hexdigest()
+        return sha256(repr((self.lessons, self.outcomes, self.corrections)).encode()).hexdigest()
 
     def _without(self, of: Pool, but: str | None, measure: str) -> Pool:
-        told = [x.batch for x in self.lessons if getattr(x, measure) is not None]
+        told = [x.batch for x in self.told(measure)]
         return of.without(told.index(but)) if but in told else of
 
 
@@ -133,22 +158,28 @@ def _survived(x: Outcome) -> Found:
     lived = x.up - x.died
     share = (lived + 0.5) / (x.up + 1.0)
     names = {"garden": "", "crop": x.crop, "variety": f"{x.crop}|{x.variety}", "season": str(x.year)}
-    return Found(_logit(share) - _logit(SURVIVAL), 1.0 / ((x.up + 1.0) * share * (1.0 - share)), names, {})
+    return Found(log_odds(share) - log_odds(SURVIVAL), 1.0 / ((x.up + 1.0) * share * (1.0 - share)), names, {})
 
 
-def _logit(share: float) -> float:
+def log_odds(share: float) -> float:
+    """The logarithm of the odds of a share.
+
+    >>> log_odds(0.5)
+    0.0
+    """
     return math.log(share / (1.0 - share))
 
 
 def survives(crop: Crop) -> float:
     """The share of what is up that lives to be planted: as this garden has learned it, or as is usual."""
     lived = crop.here.survival if crop.here is not None else None
-    return SURVIVAL if lived is None else 1.0 / (1.0 + math.exp(-(_logit(SURVIVAL) + lived.off)))
+    return SURVIVAL if lived is None else 1.0 / (1.0 + math.exp(-(log_odds(SURVIVAL) + lived.off)))
 
 
-def learned(lessons: Sequence[Lesson], outcomes: Sequence[Outcome] = ()) -> Learned:
-    """What lessons and outcomes come to, the latest of them. Deterministic, whatever order they come in."""
-    return Learned(_latest(lessons), _latest(outcomes))
+def learned(lessons: Sequence[Lesson], outcomes: Sequence[Outcome] = (), corrections: Sequence[Correction] = ()) -> Learned:
+    """What lessons and outcomes come to, the latest of them, but for what a grower told to forget. Deterministic, whatever order
+    lessons come in."""
+    return Learned(_latest(lessons), _latest(outcomes), tuple(corrections))
 
 
 def _latest(told: Sequence[_T]) -> tuple[_T, ...]:

@@ -12,7 +12,6 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
 
 import numpy as np
 
@@ -21,7 +20,7 @@ from fennet.core.records import FloatArray
 #: How many effects of one sort what is usual weighs against those of this garden. Source: starting_estimate.
 USUAL_WEIGHT = 8.0
 #: Degrees of freedom of the tails of what may be odd. Source: convention.
-ODD_DF = 3.0
+ODD_DF = 2.0
 #: Rounds in which spreads and effects settle.
 ROUNDS = 25
 #: Under so much change a round has settled.
@@ -57,6 +56,8 @@ class Figure:
     sd: float
     rests_on: int
     seasons: int
+    #: True where it is the grower's own and nothing that was learned.
+    own: bool = False
 
 
 @dataclass(frozen=True)
@@ -117,11 +118,6 @@ class Pool:
         keep = np.arange(len(self.found)) != i
         rest = tuple(f for j, f in enumerate(self.found) if j != i)
         return replace(self, found=rest, mean=mean, cov=cov, design=self.design[keep], noise=self.noise[keep])
-
-    @cached_property
-    def usual_sd(self) -> float:
-        """How far a finding would lie off in a garden that nothing is known of."""
-        return math.sqrt(sum(s.sd**2 for s in (*self.sorts, self.finding)))
 
 
 def pool(sorts: Sequence[Sort], finding: Sort, found: Sequence[Found]) -> Pool:
