@@ -37,9 +37,10 @@ from fennet.core.learning.survival import outcome
 from fennet.core.planning.gate import gate_on
 from fennet.core.planning.plan import Outdoors, Plan, beyond, outdoors
 from fennet.core.planning.plan import plan as core_plan
-from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, Target, Tray, Want
+from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, SeedLot, Target, Tray, Want
 from fennet.core.room import RoomState, room_at
 from fennet.core.scoring import Promise, ScoredPromise, score_promises
+from fennet.core.seed import SeedState, seed_state
 from fennet.core.stages import ENDED, stages_now
 from fennet.core.targets import practice_of
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
@@ -147,6 +148,10 @@ class Answers:
         # Filed under all that it is made of, whole: nothing that was written since can change it.
         key = sha256(pickle.dumps((crop.id, read), protocol=5)).hexdigest()
         return self._memo.get(("lesson", key), lambda: lesson(read, crop, batch, read.events, done_s))
+
+    def seed_of(self, lot: SeedLot, today: date) -> SeedState:
+        """What a packet is worth on a day, by label, age, tests and what came of such seed here. Raises UnknownCrop."""
+        return seed_state(self.learned.crop_here(self.table.get(lot.crop), lot.variety, lot, today.year), lot, today)
 
     def learned_lines(self) -> list[Line]:
         """All that was learned of each kind and variety, with what it rests on."""

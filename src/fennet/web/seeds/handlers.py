@@ -9,7 +9,6 @@ import numpy as np
 from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.records import SeedLot
-from fennet.core.seed import seed_state
 from fennet.core.seed_advice import advice, too_old
 from fennet.core.stock import seeds_left
 from fennet.core.targets import practice_of
@@ -57,10 +56,9 @@ def _views() -> list[PacketView]:
     out = []
     for n, lot in enumerate(journal.seed_lots):
         try:
-            crop = table.get(lot.crop)
+            crop, state = table.get(lot.crop), record.answers().seed_of(lot, today)
         except UnknownCrop:
             continue
-        state = seed_state(crop, lot, today)
         low, high = (float(x) for x in state.quantiles(np.array([0.1, 0.9])))
         key = advice(state, left.get(lot.id), too_old(lot.packed, today.year, practice_of(journal.garden)))
         out.append(
