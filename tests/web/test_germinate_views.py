@@ -31,6 +31,9 @@ ZONE = ZoneInfo("Europe/Amsterdam")
 SAY = Formatter(ZONE)
 
 
+UTC_ZONE = ZoneInfo("UTC")
+
+
 class Chart(unittest.TestCase):
     def test_the_line_rises_the_band_and_the_proposal_lie_inside(self) -> None:
         s = tuned(room({"A": "tomato"}, 22.0, 24.0))
@@ -92,14 +95,16 @@ class Scores(unittest.TestCase):
         }
         journal = waiting_room(events=[up(5.0, 1), up(6.0, 3), up(7.0, 6)])
         view = score_view(
-            score_promises(read_promises([{**half, **days, "id": "p"}, mat]), journal, journal.events, on(9).timestamp()), SAY
+            score_promises(read_promises([{**half, **days, "id": "p"}, mat]), journal, journal.events, on(9).timestamp()),
+            UTC_ZONE,
+            SAY,
         )
         self.assertEqual(len(view.lines), 2)
         held = next(x for x in view.lines if "half" in x.kind)
         self.assertIn("1 of 1 ranges held, 100 %", held.words)
-        self.assertEqual(held.note, "Too few yet to judge by.")
+        self.assertIn("Too few yet to tell", held.sentence)
         self.assertEqual({m.outcome for m in view.marks}, {"held", "cannot be marked: the entry it was based on was undone"})
-        self.assertEqual(score_view([], SAY).lines, [])
+        self.assertEqual(score_view([], UTC_ZONE, SAY).lines, [])
 
 
 class Rows(unittest.TestCase):

@@ -43,6 +43,7 @@ LINKED = (
     "today", "trays", "trays/A", "why", "why/leek-1", "tune", "tune/lamps", "plan", "harden", "book", "seeds", "towels",
     "practice", "practice/targets", "crops", "crops/leek", "people", "more", "score", "help", "away", "feed", "plan/frost",
     "plan/mix", "plan/versions", "plan/days/today", "log", "readings", "compare", "learned",
+    "season", "story/leek-1",
 )  # fmt: skip
 
 

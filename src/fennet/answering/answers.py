@@ -40,13 +40,16 @@ from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, SeedLot, Target, Tray, Want
 from fennet.core.room import RoomState, room_at
 from fennet.core.scoring import Promise, ScoredPromise, score_promises
+from fennet.core.season import SeasonNumbers, season_numbers
 from fennet.core.seed import SeedState, seed_state
 from fennet.core.stages import ENDED, stages_now
+from fennet.core.story import Story, story_of
 from fennet.core.targets import practice_of
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
 from fennet.core.tuning.mats import MatSetting, tune_mats
 from fennet.core.tuning.on_mat import waiting_by_stage
 from fennet.core.tuning.places import Exchange, exchanges
+from fennet.core.variety_notes import VarietyNotes, variety_notes
 from fennet.core.work.outdoors import Planted
 from fennet.core.work.planned import planned_tasks
 from fennet.core.work.task import BatchDay, Task
@@ -225,6 +228,48 @@ class Answers:
         return self._answer(
             "forecast", part, lambda: forecast(part.journal, crop, batch, at_s, curves), batch.id, curves, key_of(crop)
         )
+
+    def story(self, batch: Batch) -> Story | None:
+        """What became of a batch from sowing until now; None while it is not sown."""
+        part = self.record.garden()
+        at_s = self.moment_s(part)
+        return None if batch.sown_at.timestamp() > at_s else story_of(self.journal, batch, self.events, at_s)
+
+    def sown_years(self) -> list[int]:
+        """The years something was sown in, the latest first."""
+        return sorted({b.sown_at.astimezone(self.zone).year for b in self.journal.batches if b.sown_at.timestamp() <= self.at_s},
+                      reverse=True)  # fmt: skip
+
+    def season(self, year: int) -> SeasonNumbers:
+        """A year's season in numbers, as far as it has come."""
+        part = self.record.garden()
+        at_s = self.moment_s(part)
+
+        def made() -> SeasonNumbers:
+            mine = [b for b in self.journal.batches if b.sown_at.astimezone(self.zone).year == year and b.crop in self.crops]
+            stories = {b.id: s for b in mine if (s := self.story(b)) is not None}
+            return season_numbers(self.journal, self.events, year, at_s, stories, self.forecast)
+
+        return self._answer("season", part, made, year)
+
+    def variety_notes(self, crop: str, variety: str | None) -> VarietyNotes:
+        """What this garden's past says of a variety of a crop (its id), for who plans or sows it again."""
+        part = self.record.garden()
+
+        def made() -> VarietyNotes:
+            kin = [b for b in self.journal.batches if b.crop in self.crops and self.crops[b.crop].id == crop]
+            stories = {b.id: s for b in kin if (s := self.story(b)) is not None}
+            known = replace(self.journal, batches=[replace(b, crop=crop) for b in kin])
+            causes = {b.id: cause for b in kin if b.id in stories and stories[b.id].over and (cause := self._cause(b))}
+            return variety_notes(known, self.events, crop, variety, self.learned_lines(), stories, causes)
+
+        return self._answer("variety_notes", part, made, crop, variety)
+
+    def _cause(self, batch: Batch) -> str:
+        """What most of a batch's delay, or its missing seed, is laid to; empty where nothing stands out."""
+        f = self.forecast(batch)
+        late = {c: d for c, d in (f.delay_days if f is not None else {}).items() if c != "unexplained" and d >= 1.0}
+        return max(late, key=lambda c: late[c], default="")
 
     def narrower_d(self, batch: Batch) -> tuple[float, float] | None:
         """How wide a batch's range of half up is, and how wide one thermometer would leave it, days."""

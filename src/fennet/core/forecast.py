@@ -18,6 +18,7 @@ from fennet.core.forecast_workings import workings
 from fennet.core.history import counts_of, effective_events, ended_s, forgotten_s
 from fennet.core.house import house_soil, once_read
 from fennet.core.records import Batch, Journal
+from fennet.core.scoring import settled_s
 from fennet.core.seed import SeedState, fresh_seed, rooted, sown_seed
 from fennet.core.sowing import SowingEffect, rooted_sowing, sowing_effect
 from fennet.core.targets import practice_of
@@ -38,7 +39,11 @@ def forecast(journal: Journal, crop: Crop, batch: Batch, at_s: float, curves: bo
     events = effective_events(journal.events, at_s)
     counts = counts_of(batch, events)
     over_s = ended_s(batch, events)
-    if over_s is None and (forgotten := forgotten_s(batch, events, at_s)) is not None:
+    if over_s is not None:
+        # From when nothing more was waited for its thermometer may have gone elsewhere.
+        sown_s = batch.sown_at.timestamp()
+        at_s = max(min(at_s, settled_s(counts, sown_s, over_s, over_s) or over_s), sown_s)
+    elif (forgotten := forgotten_s(batch, events, at_s)) is not None:
         # Nobody waits any more: what could be said is what could be said then.
         over_s = at_s = forgotten
     soil = soil_record(journal, batch, events, at_s)

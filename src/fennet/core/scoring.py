@@ -5,13 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
+from zoneinfo import ZoneInfo
 
 import numpy as np
+from scipy.special import betaincinv
 
 from fennet.core.exposure import DAY_S, soil_series
 from fennet.core.hardening.after import after_of
 from fennet.core.history import Counts, counts_of, ended_s, lost_of
 from fennet.core.records import Event, Journal
+from fennet.core.working import Input, Working
 
 #: Nobody waits for more when nothing new showed for a week, or three quarters of the wait so far, whichever is longer.
 #: Source: growers_rule.
@@ -200,6 +204,72 @@ def _with(m: ScoredPromise, outcome: str, actual: float | None, why: str = "") -
 def score_promises(promises: Iterable[Promise], journal: Journal, events: Sequence[Event], at_s: float) -> list[ScoredPromise]:
     """What came of promises, the newest first."""
     return sorted((score_promise(p, journal, events, at_s) for p in promises), key=lambda m: -m.made_s)
+
+
+#: How often what comes should fall under a range's foot, from there to its middle, on to its head, and over it.
+PARTS = (0.1, 0.4, 0.4, 0.1)
+#: What should hold; and how many marked batches or trays a sentence on them needs. Source: convention, starting_estimate.
+PROMISED, LEAST_MARKED = 0.8, 8
+
+
+@dataclass(frozen=True)
+class TrackRecord:
+    """How promises of one kind fared in a season, or in all (`year` None): the score, the 90 % doubt of the share that held, how
+    many fell into each of the four parts of their ranges, and what that says: over (over-confident), under, fair, or too_few."""
+
+    score: Score
+    year: int | None
+    low: float
+    high: float
+    parts: tuple[int, int, int, int]
+    says: str
+    working: Working
+
+
+def track_record(found: Sequence[ScoredPromise], zone: ZoneInfo) -> list[TrackRecord]:
+    """The record of each kind, in all and by the year the promises were made in. Ranges that promise eight in ten are too sure of
+    themselves where the share that held is under that beyond what luck does, and not sure enough where it is over.
+
+    Source: arithmetic; the doubt is a Beta with one more of each, each subject counted once.
+    """
+    out = []
+    for s in scores(found):
+        mine = [m for m in found if m.kind == s.kind]
+        out.append(_record(s, None, mine))
+        years = sorted({_year(m, zone) for m in mine}, reverse=True)
+        if len(years) > 1:
+            for year in years:
+                of = [m for m in mine if _year(m, zone) == year]
+                out.append(_record(scores(of)[0], year, of))
+    return out
+
+
+def _year(m: ScoredPromise, zone: ZoneInfo) -> int:
+    return datetime.fromtimestamp(m.made_s, zone).year
+
+
+def _record(s: Score, year: int | None, found: Sequence[ScoredPromise]) -> TrackRecord:
+    done = [m for m in found if m.outcome not in ("open", "void") and m.actual is not None]
+    # Promises of one batch stand or fall together: each batch, or tray, tells once.
+    of = len({m.subject for m in done})
+    held = of * s.held / s.marked if s.marked else 0.0
+    low, high = (float(q) for q in betaincinv(held + 1, of - held + 1, [0.05, 0.95]))
+    parts = [0, 0, 0, 0]
+    for m in done:
+        part = 0 if m.outcome in ("early", "under") else 3 if m.outcome in ("late", "over") else 1
+        parts[part + (part == 1 and m.actual is not None and m.actual > m.middle)] += 1
+    says = "too_few" if of < LEAST_MARKED else "over" if high < PROMISED else "under" if low > PROMISED else "fair"
+    working = Working(
+        "share of ranges that held",
+        (
+            Input("promises marked", s.marked, "", "log"), Input("of these held", s.held, "", "log"),
+            Input("of so many batches or trays", of, "", "log"),
+            Input("still open", s.open, "", "log"), Input("should hold", PROMISED, "share"),
+        ),
+        "held over marked; its doubt is a Beta with one more of each, from 5 to 95 %, each batch or tray telling once",
+        ("arithmetic",), "promises whose outcome is on record", round(s.share, 3) if s.share is not None else None, "share",
+    )  # fmt: skip
+    return TrackRecord(s, year, low, high, (parts[0], parts[1], parts[2], parts[3]), says, working)
 
 
 def scores(found: Sequence[ScoredPromise]) -> list[Score]:

@@ -213,12 +213,15 @@ def _load_demo(engine: Engine, fresh: bool) -> None:
 
 def build_demo(engine: Engine, now: datetime) -> None:
     """The demo's person and gardens in an empty, migrated database: a full room, and a beginner's sill."""
+    from fennet.launch.demo_promises import promises_of_the_past
     from fennet.operations import exchange, gardens, people
     from fennet.simulated_room.beginner import beginner_journal
     from fennet.simulated_room.demo import demo_journal
 
     end = now.replace(minute=now.minute - now.minute % 5, second=0, microsecond=0)
-    result = exchange.take_journal(engine, demo_journal(end), now, by="simulated room", demo=True)
+    journal = demo_journal(end)
+    journal["promises"] = promises_of_the_past(journal, end)
+    result = exchange.take_journal(engine, journal, now, by="simulated room", demo=True)
     small = exchange.take_journal(engine, beginner_journal(end), now, by="simulated room", demo=True)
     with engine.begin() as c:
         person = people.make_person(c, people.NewPerson(DEMO_NAME, DEMO_PASSWORD), now, keeper=True)

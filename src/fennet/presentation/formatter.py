@@ -16,6 +16,8 @@ from fennet.core.working import Interval
 
 #: Locales a person may choose for dates and figures; the words are English in each.
 LOCALES = {"en_GB": "3 March, 1.5", "en_US": "March 3, 1.5", "en_IE": "3 March, 1.5", "en_DE": "3 March, 1,5"}
+#: A day farther off than so many is told with its year.
+YEAR_TOLD_D = 300
 SMALL = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 
 
@@ -51,6 +53,8 @@ class Formatter:
     locale: str = "en_GB"
     temperature_unit: str = "degC"
     measures: str = "metric"
+    #: The reader's day: days far from it are told with their year. None: no day is.
+    today: date | None = None
 
     # -- figures ----------------------------------------------------------------------------------------------------
 
@@ -133,8 +137,11 @@ class Formatter:
         return moment.astimezone(self.zone)
 
     def day(self, at: datetime | float) -> str:
-        """A day: "4 March"."""
-        return _day(self.local(at).replace(hour=12, minute=0, second=0, microsecond=0, tzinfo=None), self.locale)
+        """A day: "4 March"; with its year where that is long past: "4 March 2024"."""
+        noon = self.local(at).replace(hour=12, minute=0, second=0, microsecond=0, tzinfo=None)
+        # At the turn of the year everybody knows which December is meant.
+        far = self.today is not None and abs((self.today - noon.date()).days) > YEAR_TOLD_D
+        return _day(noon, self.locale, "yMMMMd" if far else "MMMMd")
 
     def calendar_day(self, day: date) -> str:
         """A day as `day` tells it, of no moment."""

@@ -7,12 +7,14 @@ Ninety days of six probes: one drifts, one has fallen out of its tray, all have 
 from __future__ import annotations
 
 from datetime import datetime, timedelta
+from itertools import count
 from typing import Any
 from zoneinfo import ZoneInfo
 
 import numpy as np
 
 from fennet.simulated_room.keeping import Care
+from fennet.simulated_room.last_season import add_last_season
 from fennet.simulated_room.room import STEP_S, STEPS_A_DAY, Corner, SimulatedMat, air, lamp_light, probe
 from fennet.simulated_room.season import SimulatedTray, Sowing, cells, play
 from fennet.simulated_room.weather_station import foretold, measured, minima
@@ -275,7 +277,16 @@ def demo_journal(end: datetime, seed: int = SEED) -> dict[str, Any]:
     hour = now.replace(minute=0, second=0, microsecond=0)
     setting["weather"] = [foretold(now, seed), measured(hour - timedelta(days=WEATHER_D), hour, seed)]
     setting["batches"] = [{**BOUGHT, "sown_at": clock(BOUGHT_DAYS_AGO, "16:00")}]
-    return play(trays(end.year), setting, end, zone, seed, GARDENER)
+    journal = play(trays(end.year), setting, end, zone, seed, GARDENER)
+    add_last_season(journal, end, zone, seed, GARDENER)
+    for section in ("readings", "events"):
+        journal[section].sort(key=lambda entry: datetime.fromisoformat(entry["at"]))
+    taken = {e["id"] for e in journal["events"] if "id" in e}
+    numbers = (f"past-{n:04}" for n in count(1))
+    for event in journal["events"]:
+        if "id" not in event:
+            event["id"] = next(x for x in numbers if x not in taken)
+    return journal
 
 
 def _air_probe(setting: dict[str, Any], end: datetime, zone: ZoneInfo, rng: np.random.Generator) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import UTC, date, datetime
@@ -352,8 +353,9 @@ BY_THE_HOUR = 3.0
 LEAST_LOGGED = 200
 
 
-def series(c: Connection, marks: Sequence[SeriesRevision], from_s: float) -> dict[int, Series]:
-    """Some series from a moment on, by number: each reading where they are few, hourly means where they are many."""
+def series(c: Connection, marks: Sequence[SeriesRevision], from_s: float, older: Sequence[datetime] = ()) -> dict[int, Series]:
+    """Some series from a moment on, by number: each reading where they are few, hourly means where they are many; and by the
+    hour those of some `older` months, by the first moment of each (UTC)."""
     if not marks:
         return {}
     numbers = [m.id for m in marks]
@@ -361,25 +363,51 @@ def series(c: Connection, marks: Sequence[SeriesRevision], from_s: float) -> dic
     # In binary: figures need not become text on their way.
     with driver(c, binary=True) as cursor:
         of_logger, by_hand = _columns_of(cursor, numbers, at, from_s)
-    return {m.id: _as_series(m, *(of_logger.get(m.id) or by_hand.get(m.id, ([], [], [], [])))) for m in marks}
+        before = _older_of(cursor, numbers, older, from_s) if older else {}
+    out = {}
+    for m in marks:
+        late = of_logger.get(m.id) or by_hand.get(m.id, ([], [], [], []))
+        early = before.get(m.id)
+        out[m.id] = _as_series(
+            m, *(late if early is None else (np.concatenate([a, b]) for a, b in zip(early, late, strict=True)))
+        )
+    return out
+
+
+#: The hours of some months, packed; one that was written to since it was packed is packed on the way.
+_MONTHS = """select series_id, n_hours, n, at_s, mean, estimated, daylight, month from reading_month m
+    where series_id = any(%(ids)s) and {which} and not stale
+    union all select series_id, count(*), sum(n), string_agg(float8send(at_s), ''), string_agg(float8send(mean), ''),
+        string_agg(boolsend(estimated), ''), string_agg(boolsend(daylight), ''), month
+    from (select h.*, m.month from reading_month m join reading_hour h on h.series_id = m.series_id and h.hour >= m.month
+            and h.hour < m.month + interval '1 month'
+          where m.series_id = any(%(ids)s) and m.{which} and m.stale order by h.series_id, h.hour) as ordered
+    group by series_id, month
+    order by series_id, month"""
+
+
+def _older_of(
+    cursor: Cursor[Any], numbers: Sequence[int], months: Sequence[datetime], before_s: float
+) -> dict[int, tuple[NDArray[Any], ...]]:
+    """The hours of some months before a moment, of each series that has any."""
+    asked = {"ids": numbers, "months": list(months)}
+    packed: dict[int, list[tuple[bytes, ...]]] = {}
+    for row in cursor.execute(_MONTHS.format(which="month = any(%(months)s)"), asked):
+        packed.setdefault(row[0], []).append(row[3:7])
+    out = {}
+    for number, rows in packed.items():
+        columns = _unpacked(rows, -math.inf)
+        keep = columns[0] < before_s
+        out[number] = tuple(x[keep] for x in columns)
+    return out
 
 
 def _columns_of(
     cursor: Cursor[Any], numbers: Sequence[int], at: datetime, from_s: float
 ) -> tuple[dict[int, Any], dict[int, Any]]:
     """Times and figures of some series by number: of loggers by the hour, of people as they stand."""
-    # A month that was written to since it was packed is packed on the way.
-    months = """select series_id, n_hours, n, at_s, mean, estimated, daylight, month from reading_month
-        where series_id = any(%(ids)s) and month >= %(from)s and not stale
-        union all select series_id, count(*), sum(n), string_agg(float8send(at_s), ''), string_agg(float8send(mean), ''),
-            string_agg(boolsend(estimated), ''), string_agg(boolsend(daylight), ''), month
-        from (select h.*, m.month from reading_month m join reading_hour h on h.series_id = m.series_id and h.hour >= m.month
-                and h.hour < m.month + interval '1 month'
-              where m.series_id = any(%(ids)s) and m.month >= %(from)s and m.stale order by h.series_id, h.hour) as ordered
-        group by series_id, month
-        order by series_id, month"""
     packed: dict[int, list[tuple[Any, ...]]] = {}
-    for row in cursor.execute(months, {"ids": numbers, "from": at.replace(day=1, hour=0)}):
+    for row in cursor.execute(_MONTHS.format(which="month >= %(from)s"), {"ids": numbers, "from": at.replace(day=1, hour=0)}):
         packed.setdefault(row[0], []).append(row[1:7])
     of_logger = {}
     for number, rows in packed.items():

@@ -44,9 +44,11 @@ from fennet.web import (
     record,
     request_context,
     room,
+    season,
     seeds,
     shelf,
     sow,
+    story,
     today,
     towel,
     tray,
@@ -141,6 +143,8 @@ def create_app(settings: Settings) -> Flask:
         imports,
         compare,
         learned,
+        season,
+        story,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)
@@ -175,6 +179,7 @@ THUMB_VIEWS = [("today.today", "Today"), ("trays.index", "Trays"), ("log.log", "
 MENU_VIEWS = [
     ("seeds.index", "Seed box"),
     ("towel.towels", "Towels"),
+    ("season.season", "Look back"),
     ("tune.score", "Track record"),
     ("room.room", "Set up the room"),
     ("practice.practice", "Practice"),

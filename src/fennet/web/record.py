@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass, field, replace
+from datetime import UTC, datetime, timedelta
 from threading import Lock
 from typing import TypeVar, cast
 
@@ -15,7 +16,7 @@ from fennet.answering.answers import Answers
 from fennet.answering.memo import Memo, Shelf
 from fennet.core.bearing import Record, record_at
 from fennet.core.history import tray_stays
-from fennet.core.records import Event, Journal, RecordFault, Series
+from fennet.core.records import Batch, Event, Journal, RecordFault, Series
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef, Things
 from fennet.web import request_context
@@ -23,6 +24,8 @@ from fennet.web.parts import PartNote, listening, tell
 
 #: Readings older than this are not kept at hand; exports hold everything.
 REACHES_BACK_S = 420 * 86_400.0
+#: And of months before that in which old batches were inside, so many of the latest.
+MOST_OLD_MONTHS = 72
 #: Gardens whose record is kept in one process, and the most readings that all of them may hold.
 MOST_GARDENS, MOST_READINGS = 40, 6_000_000
 T = TypeVar("T")
@@ -122,9 +125,10 @@ def _read(
         found, position, _ = queries.events_since(c, ref.id, -1)
     from_s = day * 86_400 - REACHES_BACK_S
     marks = {x.id: x for x in queries.series_revisions(c, ref.id)}
-    at = {n: (n, x.revision, day) for n, x in marks.items()}
+    older = _months_of_old(things.record.batches, from_s)
+    at = {n: (n, x.revision, day, older) for n, x in marks.items()}
     held = {n: s for n, s in old.series.items() if n in at and s.revision == at[n]}
-    fresh_ones = queries.series(c, [x for n, x in marks.items() if n not in held], from_s)
+    fresh_ones = queries.series(c, [x for n, x in marks.items() if n not in held], from_s, older)
     series = {n: held[n] if n in held else replace(fresh_ones[n], revision=at[n]) for n in marks}
     # A series may have no reading at hand: its last one was taken back, is older than what is kept, or says nothing yet.
     read = [s for s in series.values() if len(s.at_s)]
@@ -132,6 +136,22 @@ def _read(
         things.record, events=found, series=read, weather=foretold, revision=setup, weather_revision=weather, keeps=keeps
     )
     return GardenSnapshot(revision, setup, weather, things, found, position, series, whole)
+
+
+#: What an old batch lived through is read from so long before its sowing, and for so long after it.
+OLD_BEFORE, OLD_FOR = timedelta(days=4), timedelta(days=120)
+
+
+def _months_of_old(batches: Iterable[Batch], from_s: float) -> tuple[datetime, ...]:
+    """The months (UTC) before a moment in which old batches were inside: what they taught and what became of them."""
+    edge, months = datetime.fromtimestamp(from_s, UTC), set()
+    for b in batches:
+        at, end = b.sown_at.astimezone(UTC) - OLD_BEFORE, min(edge, b.sown_at.astimezone(UTC) + OLD_FOR)
+        while at < end:
+            first = at.replace(day=1, hour=0, minute=0, second=0, microsecond=0)
+            months.add(first)
+            at = (first + timedelta(days=32)).replace(day=1)
+    return tuple(sorted(months)[-MOST_OLD_MONTHS:])
 
 
 def read_again() -> None:

@@ -105,9 +105,11 @@ def formatter() -> Formatter:
     if "formatter" not in g:
         zone = zone_of(garden().garden.timezone if here() else "UTC")
         g.formatter = (
-            Formatter(zone, current_user.locale, current_user.temperature_unit, current_user.measures)
+            Formatter(
+                zone, current_user.locale, current_user.temperature_unit, current_user.measures, now().astimezone(zone).date()
+            )
             if current_user.is_authenticated
-            else Formatter(zone)
+            else Formatter(zone, today=now().astimezone(zone).date())
         )
     return cast(Formatter, g.formatter)
 

@@ -12,6 +12,7 @@ from fennet.core.emergence import progress
 from fennet.core.exposure import soil_record
 from fennet.core.history import counts_of, over_s
 from fennet.core.records import Batch, Event, FloatArray, Journal
+from fennet.core.scoring import settled_s
 
 #: Until so many median waits more may come. Source: starting_estimate.
 STILL_COMING = 2.0
@@ -43,14 +44,17 @@ def came(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at
 
     if not batch.from_seed:
         return tells_nothing("not_sown")
+    done_s = settled_s(counts, batch.sown_at.timestamp(), over_s(batch, events, at_s), at_s)
+    if done_s is not None:
+        # Once nothing more was waited for its thermometer went elsewhere.
+        at_s = max(done_s, batch.sown_at.timestamp())
     soil = soil_record(journal, batch, events, at_s)
     if soil.gap_reason:
         return tells_nothing(soil.gap_reason)
     if not counts.at_s:
         return tells_nothing("not_counted")
     course = progress(crop.response, soil.grid_s, soil.soil_c, np.full(len(soil.grid_s), np.nan), soil.pattern_c)
-    waits = counts.up < counts.of and over_s(batch, events, at_s) is None
-    if waits and float(course.at(at_s)) < STILL_COMING:
+    if done_s is None and counts.up < counts.of and float(course.at(at_s)) < STILL_COMING:
         # The middle of those that came first is not the middle of all that come.
         return tells_nothing("still_coming")
     per_day = float(crop.response.rate_per_day(crop.target_soil_c))

@@ -9,11 +9,13 @@ from typing import Any
 
 from flask import Response, abort, flash, redirect, render_template, url_for
 
+from fennet.core.planning.drafts import Draft
 from fennet.core.planning.plan import Assumed
 from fennet.operations import plan_versions, wants
 from fennet.operations.acting import Refusal
 from fennet.presentation.csv_cells import plain_cell
 from fennet.presentation.planning import day_words
+from fennet.presentation.variety_notes import variety_words
 from fennet.web import query, record, request_context
 from fennet.web.parts import part
 from fennet.web.plan import answers
@@ -47,6 +49,13 @@ COLUMNS = (
 )
 
 
+def _past(d: Draft) -> list[tuple[str, bool]]:
+    """What this garden's past says of what is to be sown."""
+    variety = d.want.variety or (d.lot.variety if d.lot is not None else None)
+    told = part("its past here", lambda: record.answers().variety_notes(d.crop.id, variety), None)
+    return variety_words(told, request_context.formatter()) if told is not None else []
+
+
 @request_context.in_garden
 def plan() -> Any:
     """The season; with `try`, as it would be if one sowing had another day."""
@@ -54,7 +63,7 @@ def plan() -> Any:
     tried = query.text("try", longest=60)
     made = _tried(tried) if tried else answers.plan()
     key = ("plan-view", tried, answers.today())
-    view = record.remembered(key, lambda: plan_view(made, answers.positions(), fmt, record.journal()))
+    view = record.remembered(key, lambda: plan_view(made, answers.positions(), fmt, record.journal(), _past))
     page = "plan/season.html" if tried else "plan/plan.html"
     rows: list[GrowingRow] = []
     if not tried:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
 
 from fennet.core.planning.clashes import Change, Clash, clashes
+from fennet.core.planning.drafts import Draft
 from fennet.core.planning.frost import midwinter, season_of
 from fennet.core.planning.plan import IfSown, Plan, Planned, if_sown, notes_of
 from fennet.core.planning.room_for import RESOURCES, ROOM_GIVEN, load_workings
@@ -114,7 +115,17 @@ class PlanView:
     load_workings: list[WorkingView]
 
 
-def plan_view(plan: Plan, positions: Sequence[int], fmt: Formatter, journal: Journal | None = None) -> PlanView:
+#: What this garden's past says of a sowing, each with whether it is a warning.
+Past = Callable[[Draft], list[tuple[str, bool]]]
+
+
+def _no_past(_: Draft) -> list[tuple[str, bool]]:
+    return []
+
+
+def plan_view(
+    plan: Plan, positions: Sequence[int], fmt: Formatter, journal: Journal | None = None, past: Past = _no_past
+) -> PlanView:
     """Everything the page shows of a plan."""
     listed = sorted(
         (p for p in plan.sowings if p.sow_on),
@@ -122,12 +133,12 @@ def plan_view(plan: Plan, positions: Sequence[int], fmt: Formatter, journal: Jou
     )
     cannot = [p for p in plan.sowings if not p.sow_on]
     scale = _scale(plan, listed)
-    rows = [_row(p, positions[p.draft.at], i, scale, fmt) for i, p in enumerate(listed)]
+    rows = [_row(p, positions[p.draft.at], i, scale, fmt, past) for i, p in enumerate(listed)]
     found = clashes(plan)
     frost, frost_field, marks = _frost(plan, scale, len(rows))
     return PlanView(
         rows=rows,
-        cannot=[_row(p, positions[p.draft.at], 0, scale, fmt) for p in cannot],
+        cannot=[_row(p, positions[p.draft.at], 0, scale, fmt, past) for p in cannot],
         height=TOP + ROW * max(1, len(rows)) + 8,
         months=_months(scale, fmt),
         weeks=_weeks(scale),
@@ -178,7 +189,7 @@ def _scale(plan: Plan, listed: Sequence[Planned]) -> Scale:
     return Scale(first, max(last + timedelta(days=13 - last.weekday()), first + timedelta(days=84)))
 
 
-def _row(p: Planned, position: int, i: int, scale: Scale, fmt: Formatter) -> Row:
+def _row(p: Planned, position: int, i: int, scale: Scale, fmt: Formatter, past: Past) -> Row:
     y = TOP + ROW * i
     d = p.draft
     x: dict[str, float] = {}
@@ -233,7 +244,7 @@ def _row(p: Planned, position: int, i: int, scale: Scale, fmt: Formatter) -> Row
         y,
         x,
         said,
-        [(note_words(n, fmt, d.crop.name), n.grave) for n in notes_of(p)],
+        [(note_words(n, fmt, d.crop.name), n.grave) for n in notes_of(p)] + past(d),
         [working_view(f"w-{position}-{d.key.replace('.', '-')}-{n}", w, fmt) for n, w in enumerate(found)],
         "on a mat" if p.on_mat else "",
         p.sow_on.isoformat() if p.sow_on else "",

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from functools import partial
 from typing import Any, cast
 
 from flask import abort, flash, redirect, render_template, url_for
 
 from fennet.core.crop import Crop
 from fennet.core.history import effective_events, occupancies
+from fennet.core.learning.lessons import variety_key
 from fennet.core.mixing import readable
 from fennet.core.planning.sowing_day import COVERING_OF
 from fennet.core.records import Batch, Journal, Mix, Pretreatment, SeedLot, Tray
@@ -19,9 +21,11 @@ from fennet.journal.cells import parse_cells
 from fennet.operations import readings, sowing
 from fennet.operations.acting import Refusal, WriteContext
 from fennet.presentation.sowing import COVERS, STARTS, WARMTHS
+from fennet.presentation.variety_notes import variety_words
 from fennet.storage import queries
 from fennet.web import query, record, request_context
 from fennet.web.forms import submitted
+from fennet.web.parts import part
 from fennet.web.sow.forms import MOST_KINDS, SowForm, sow_form
 from fennet.web.trays.view import batch_name
 from fennet.web.writes import write
@@ -65,7 +69,23 @@ def sow() -> Any:
         most=MOST_KINDS,
         before=[(b.id, _batch_words(b, table)) for b in reversed(journal.batches) if b.from_batch is None][:MOST_BEFORE],
         form=form,
+        past=record.remembered(("past",), _past),
     ), 400 if refusal else 200
+
+
+def _past() -> list[tuple[str, list[tuple[str, bool]]]]:
+    """What this garden's past says of each variety in the seed box, or wanted: where it says anything."""
+    a, fmt = record.answers(), request_context.formatter()
+    named = [(x.crop, x.variety) for x in a.journal.seed_lots] + [(x.crop, x.variety) for x in a.journal.wants]
+    known = [(crop, variety) for crop, variety in named if crop in a.crops]
+    kinds = {(a.crops[crop].id, variety_key(variety)): (crop, variety) for crop, variety in reversed(known)}
+    out = []
+    for crop, variety in kinds.values():
+        told = part(f"the past of {crop}", partial(a.variety_notes, a.crops[crop].id, variety), None)
+        if told is not None and told.any:
+            name = a.crops[crop].name + (f" ‘{variety}’" if variety else "")
+            out.append((name, variety_words(told, fmt)))
+    return sorted(out)
 
 
 def _form(journal: Journal, tray: Tray) -> tuple[SowForm, int]:

@@ -311,7 +311,7 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, fmt: Formatter
         verdict_word(f),
         grown_sentence(state, fmt) if grown else verdict_sentence(f, fmt),
         facts,
-        _chart(f, fmt),
+        emergence_chart(f, fmt),
         delay_shares(f, fmt),
         delay_words(f, fmt),
         figures,
@@ -327,7 +327,8 @@ def _part(f: Forecast, name: str, letter: str, state: Conditions, fmt: Formatter
     )
 
 
-def _chart(f: Forecast, fmt: Formatter) -> EmergenceChart | None:
+def emergence_chart(f: Forecast, fmt: Formatter) -> EmergenceChart | None:
+    """What was seen of a batch, what was expected of it, and what it would do at target; None without curves."""
     if f.expected is None or f.at_target is None:
         return None
     curve, target = f.expected, f.at_target

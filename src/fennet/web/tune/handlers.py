@@ -176,5 +176,6 @@ def device(thing_id: str) -> Any:
 def score() -> Any:
     """Fennet's own promises, marked."""
     fmt, c, ref = request_context.formatter(), request_context.reading(), request_context.garden()
-    view = score_view(record.answers().scored_promises(read_promises(queries.promise_entries(c, ref.id))), fmt)
+    a = record.answers()
+    view = score_view(a.scored_promises(read_promises(queries.promise_entries(c, ref.id))), a.zone, fmt)
     return render_template("tune/score.html", v=view)

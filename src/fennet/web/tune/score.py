@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from zoneinfo import ZoneInfo
 
-from fennet.core.scoring import OF_TIMES, Score, ScoredPromise, scores
+from fennet.core.scoring import LEAST_MARKED, OF_TIMES, PARTS, ScoredPromise, TrackRecord, track_record
 from fennet.core.working import Interval
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.lamps import ppfd_words
+from fennet.web.workings import WorkingView, working_view
 
 KINDS = {
     "half_up": "when half are up", "mat_soil": "soil after a mat was set", "lamp_light": "light after a lamp was set",
@@ -28,10 +30,23 @@ SHOWN = 60
 
 
 @dataclass(frozen=True)
+class YearLine:
+    year: str
+    words: str
+
+
+@dataclass(frozen=True)
 class ScoreLine:
+    """One kind: the sentence on how sure Fennet is of itself, its figures, years, the parts its outcomes fell into as bars
+    (share, expected share, words), and the working."""
+
     kind: str
+    sentence: str
     words: str
     note: str
+    years: list[YearLine]
+    bars: list[tuple[float, float, str]]
+    working: WorkingView | None
 
 
 @dataclass(frozen=True)
@@ -52,15 +67,26 @@ class ScoreView:
     more: int
 
 
-def score_view(found: list[ScoredPromise], fmt: Formatter) -> ScoreView:
-    lines = [_line(s, fmt) for s in scores(found)]
+def score_view(found: list[ScoredPromise], zone: ZoneInfo, fmt: Formatter) -> ScoreView:
+    records = track_record(found, zone)
+    lines = [_line(r, [y for y in records if y.year is not None and y.score.kind == r.score.kind], fmt)
+             for r in records if r.year is None]  # fmt: skip
     shown = sorted(found, key=lambda m: (m.outcome == "open", -m.made_s))[:SHOWN]
-    return ScoreView(lines, [_mark(m, fmt) for m in shown], len(found) - len(shown))
+    return ScoreView(lines, [mark_line(m, fmt) for m in shown], len(found) - len(shown))
 
 
-def _line(s: Score, fmt: Formatter) -> ScoreLine:
+SAYS = {
+    "too_few": "Too few yet to tell how sure Fennet may be here.",
+    "fair": "Fennet is about as sure as it should be here.",
+    "over": "Fennet is too sure of itself here: allow more on both sides than its ranges say.",
+    "under": "Fennet is less sure than it could be here: its ranges are wider than they need be.",
+}
+
+
+def _line(r: TrackRecord, years: list[TrackRecord], fmt: Formatter) -> ScoreLine:
+    s = r.score
     if s.share is None:
-        return ScoreLine(KINDS[s.kind], f"none marked yet, {s.open} open", "")
+        return ScoreLine(KINDS[s.kind], "", f"none marked yet, {s.open} open", "", [], [], None)
     sides = ("earlier", "later") if s.kind in OF_TIMES else ("under it", "over it")
     width = ""
     if s.width is not None:
@@ -72,12 +98,28 @@ def _line(s: Score, fmt: Formatter) -> ScoreLine:
             else fmt.temperature_span(s.width)
         )
         width = f"; half the ranges were narrower than {size}"
-    words = f"{s.held} of {s.marked} ranges held, {fmt.percent(s.share)}; {s.below} {sides[0]}, {s.above} {sides[1]}{width}"
-    note = "Eight in ten should hold." if s.marked >= 10 else "Too few yet to judge by."
-    return ScoreLine(KINDS[s.kind], words, f"{note} {s.open} still open." if s.open else note)
+    words = f"{_share(r, fmt)}; {s.below} {sides[0]}, {s.above} {sides[1]}{width}"
+    note = f"Eight in ten should hold.{f' {s.open} still open.' if s.open else ''}"
+    told = [YearLine(str(y.year), _share(y, fmt) if y.score.marked else f"{y.score.open} open") for y in years]
+    total = max(1, sum(r.parts))
+    names = ("before its range", "first half", "second half", "after its range") if s.kind in OF_TIMES else (
+        "under its range", "lower half", "upper half", "over its range")  # fmt: skip
+    bars = [(n / total, should, f"{name}: {n} of {total}, should be {fmt.percent(should)}")
+            for n, should, name in zip(r.parts, PARTS, names, strict=True)]  # fmt: skip
+    return ScoreLine(
+        KINDS[s.kind], SAYS[r.says], words, note, told, bars if s.marked >= LEAST_MARKED else [],
+        working_view(f"w-score-{s.kind}", r.working, fmt),
+    )  # fmt: skip
 
 
-def _mark(m: ScoredPromise, fmt: Formatter) -> MarkLine:
+def _share(r: TrackRecord, fmt: Formatter) -> str:
+    s = r.score
+    doubt = f" (by luck {round(r.low * 100)} to {fmt.percent(r.high)})" if s.marked < 60 else ""
+    return f"{s.held} of {s.marked} ranges held, {fmt.percent(s.share or 0.0)}{doubt}"
+
+
+def mark_line(m: ScoredPromise, fmt: Formatter) -> MarkLine:
+    """One promise and what came of it, as it is shown."""
     if m.kind in OF_TIMES:
         promised = fmt.day_range(Interval(m.low, m.middle, m.high))
         actual = fmt.day(m.actual) if m.actual is not None else ""

@@ -1,0 +1,134 @@
+"""Looking back: the story of a batch, the season in numbers, and what is told of a variety when it is sown again."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from fennet.answering.answers import Answers
+from fennet.core.bearing import record_at
+from fennet.core.records import Batch, Event, Garden, Journal, Lamp, SeedLot, Tray
+from fennet.core.season import NEVER_CAME
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.season import mend_first, season_words
+from fennet.presentation.story import story_words
+from fennet.presentation.variety_notes import variety_words
+from tests.building import event, on, soil
+
+DAY_S = 86_400.0
+
+
+def batch(id: str, variety: str = "Quay", day: float = 0, tray: str = "A", **more: Any) -> Batch:
+    return Batch(id=id, crop="leek", variety=variety, sown_at=on(day), cells=12, tray=tray, **more)
+
+
+def up(id: str, n: int, day: float = 12) -> list[Event]:
+    return [event("count", day + i / 10, f"{id}-{i}", batch=id, cells_up=i) for i in range(1, n + 1)]
+
+
+def answers(batches: list[Batch], events: list[Event], day: float = 200, **more: Any) -> Answers:
+    trays = [Tray(id=t, rows=3, columns=4) for t in sorted({b.tray or "" for b in batches})]
+    j = Journal(batches=batches, trays=trays, events=sorted(events, key=lambda e: e.at), series=[soil(18.0, 40)], **more)
+    at_s = on(day).timestamp()
+    return Answers(record_at(j, at_s), at_s, exactly=True)
+
+
+GROWN = [
+    *up("b", 10), event("lost", 20, "l", batch="b", cells=2, why="dried out"),
+    event("planted", 60, "p", batch="b", count=8), event("lost", 70, "s", batch="b", cells=1, why="slugs"),
+    event("harvest", 120, "h", batch="b", grams=1600.0, first=True), event("taste", 121, "t", batch="b", mark=4),
+]  # fmt: skip
+
+
+class Stories(unittest.TestCase):
+    def test_a_batch_is_told_from_packet_to_plate(self) -> None:
+        a = answers([batch("b")], GROWN)
+        told = a.story(a.journal.batches[0])
+        assert told is not None and told.after is not None
+        self.assertEqual((told.up, dict(told.lost), told.after.planted, told.ended), (10, {"dried out": 2}, 8, "planted"))
+        self.assertEqual(told.inside_until_s, on(60).timestamp())
+        words = " ".join(story_words(told, Formatter(a.zone)))
+        for said in ("10 of 12 cells", "2 to “dried out”", "8 were planted out", "1,600 g in all", "slugs", "Taste: 4 of 5"):
+            self.assertIn(said, words)
+
+    def test_what_nobody_wrote_is_not_told_as_nothing(self) -> None:
+        a = answers([batch("b")], [*up("b", 10), event("planted", 60, "p", batch="b")])
+        told = a.story(a.journal.batches[0])
+        assert told is not None
+        words = " ".join(story_words(told, Formatter(a.zone)))
+        self.assertIn("It was planted out", words)
+        self.assertIn("No harvest is noted", words)
+        quiet = answers([batch("b")], []).story(batch("b"))
+        assert quiet is not None
+        self.assertIn("Nobody counted anything up. It is still growing.", " ".join(story_words(quiet, Formatter(a.zone))))
+
+    def test_the_tray_is_told_of_only_while_the_batch_was_in_it(self) -> None:
+        water = [event("watered", d, f"w{d}", tray="A", how="below") for d in (-5, 3, 59, 61)]
+        a = answers([batch("b")], [*GROWN, *water])
+        told = a.story(a.journal.batches[0])
+        assert told is not None
+        self.assertEqual([e.id for e in told.told if e.kind == "watered"], ["w3", "w59"])
+
+    def test_a_batch_that_is_over_is_told_of_as_it_ended_though_its_thermometer_moved_on(self) -> None:
+        a = answers([batch("b")], GROWN)
+        f = a.forecast(a.journal.batches[0])
+        assert f is not None and f.days_at_target is not None
+        self.assertEqual((f.verdict, f.soil.gap_reason), ("finished", ""))
+
+
+class Seasons(unittest.TestCase):
+    def test_numbers_add_up_and_the_costliest_comes_first(self) -> None:
+        given_up = [*up("c", 2), event("gave_up", 40, "g", batch="c")]
+        a = answers([batch("b"), batch("c", tray="B")], [*GROWN, *given_up])
+        s = a.season(2026)
+        self.assertEqual((s.batches, s.cells, s.up, s.planted, s.lost), (2, 24, 12, 8, {"dried out": 2}))
+        costs = {c.cause: c for c in s.costs}
+        self.assertEqual((costs[NEVER_CAME].plants, costs["dried out"].plants), (12, 2))
+        # Two cells of twelve for twenty days.
+        self.assertAlmostEqual(costs["dried out"].tray_days, 2 / 12 * 20, places=6)
+        self.assertEqual(s.costs[0].tray_days, max(c.tray_days for c in s.costs))
+        self.assertLessEqual(s.wasted, s.tray_days)
+        self.assertIn("Mend first", mend_first(s, Formatter(a.zone)))
+        self.assertIn("of 24 cells 12 came up", " ".join(season_words(s, Formatter(a.zone))))
+
+    def test_energy_is_of_the_hours_set_while_the_season_was_inside_and_unknown_without(self) -> None:
+        self.assertIsNone(answers([batch("b")], GROWN).season(2026).kwh)
+        lit = event("lamp", 10, "on", lamp="lamp-1", on="08:00", off="18:00")
+        lamps = [Lamp(id="lamp-1", watts=50.0)]
+        s = answers([batch("b")], [*GROWN, lit], lamps=lamps, garden=Garden(tariff_per_kwh=0.3)).season(2026)
+        assert s.kwh is not None and s.cost is not None and s.per_plant is not None
+        # Fifty days of ten hours at 50 W.
+        self.assertAlmostEqual(s.kwh.p50, 25.0, delta=0.6)
+        self.assertAlmostEqual(s.per_plant, s.cost / 8)
+        self.assertEqual(s.kwh.p10, s.kwh.p90, "a lamp's hours are known")
+
+    def test_a_season_that_is_still_inside_wastes_nothing_that_may_yet_come(self) -> None:
+        s = answers([batch("b")], [], day=3).season(2026)
+        self.assertEqual((s.wasted, s.growing, s.costs), (0.0, 1, ()))
+
+
+class Notes(unittest.TestCase):
+    def words(self, a: Answers, variety: str | None) -> str:
+        return " ".join(w for w, _ in variety_words(a.variety_notes("leek", variety), Formatter(a.zone)))
+
+    def test_the_best_and_the_failed_come_back_with_their_reasons_and_the_growers_own_words(self) -> None:
+        bad = [*up("c", 3), event("note", 30, "n", batch="c", text="Never again."), event("gave_up", 40, "g", batch="c"),
+               *up("d", 10), event("planted", 60, "dp", batch="d", count=10),
+               event("harvest", 120, "dh", batch="d", grams=1000.0), event("taste", 121, "dt", batch="d", mark=5)]  # fmt: skip
+        a = answers([batch("b"), batch("c", "Lock", tray="B"), batch("d", "Sluice", tray="C")], [*GROWN, *bad])
+        quay, lock = self.words(a, "QUAY"), self.words(a, "Lock")
+        self.assertIn("200 g a plant (2026), the heaviest of two", quay)
+        self.assertIn("4 of 5 (2026), place 2 of 2", quay)
+        self.assertIn("What failed last time (2026): 3 of 12 came up", lock)
+        self.assertIn("it was given up", lock)
+        self.assertIn("Never again.", lock)
+        self.assertEqual(self.words(a, "Unheard Of"), "")
+
+    def test_two_spellings_are_one_variety_and_a_packet_lends_its_name(self) -> None:
+        lot = SeedLot(id="s", crop="leek", variety="quay")
+        a = answers([batch("b", variety="", seed_lot="s")], GROWN, seed_lots=[lot])
+        self.assertIn("200 g a plant", self.words(a, " Quay "))
+
+    def test_one_batch_is_no_warning_where_it_did_well(self) -> None:
+        a = answers([batch("b")], [*up("b", 12), event("planted", 60, "p", batch="b", count=12)])
+        self.assertNotIn("failed", self.words(a, "Quay"))
