@@ -125,7 +125,7 @@ VIEWS = (
     "begin/seedlings", "begin/records",
     "practice", "practice?batch=leek-1", "practice/targets?crop=leek", "more",
     "devices", "devices/broker", "people", "readings", "readings/1", "readings/1?span=year", "compare", "compare?by=mat",
-    "learned", "season", "season?year=2025", "story/leek-y1", "story/leek-1",
+    "learned", "season", "season?year=2025", "trials", "trials/which-leek", "story/leek-y1", "story/leek-1",
 )  # fmt: skip
 
 

@@ -24,7 +24,7 @@ PASSWORD = "a sentence to sign in with"
 FILL = {
     "slug": "canal-house", "tray_id": "A", "crop_id": "leek", "key": "k", "number": "1", "section": "lamps", "thing_id": "lamp-1",
     "event_id": "sim-0001", "position": "1", "day": "2026-03-01", "sheet": "210x297", "want": "want-leek", "lot_id": "lot-leek-0",
-    "batch_id": "leek-1", "lamp_id": "lamp-1", "token": "x" * 32, "filename": "css/fennet.css",
+    "batch_id": "leek-1", "trial_id": "which-leek", "lamp_id": "lamp-1", "token": "x" * 32, "filename": "css/fennet.css",
 }  # fmt: skip
 #: What is open to anybody, and why no garden is seen by it.
 OPEN = {
@@ -43,7 +43,7 @@ LINKED = (
     "today", "trays", "trays/A", "why", "why/leek-1", "tune", "tune/lamps", "plan", "harden", "book", "seeds", "towels",
     "practice", "practice/targets", "crops", "crops/leek", "people", "more", "score", "help", "away", "feed", "plan/frost",
     "plan/mix", "plan/versions", "plan/days/today", "log", "readings", "compare", "learned",
-    "season", "story/leek-1",
+    "season", "story/leek-1", "trials",
 )  # fmt: skip
 
 

@@ -29,7 +29,7 @@ from fennet.core.hardening.weather import Issue, own_issue
 from fennet.core.history import life_events, lost_of
 from fennet.core.kept import last_known_s, moment_s
 from fennet.core.kinds import EVENT_KINDS
-from fennet.core.learning.garden import CropsHere, Learned, key_of, learned
+from fennet.core.learning.garden import CropsHere, Learned, key_of, learned, survives
 from fennet.core.learning.habits import Habit, habits
 from fennet.core.learning.lessons import Lesson, lesson, lesson_s, read_for
 from fennet.core.learning.overview import Line, YearLine, lines, years
@@ -41,10 +41,13 @@ from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, Seed
 from fennet.core.room import RoomState, room_at
 from fennet.core.scoring import Promise, ScoredPromise, score_promises
 from fennet.core.season import SeasonNumbers, season_numbers
-from fennet.core.seed import SeedState, seed_state
+from fennet.core.seed import USUAL_RATE, SeedState, seed_state
 from fennet.core.stages import ENDED, stages_now
 from fennet.core.story import Story, story_of
 from fennet.core.targets import practice_of
+from fennet.core.trials.power import Needed, cells_needed
+from fennet.core.trials.result import Result, result_of
+from fennet.core.trials.trial import Trial
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
 from fennet.core.tuning.mats import MatSetting, tune_mats
 from fennet.core.tuning.on_mat import waiting_by_stage
@@ -61,6 +64,7 @@ from fennet.journal.minima import read_minima
 from fennet.journal.plans import assumed_of
 from fennet.journal.targets import own_targets
 from fennet.journal.times import zone_of
+from fennet.journal.trials import trials_of
 from fennet.journal.weather import read_weather
 
 T = TypeVar("T")
@@ -364,6 +368,27 @@ class Answers:
         at_s = self.moment_s(part)
         # Readings bear on it, so that it is worked out for the whole record.
         return compare(self.journal, self.crops, self.events, by, at_s, crop)
+
+    def trials(self) -> list[Result]:
+        """What each trial says so far, the latest first."""
+        part = self.record.garden()
+        at_s = self.moment_s(part)
+
+        def made() -> list[Result]:
+            asked = [t for t in trials_of(self.journal) if t.crop in {c.id for c in self.crops.values()} or t.crop in self.crops]
+            return [result_of(t, self.journal, self.crops, self.events, at_s) for t in asked]
+
+        return self._answer("trials", part, made)
+
+    def cells_needed(self, trial: Trial) -> Needed | None:
+        """How many cells a trial's groups need to show the difference that matters, by what is known of the crop here; None where
+        nobody said what matters, or of yield and taste. Raises UnknownCrop, ValueError."""
+        if trial.see is None or trial.measure in ("yield", "taste"):
+            return None
+        crop = self.learned.crop_here(self.table.get(trial.crop), None, None, self.sown_years()[0] if self.sown_years() else 2000)
+        usual_d = 1.0 / max(float(crop.response.rate_per_day(crop.target_soil_c)), 1e-3)
+        share = survives(crop) if trial.measure == "lived" else USUAL_RATE
+        return cells_needed(trial.measure, trial.see, usual_d, crop.wait_sigma, share, trial.cells)
 
     def lamps(self) -> list[LampSetting]:
         """A setting for every lamp that hangs over trays."""

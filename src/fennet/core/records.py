@@ -481,6 +481,7 @@ class Journal:
     weather: list[dict[str, Any]] = field(default_factory=list)
     plans: list[dict[str, Any]] = field(default_factory=list)
     learned: list[dict[str, Any]] = field(default_factory=list)
+    trials: list[dict[str, Any]] = field(default_factory=list)
     #: What of the stored record cannot be read; never part of a journal.
     faults: list[RecordFault] = field(default_factory=list)
     #: The revisions the set-up and the weather were read at, where they come from a store, and which correction of events holds;

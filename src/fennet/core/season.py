@@ -131,7 +131,7 @@ def _energy(
         return None, None
     from_s = min(b.sown_at.timestamp() for b in own)
     to_s = min(at_s, max(stories[b.id].inside_until_s for b in own))
-    lamps_kwh, mats_h, inputs = 0.0, 0.0, []
+    lamps_kwh, inputs = 0.0, []
     for lamp in journal.lamps:
         if not lamp.watts:
             continue
@@ -148,7 +148,6 @@ def _energy(
     for mat in journal.mats:
         hours = _mat_hours(mat.id, events, from_s, to_s)
         if mat.watts and hours:
-            mats_h += hours
             mats_kwh += mat.watts * hours / 1000.0
             inputs.append(Input(f"{mat.id} on", round(hours), f"h at {mat.watts:g} W"))
     if not lamps_kwh and not mats_kwh:

@@ -15,8 +15,6 @@ from fennet.core.story import Story
 
 #: A batch failed where less than this of it came up, or less than this of what was up lived. Source: growers_rule.
 CAME_LEAST, LIVED_LEAST = 0.5, 0.7
-#: What differs from the table by so many sd is told; less says nothing of a variety. Source: convention.
-TOLD_SD = 1.28
 #: Notes of the grower's own on a batch that are brought back, the latest, and how long they may be.
 MOST_SAID, SAID_LETTERS = 2, 200
 

@@ -1,5 +1,5 @@
 """Sections of a journal that are kept as they came (targets, feeds, recipes, promises, nights, weather, plans, what
-was said of what was learned): whether an entry
+was said of what was learned, trials): whether an entry
 can be kept at all. What passes here can be stored and exported; who reads it passes over what says nothing to it."""
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from fennet.core.targets import band_fault
 from fennet.journal.accepted import accepted_by
 
 #: In the order in which a journal is written.
-OPEN_SECTIONS = ("targets", "feeds", "recipes", "promises", "minima", "weather", "plans", "learned")
+OPEN_SECTIONS = ("targets", "feeds", "recipes", "promises", "minima", "weather", "plans", "learned", "trials")
 #: Entries of one section.
 MOST_ENTRIES = 20_000
 _targets = TypeAdapter(Target)

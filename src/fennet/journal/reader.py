@@ -33,6 +33,7 @@ from fennet.journal.readings import FIELDS, MOST_IN_A_JOURNAL, Collector, Group,
 from fennet.journal.record_reader import RecordReader
 from fennet.journal.rejected import FormatError, Rejection, shown
 from fennet.journal.times import zone_of
+from fennet.journal.trials import trial_note
 
 FORMAT, VERSION = "fennet-journal", 1
 MOST_READINGS = 20_000_000
@@ -51,7 +52,7 @@ OWN_IDS: dict[str, type] = {"seed_lots": rec.SeedLot, "outlets": rec.Outlet, "so
 #: Sections whose entries are kept as they came, once they can be.
 KEPT = OPEN_SECTIONS
 #: What tells of an entry that is kept and not gone by.
-NOTES = {"targets": target_note, "learned": correction_note}
+NOTES = {"targets": target_note, "learned": correction_note, "trials": trial_note}
 SECTIONS = ("garden", "crops", *NAMESPACE, *OWN_IDS, "readings", "events", "wants", *KEPT)
 
 

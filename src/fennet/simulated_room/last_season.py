@@ -80,12 +80,23 @@ def _past() -> list[Past]:
     ]  # fmt: skip
 
 
+#: Asked before anything was sown: what differs, what is measured, and which batches answer.
+TRIALS: list[dict[str, Any]] = [
+    {"id": "which-leek", "name": "Which leek comes sooner?", "crop": "leek", "differs": "variety", "see": 2.0, "cells": 12,
+     "groups": [{"name": "Grey Sluice", "batches": ["leek-y1"]}, {"name": "Lock Gate", "batches": ["leek-y2"]}]},
+    {"id": "how-deep", "name": "Does pak choi mind 20 mm?", "crop": "pak_choi", "differs": "depth", "see": 1.0, "cells": 12,
+     "groups": [{"name": "8 mm", "batches": ["pak-choi-y1"]}, {"name": "20 mm", "batches": ["pak-choi-y2"]}]},
+]  # fmt: skip
+
+
 def add_last_season(journal: dict[str, Any], end: datetime, zone: ZoneInfo, seed: int, by: str) -> None:
     """Add the season of the year before to a journal of this one, which holds its trays. Deterministic."""
     until = end - timedelta(days=BACK_D)
     for ago, kind, fields in SET:
         at = (until - timedelta(days=ago)).astimezone(zone).replace(hour=10, minute=20, second=0, microsecond=0)
         journal["events"].append({"by": by, "at": at.isoformat(timespec="seconds"), "kind": kind, **fields})
+    asked = (until - timedelta(days=90)).astimezone(zone).isoformat(timespec="seconds")
+    journal["trials"] = [{**t, "made_at": asked} for t in TRIALS]
     by_tray: dict[str, list[Past]] = {}
     for p in _past():
         by_tray.setdefault(p.tray, []).append(p)

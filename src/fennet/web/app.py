@@ -53,6 +53,7 @@ from fennet.web import (
     towel,
     tray,
     trays,
+    trials,
     tune,
     why,
 )
@@ -145,6 +146,7 @@ def create_app(settings: Settings) -> Flask:
         learned,
         season,
         story,
+        trials,
     ):
         app.register_blueprint(view.blueprint)
     app.before_request(parts.begin)
@@ -180,6 +182,7 @@ MENU_VIEWS = [
     ("seeds.index", "Seed box"),
     ("towel.towels", "Towels"),
     ("season.season", "Look back"),
+    ("trials.index", "Trials"),
     ("tune.score", "Track record"),
     ("room.room", "Set up the room"),
     ("practice.practice", "Practice"),

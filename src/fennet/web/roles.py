@@ -45,6 +45,7 @@ SENDS = {
     "tune.lamp_device": "owner",
     "people": "owner",
     "learned": "owner",
+    "trials.drop": "owner",
     "people.leave": "viewer",
 }
 

@@ -1,0 +1,90 @@
+"""Trials: asked beforehand, sown side by side by lot, taken back."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from sqlalchemy import delete, update
+
+from fennet.core.records import Batch, Tray
+from fennet.core.trials.layout import cell_plan
+from fennet.core.trials.trial import Trial
+from fennet.journal.trials import entry_of, trial_of
+from fennet.operations.acting import Refusal, WriteContext, for_owners
+from fennet.operations.logging import new_id
+from fennet.operations.sowing import Sowing, sow_in_trays
+from fennet.operations.typed_records import crop_id, keep_entry
+from fennet.storage import queries
+from fennet.storage import tables as t
+from fennet.storage.mapping import table_of
+
+MOST_TRIALS = 200
+
+
+def mark(w: WriteContext, trial: Trial) -> str:
+    """Keep a trial before it is sown; its id. Raises Refusal."""
+    if len({g.name for g in trial.groups}) < len(trial.groups):
+        raise Refusal("Two groups have one name; give each its own.", "groups")
+    if len(queries.open_entries(w.c, w.garden_id).get("trials", [])) >= MOST_TRIALS:
+        raise Refusal(f"Up to {MOST_TRIALS} trials are kept; delete an old one first.")
+    made = replace(trial, id=new_id("t"), crop=crop_id(w, trial.crop), made_at=w.now)
+    keep_entry(w, "trials", entry_of(made))
+    return made.id
+
+
+def sow(w: WriteContext, trial_id: str, tray: Tray, free: list[str], template: Batch) -> list[str]:
+    """Sow a trial's groups side by side in the free cells of a tray, each cell's group drawn by lot; the batches' ids. Raises
+    Refusal where the cells do not reach, or the trial is sown already."""
+    trial = there(w, trial_id)
+    if any(g.batches for g in trial.groups):
+        raise Refusal("This trial is sown already.", "tray")
+    k, wanted = len(trial.groups), (trial.cells or 0) * len(trial.groups)
+    if len(free) < k:
+        raise Refusal(f"Tray {tray.id} has {len(free)} free cells; {k} groups need at least {k}.", "tray", tray.id)
+    plan = cell_plan(free[: wanted or len(free)], k, trial.id)
+    seeds = template.seeds_per_cell or 1
+    sowings = [
+        Sowing(trial.crop, tuple(c for c, g in plan.items() if g == n), seeds, x.depth_mm, x.variety, x.seed_lot)
+        for n, x in enumerate(trial.groups)
+    ]
+    ids = sow_in_trays(w, [(tray.id, sowings)], replace(template, seeds_per_cell=None), w.now)
+    groups = [replace(g, batches=[i]) for g, i in zip(trial.groups, ids, strict=True)]
+    _replace(w, replace(trial, groups=groups))
+    return ids
+
+
+def answer_with(w: WriteContext, trial_id: str, batches: Mapping[str, list[str]]) -> None:
+    """Say which batches answer for which group, where they were sown by hand. Raises Refusal."""
+    trial = there(w, trial_id)
+    known = {b.id for b in queries.records(w.c, w.garden_id, "batches")}
+    for name, ids in batches.items():
+        for i in ids:
+            if i not in known:
+                raise Refusal(f"There is no batch {i!r}; accepted: a batch of this garden.", name, i)
+    _replace(w, replace(trial, groups=[replace(g, batches=batches.get(g.name, g.batches)) for g in trial.groups]))
+
+
+@for_owners
+def drop(w: WriteContext, trial_id: str) -> None:
+    """Delete a trial; its batches stay."""
+    there(w, trial_id)
+    k = table_of(t.JournalSectionRow)
+    w.c.execute(delete(k).where(k.c.garden_id == w.garden_id, k.c.section == "trials", k.c.body["id"].astext == trial_id))
+
+
+def there(w: WriteContext, trial_id: str) -> Trial:
+    """A trial by its id. Raises Refusal."""
+    for entry in queries.open_entries(w.c, w.garden_id).get("trials", []):
+        if entry.get("id") == trial_id:
+            try:
+                return trial_of(entry)
+            except ValueError:
+                break
+    raise Refusal("There is no such trial.", "trial", trial_id)
+
+
+def _replace(w: WriteContext, trial: Trial) -> None:
+    k = table_of(t.JournalSectionRow)
+    where = (k.c.garden_id == w.garden_id, k.c.section == "trials", k.c.body["id"].astext == trial.id)
+    w.c.execute(update(k).where(*where).values(body=entry_of(trial)))
