@@ -118,7 +118,7 @@ VIEWS = (
     "today", "today?room=landing", "trays", "trays/A", "trays/D", "trays/G?days=all", "trays/Q", "sow?tray=E",
     "trays/new", "crops", "crops/leek", "log", "book", "book/sim-0001", "room", "room/lamps/lamp-1", "room/sources/kitchen-scale",
     "plan", "plan/wants", "plan/wants/1", "plan/days/2026-03-05", "plan/labels?outline=1", "plan/frost",
-    "plan/mix", "plan/versions", "plan/compare", "plan/season",
+    "plan/mix", "plan/poster", "plan/versions", "plan/compare", "plan/season",
     "plan/calendar", "seeds", "seeds/packet", "seeds/packet/lot-leek-0",
     "why", "why/leek-1", "why/celeriac-1", "why/shiso-1", "why/shiso-1/look", "why/shiso-1/look?asked=1", "tune", "tune/lamps",
     "feed", "pot-up/cosmos-1", "score", "away?days=6", "towels", "harden", "find?q=leek", "help", "begin", "begin/sown",

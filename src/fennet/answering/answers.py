@@ -6,7 +6,7 @@ import pickle
 from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import replace
-from datetime import date
+from datetime import date, datetime
 from functools import cached_property
 from hashlib import sha256
 from typing import TypeVar
@@ -31,18 +31,22 @@ from fennet.core.kept import last_known_s, moment_s
 from fennet.core.kinds import EVENT_KINDS
 from fennet.core.learning.garden import CropsHere, Learned, key_of, learned, survives
 from fennet.core.learning.habits import Habit, habits
-from fennet.core.learning.lessons import Lesson, lesson, lesson_s, read_for
+from fennet.core.learning.lessons import Lesson, lesson, lesson_s, read_for, variety_key
 from fennet.core.learning.overview import Line, YearLine, lines, years
 from fennet.core.learning.survival import outcome
+from fennet.core.next_season import Advice, advice
+from fennet.core.planning.drafts import lot_for
 from fennet.core.planning.gate import gate_on
 from fennet.core.planning.plan import Outdoors, Plan, beyond, outdoors
 from fennet.core.planning.plan import plan as core_plan
+from fennet.core.planning.results import results_of
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, SeedLot, Target, Tray, Want
 from fennet.core.room import RoomState, room_at
 from fennet.core.scoring import Promise, ScoredPromise, score_promises
 from fennet.core.season import SeasonNumbers, season_numbers
 from fennet.core.seed import USUAL_RATE, SeedState, seed_state
 from fennet.core.stages import ENDED, stages_now
+from fennet.core.stock import seeds_left
 from fennet.core.story import Story, story_of
 from fennet.core.targets import practice_of
 from fennet.core.trials.power import Needed, cells_needed
@@ -268,6 +272,33 @@ class Answers:
             return variety_notes(known, self.events, crop, variety, self.learned_lines(), stories, causes)
 
         return self._answer("variety_notes", part, made, crop, variety)
+
+    def season_advice(self, want: Want) -> Advice:
+        """What to do with a want next season, by what came of it. Raises UnknownCrop."""
+        crop = self.table.get(want.crop)
+        notes = self.variety_notes(crop.id, want.variety)
+        result = results_of(want, self.journal, self.events, self.at_s)
+        out_s = [self._planted_s[b] for b in result.batches if b in self._planted_s]
+        planted_on = datetime.fromtimestamp(max(out_s), self.zone).date() if out_s else None
+        today = datetime.fromtimestamp(self.at_s, self.zone).date()
+        left = seeds_left(self.journal, self.at_s)
+        lot = lot_for(want, crop, self.journal.seed_lots, left)
+        alive = self.seed_of(lot, today).mean if lot is not None else None
+        better = self._better(crop.id, want.variety) if want.variety else None
+        return advice(want, result, notes, better, planted_on, left.get(lot.id) if lot is not None else None, alive)
+
+    def _better(self, crop: str, variety: str | None) -> str | None:
+        """The variety of a kind that both tasted best and gave most here, where that is another one and all have both figures."""
+        lots = {x.id: x.variety for x in self.journal.seed_lots}
+        kin = [b for b in self.journal.batches if b.crop in self.crops and self.crops[b.crop].id == crop]
+        names = {variety_key(v): v for b in kin if (v := b.variety or lots.get(b.seed_lot or ""))}
+        for key, name in sorted(names.items()):
+            did = self.variety_notes(crop, name).did
+            if key != variety_key(variety) and did is not None and (did.taste_rank, did.grams_rank) == (1, 1):
+                mine = self.variety_notes(crop, variety).did
+                if mine is not None and mine.taste_rank > 1 and mine.grams_rank > 1:
+                    return name
+        return None
 
     def _cause(self, batch: Batch) -> str:
         """What most of a batch's delay, or its missing seed, is laid to; empty where nothing stands out."""

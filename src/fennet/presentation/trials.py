@@ -56,7 +56,12 @@ def answer_words(a: Answer, measure: str, fmt: Formatter) -> str:
     low, high = sorted((abs(a.range.p10), abs(a.range.p90)))
     if measure == "emergence":
         later, sooner = (a.b, a.a) if a.difference > 0 else (a.a, a.b)
-        return f"{later} comes {fmt.days(abs(a.difference))} later than {sooner} ({fmt.number(low)} to {fmt.number(high)} days)."
+        span = (
+            f"up to {fmt.number(high)} days"
+            if a.range.p10 <= 0 <= a.range.p90
+            else f"{fmt.number(low)} to {fmt.number(high)} days"
+        )
+        return f"{later} comes {fmt.days(abs(a.difference))} later than {sooner} ({span})."
     more, less = (a.b, a.a) if a.difference > 0 else (a.a, a.b)
     verb = "comes up" if measure == "came" else "lives"
     span = f"{fmt.percent(low)} to {fmt.percent(high)}"

@@ -16,6 +16,7 @@ blueprint.add_url_rule(f"{base}/wants/<int(max=2147483647):position>", "want", w
 blueprint.add_url_rule(f"{base}/wants/<int(max=2147483647):position>/drop", "drop_want", wants.drop, methods=["POST"])
 blueprint.add_url_rule(f"{base}/wants/file", "wants_file", wants.from_file, methods=["POST"])
 blueprint.add_url_rule(f"{base}/versions", "versions", versions.versions, methods=["GET", "POST"])
+blueprint.add_url_rule(f"{base}/poster", "poster", handlers.poster)
 blueprint.add_url_rule(f"{base}/compare", "compare", versions.compare)
 blueprint.add_url_rule(f"{base}/season", "season", versions.season, methods=["GET", "POST"])
 blueprint.add_url_rule(f"{base}/frost", "frost", frost.frost, methods=["GET", "POST"])

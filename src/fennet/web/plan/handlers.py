@@ -91,6 +91,15 @@ def _near(day: date) -> bool:
 
 
 @request_context.in_garden
+def poster() -> Any:
+    """The plan on one page, to hang by the shelf."""
+    fmt = request_context.formatter()
+    key = ("plan-view", "", answers.today())
+    view = record.remembered(key, lambda: plan_view(answers.plan(), answers.positions(), fmt, record.journal(), _past))
+    return render_template("plan/poster.html", v=view, today=fmt.day(request_context.now()))
+
+
+@request_context.in_garden
 def move() -> Any:
     """Keep a sowing's own day, hand one back, or do the changes that clear a clash."""
     form = MoveForm()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
+from functools import partial
 from typing import Any
 
 from flask import flash, redirect, render_template, url_for
@@ -18,9 +19,11 @@ from fennet.core.records import Want
 from fennet.journal.plans import versions_of
 from fennet.operations import plan_versions
 from fennet.operations.acting import Refusal, WriteContext
+from fennet.presentation.next_season import VERDICTS, advice_words
 from fennet.presentation.planning import clash_words, day_words, sowing_words
 from fennet.web import query, record, request_context
 from fennet.web.forms import Day, Form, Tick, Whole, Words, made_of, submitted
+from fennet.web.parts import part
 from fennet.web.plan import answers
 from fennet.web.plan.forms import NEAR, VersionForm
 from fennet.web.writes import write
@@ -157,22 +160,26 @@ class Again:
     name: str
     out_by: date | None
     plants: int
+    verdict: str
+    advice: str
+    words: tuple[str, ...]
 
 
 @request_context.in_garden
 def season() -> Any:
     """A new season from the last: each want with its results, a year on, to keep or to leave."""
     journal = record.journal()
-    table = record.answers().table
+    table, fmt = record.answers().table, request_context.formatter()
     rows = []
     for want in journal.wants:
         crop = table.get(want.crop)
         result = results_of(want, journal, record.events(), request_context.now().timestamp())
-        rows.append(
-            Again(
-                want, result, f"{crop.name}, {want.variety}" if want.variety else crop.name, _next(want.out_by), want.plants or 1
-            )
-        )
+        told = part(f"advice on {crop.name}", partial(record.answers().season_advice, want), None)
+        out_by = _next(told.out_by if told is not None else want.out_by)
+        words = advice_words(told, fmt) if told is not None else []
+        name = f"{crop.name}, {want.variety}" if want.variety else crop.name
+        verdict = told.verdict if told is not None else "repeat"
+        rows.append(Again(want, result, name, out_by, want.plants or 1, verdict, VERDICTS[verdict], tuple(words)))
     form = _season_form(rows)
     if submitted():
         try:
@@ -202,7 +209,7 @@ def _season_form(rows: list[Again]) -> Form:
     fields: dict[str, Field] = {"name": Words("Keep the old plan as", 80, default=f"Season to {answers.today().year}")}
     for i, row in enumerate(rows):
         said = {"aria-label": f"Plants of {row.name}", "class": "short"}
-        fields[f"keep-{i}"] = Tick(default=True)
+        fields[f"keep-{i}"] = Tick(default=row.verdict != "drop")
         fields[f"plants-{i}"] = Whole(f"Plants of {row.name}", 1, MOST_PLANTS, default=row.plants, render_kw=said)
         by = {"aria-label": f"{row.name} out by"}
         fields[f"out_by-{i}"] = Day(f"{row.name} out by", near=NEAR, default=row.out_by, render_kw=by)

@@ -21,7 +21,7 @@ class _TrialForm(Form):
 
 _FIELDS: dict[str, Field] = {}
 for _i in range(MOST_ASKED):
-    _FIELDS[f"group-{_i}"] = Words(f"Group {_i + 1}", 60)
+    _FIELDS[f"group-{_i}"] = Words("Its name", 60)
     _FIELDS[f"variety-{_i}"] = Words("Variety", 120)
     _FIELDS[f"lot-{_i}"] = Choice("Packet", none="not said")
     _FIELDS[f"depth-{_i}"] = Length("Depth", 0, 200)
