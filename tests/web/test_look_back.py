@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
+from fennet.storage import queries
 from tests.web.site import SiteCase
 
 G = "/g/canal-house"
@@ -41,6 +44,19 @@ class Pages(SiteCase):
         self.assertIn("What your varieties did here", sowing)
         self.assertIn("What failed last time", sowing)
         self.assertIn("the heaviest of two", me.see(f"{G}/plan"))
+
+    def test_waterings_and_outings_are_promised_once_a_day_whatever_is_written(self) -> None:
+        me = self.gardener()
+        found = []
+        for line in ("A soil 14", "A soil 14.2 @ 08:00"):
+            me.send(f"{G}/log", f"{G}/log", line=line)
+            with self.engine.connect() as c:
+                house = queries.gardens(c, slug="canal-house")[0]
+                found.append(Counter((e["kind"], e["subject"]) for e in queries.promise_entries(c, house.id)))
+        kinds = {kind for kind, _ in found[0]}
+        self.assertLessEqual({"half_up", "watering"}, kinds)
+        daily = {key: n for key, n in found[1].items() if key[0] in ("watering", "outing", "warning")}
+        self.assertEqual(set(daily.values()), {1})
 
     def test_the_track_record_says_how_sure_fennet_is_by_batches_and_not_by_promises(self) -> None:
         page = self.gardener().see(f"{G}/score")

@@ -14,6 +14,7 @@ from zoneinfo import ZoneInfo
 
 from fennet.core.bearing import WARMTH, Part, Record
 from fennet.core.care.day import CareDay, care_day
+from fennet.core.care.watering import NextWatering, watering_of
 from fennet.core.cautions import with_cautions
 from fennet.core.comparing.comparison import Comparison, compare
 from fennet.core.conditions import Conditions, conditions
@@ -333,6 +334,16 @@ class Answers:
                 part.journal, crop, batch, tray, part.journal.events, at_s, practice, conditions
             ),
             batch.id, key_of(crop), tray.id, home.fingerprint, self.moment_s(home),
+        )  # fmt: skip
+
+    def watering(self, batch: Batch, tray: Tray) -> NextWatering | None:
+        """When the tray of a batch wants water next, by its own moisture; None where that is not known."""
+        part, home = self.record.care(batch), self.record.home(batch)
+        at_s, practice, state = self.moment_s(part), practice_of(self.journal.garden, batch), self.conditions(batch)
+        return self._answer(
+            "watering", part, lambda: watering_of(part.journal, tray, state, practice, part.journal.events, at_s),
+            batch.id, tray.id,
+            home.fingerprint, self.moment_s(home),
         )  # fmt: skip
 
     def hardening(self, batch: Batch) -> Hardening | None:

@@ -11,9 +11,10 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from scipy.special import betaincinv
 
+from fennet.core.damping_off import FALLEN
 from fennet.core.exposure import DAY_S, soil_series
 from fennet.core.hardening.after import after_of
-from fennet.core.history import Counts, counts_of, ended_s, lost_of
+from fennet.core.history import Counts, counts_of, ended_s, lost_of, tray_stays
 from fennet.core.records import Event, Journal
 from fennet.core.working import Input, Working
 
@@ -26,9 +27,14 @@ LEAST_READINGS = 3
 METER_MARGIN = 0.05
 
 
-HALF_UP, MAT_SOIL, LAMP_LIGHT, FIRST_PICK = KINDS = ("half_up", "mat_soil", "lamp_light", "first_pick")
-#: Promises of a time; the others are of a figure.
-OF_TIMES = (HALF_UP, FIRST_PICK)
+HALF_UP, MAT_SOIL, LAMP_LIGHT, FIRST_PICK, WATERING, WARNING, OUTING = KINDS = (
+    "half_up", "mat_soil", "lamp_light", "first_pick", "watering", "warning", "outing",
+)  # fmt: skip
+#: Promises of a time; those that something will or will not happen; the others are of a figure.
+OF_TIMES, OF_EVENTS = (HALF_UP, FIRST_PICK, WATERING), (WARNING, OUTING)
+#: A warning of damping off is of so many days; a warning often keeps from happening what it warned of, and plants that went out
+#: as advised should come back well nearly always. Source: growers_rule.
+WARNING_D = 10.0
 
 
 @dataclass(frozen=True)
@@ -50,11 +56,14 @@ class Promise:
     event: str | None = None
     due_from_s: float = 0.0
     due_s: float = 0.0
+    #: Of a watering the moisture it is due at, % of capacity; of an outing the hours advised.
+    level: float | None = None
 
 
 @dataclass(frozen=True)
 class ScoredPromise:
-    """One promise marked. `outcome`: hit, early, late (times); hit, under, over (figures); open; void where it cannot be marked.
+    """One promise marked. `outcome`: hit, early, late (times); hit, under, over (figures); hit, miss (what was to happen or not);
+    open; void where it cannot be marked.
 
     `low`, `middle`, `high` and `actual` are seconds UTC for times, the promise's unit for figures.
     """
@@ -112,7 +121,8 @@ def score_promise(promise: Promise, journal: Journal, events: Sequence[Event], a
     """One promise against the record at a moment. `events` are effective events. Source: arithmetic."""
     p = promise
     made = ScoredPromise(p.id, p.kind, p.subject, p.made_s, p.low, p.middle, p.high, "open")
-    held = {HALF_UP: _half_up, MAT_SOIL: _mat_soil, LAMP_LIGHT: _lamp_light, FIRST_PICK: _first_pick}[p.kind]
+    held = {HALF_UP: _half_up, MAT_SOIL: _mat_soil, LAMP_LIGHT: _lamp_light, FIRST_PICK: _first_pick,
+            WATERING: _watering, WARNING: _warning, OUTING: _outing}[p.kind]  # fmt: skip
     return held(p, made, journal, events, at_s)
 
 
@@ -151,6 +161,69 @@ def _first_pick(p: Promise, made: ScoredPromise, journal: Journal, events: Seque
         return made
     outcome = "early" if first_s < p.low - DAY_S else "late" if first_s - LOOKS_EVERY_D * DAY_S > p.high else "hit"
     return _with(made, outcome, first_s)
+
+
+def _watering(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
+    """When a tray fell to the moisture it is watered at: by its own readings. Who watered before then has not let it be seen."""
+    level = p.level if p.level is not None else 0.0
+    waters = [e.at_s for e in events if e.kind == "watered" and e.fields.get("tray") == p.subject and e.at_s > p.made_s + 60]
+    until_s = min([*waters[:1], at_s])
+    read = sorted(
+        (float(t), float(v)) for s in journal.series if s.quantity == "moisture" and s.place == p.subject
+        for t, v in zip(s.at_s, s.value, strict=True) if p.made_s - DAY_S < t <= until_s and not math.isnan(v)
+    )  # fmt: skip
+    after = [i for i, (t, v) in enumerate(read) if t > p.made_s and v <= level]
+    if after:
+        i = after[0]
+        crossed_s = read[i][0]
+        if i and read[i - 1][1] > level:
+            (t0, v0), (t1, v1) = read[i - 1], read[i]
+            crossed_s = t0 + (t1 - t0) * math.log(v0 / level) / max(math.log(v0 / max(v1, 1e-3)), 1e-9) if level > 0 else t1
+        return _with(made, "early" if crossed_s < p.low else "late" if crossed_s > p.high else "hit", crossed_s)
+    seen_s = max((t for t, _ in read), default=0.0)
+    if seen_s > p.high:
+        # Still moister than that when its range was over.
+        return _with(made, "late", seen_s)
+    if waters and waters[0] <= at_s:
+        return _with(made, "void", None, "watered_before")
+    return made if at_s < p.high + 2 * DAY_S else _with(made, "void", None, "not_read_moisture")
+
+
+def _warning(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
+    """Whether seedlings fell after a warning of damping off."""
+    batch = next((b for b in journal.batches if b.id == p.subject), None)
+    if batch is None:
+        return _with(made, "void", None, "no_batch")
+    to_s = p.made_s + WARNING_D * DAY_S
+    trays = {s.where for s in tray_stays(batch, events)}
+    fell = [
+        e.at_s for e in events if e.kind == "sign" and e.fields["sign"] in FALLEN and p.made_s - 60 < e.at_s <= min(to_s, at_s)
+        and (e.fields.get("batch") == batch.id or (e.fields.get("batch") is None and e.fields.get("tray") in trays))
+    ]  # fmt: skip
+    if fell:
+        return _with(made, "hit", fell[0])
+    ended = ended_s(batch, events)
+    if at_s < to_s and ended is None:
+        return made
+    return _with(made, "miss", None)
+
+
+def _outing(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
+    """Whether a batch came back well from a day out as advised; longer than that is nobody's promise."""
+    out = [e for e in events if e.kind == "outing" and e.fields["batch"] == p.subject and p.due_from_s <= e.at_s < p.due_s]
+    if not out:
+        return made if at_s < p.due_s else _with(made, "void", None, "stayed_in")
+    hours = max(float(e.fields.get("hours") or 0.0) for e in out)
+    seen = [e.fields.get("seen") for e in out] + [e.fields.get("stress") for e in out]
+    if p.level is not None and hours > LONGER * p.level:
+        return _with(made, "void", None, "stayed_longer")
+    if all(x is None for x in seen):
+        return made if at_s < p.due_s else _with(made, "void", None, "nobody_looked")
+    return _with(made, "hit" if all(x in (None, "none", False) for x in seen) else "miss", hours)
+
+
+#: Out for so many times the hours advised is no outing as advised. Source: growers_rule.
+LONGER = 1.3
 
 
 def _mat_soil(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
@@ -210,6 +283,9 @@ def score_promises(promises: Iterable[Promise], journal: Journal, events: Sequen
 PARTS = (0.1, 0.4, 0.4, 0.1)
 #: What should hold; and how many marked batches or trays a sentence on them needs. Source: convention, starting_estimate.
 PROMISED, LEAST_MARKED = 0.8, 8
+#: What should hold of other kinds than ranges: nearly every outing as advised; of warnings nobody can say, since who heeds one
+#: keeps it from coming true.
+AIMS: dict[str, float | None] = {"outing": 0.95, "warning": None}
 
 
 @dataclass(frozen=True)
@@ -249,22 +325,33 @@ def _year(m: ScoredPromise, zone: ZoneInfo) -> int:
 
 
 def _record(s: Score, year: int | None, found: Sequence[ScoredPromise]) -> TrackRecord:
-    done = [m for m in found if m.outcome not in ("open", "void") and m.actual is not None]
+    done = [m for m in found if m.outcome not in ("open", "void")]
     # Promises of one batch stand or fall together: each batch, or tray, tells once.
     of = len({m.subject for m in done})
     held = of * s.held / s.marked if s.marked else 0.0
     low, high = (float(q) for q in betaincinv(held + 1, of - held + 1, [0.05, 0.95]))
     parts = [0, 0, 0, 0]
     for m in done:
+        if m.actual is None or s.kind in OF_EVENTS:
+            continue
         part = 0 if m.outcome in ("early", "under") else 3 if m.outcome in ("late", "over") else 1
-        parts[part + (part == 1 and m.actual is not None and m.actual > m.middle)] += 1
-    says = "too_few" if of < LEAST_MARKED else "over" if high < PROMISED else "under" if low > PROMISED else "fair"
+        parts[part + (part == 1 and m.actual > m.middle)] += 1
+    aim = AIMS.get(s.kind, PROMISED)
+    says = (
+        "too_few"
+        if of < LEAST_MARKED or aim is None
+        else "over"
+        if high < aim
+        else "under"
+        if low > aim and s.kind not in OF_EVENTS
+        else "fair"
+    )
     working = Working(
         "share of ranges that held",
         (
             Input("promises marked", s.marked, "", "log"), Input("of these held", s.held, "", "log"),
             Input("of so many batches or trays", of, "", "log"),
-            Input("still open", s.open, "", "log"), Input("should hold", PROMISED, "share"),
+            Input("still open", s.open, "", "log"), *([Input("should hold", aim, "share")] if aim is not None else []),
         ),
         "held over marked; its doubt is a Beta with one more of each, from 5 to 95 %, each batch or tray telling once",
         ("arithmetic",), "promises whose outcome is on record", round(s.share, 3) if s.share is not None else None, "share",
@@ -285,9 +372,9 @@ def scores(found: Sequence[ScoredPromise]) -> list[Score]:
                 len(done),
                 sum(m.outcome == "hit" for m in done),
                 sum(m.outcome in ("early", "under") for m in done),
-                sum(m.outcome in ("late", "over") for m in done),
+                sum(m.outcome in ("late", "over", "miss") for m in done),
                 sum(m.outcome == "open" for m in mine),
-                float(np.median([(m.high - m.low) / per for m in done])) if done else None,
+                float(np.median([(m.high - m.low) / per for m in done])) if done and kind not in OF_EVENTS else None,
             )
         )
     return out

@@ -20,6 +20,7 @@ from fennet.journal.times import zone_of
 from fennet.operations.acting import WriteContext
 from fennet.operations.exchange import promise_row
 from fennet.operations.logging import new_id
+from fennet.storage import queries
 from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 
@@ -45,6 +46,22 @@ def keep_firsts(w: WriteContext, found: Sequence[tuple[Batch, Crop, FirstExpecte
     for batch, crop, expected in found:
         at_s = (expected.at_s.p10, expected.at_s.p50, expected.at_s.p90)
         _write(w, Promise(new_id("p"), FIRST_PICK, batch.id, w.now.timestamp(), *at_s, crop.bed.gives), None)
+
+
+def keep_daily(w: WriteContext, found: Sequence[Promise]) -> None:
+    """Keep promises of one a subject and local day, as half-up forecasts are kept."""
+    day = local_day(w)
+    for kind in dict.fromkeys(p.kind for p in found):
+        made = queries.promised_on(w.c, w.garden_id, kind, day)
+        for p in found:
+            if p.kind == kind and p.subject not in made:
+                _write(w, p, day)
+
+
+def new_promise(kind: str, subject: str, made_s: float, at_s: Interval[float] | None = None, **more: Any) -> Promise:
+    """A promise of a time, or that something will or will not happen."""
+    low, middle, high = (at_s.p10, at_s.p50, at_s.p90) if at_s is not None else (0.0, 0.0, 0.0)
+    return Promise(new_id("p"), kind, subject, made_s, low, middle, high, **more)
 
 
 def keep_setting(

@@ -31,3 +31,9 @@ PRETREATMENTS = {"soak": "soaked", "nick": "nicked", "cold_moist": "kept cold an
 def came_words(batch: Batch) -> str:
     """What was done on a batch's first day, in a word: sown, bought, parted."""
     return CAME.get(batch.start or "", "sown")
+
+
+#: What cells are made of, where it is not plastic.
+CONTAINER_WORDS = {
+    "blocks": "soil blocks", "paper": "paper pots", "rolls": "paper or card rolls", "tall": "tall cups", "egg_box": "an egg box",
+}  # fmt: skip

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import date, datetime
 from typing import TypeVar
 
 from flask import current_app
 
+from fennet.answering.answers import Answers
 from fennet.core.history import counts_of, over_s
-from fennet.core.scoring import FIRST_PICK, HALF_UP
+from fennet.core.room import tray_of
+from fennet.core.scoring import FIRST_PICK, HALF_UP, OUTING, WARNING, WATERING, Promise
 from fennet.journal.times import zone_of
 from fennet.operations import promises
 from fennet.operations.acting import WriteContext, in_turn
@@ -51,12 +54,53 @@ def keep_promises() -> None:
         firsts = [(x.batch, x.crop, first) for x in a.planted() if x.batch.id not in told
                   if (first := a.first_expected(x.batch)) is not None]  # fmt: skip
 
+        daily = _daily(a, day)
+
         def keep(w: WriteContext) -> None:
             promises.keep(w, new)
             promises.keep_firsts(w, firsts)
+            promises.keep_daily(w, daily)
 
-        if new or firsts:
+        if new or firsts or daily:
             in_turn(request_context.engine(), actor, now, keep)
             record.read_again()
     except Exception:
         current_app.logger.exception("the day's promises were not kept")
+
+
+#: A watering that is due within so many hours is no forecast any more.
+SOON_S = 6 * 3600.0
+
+
+def _daily(a: Answers, day: date) -> list[Promise]:
+    """What is promised today beside half up: when trays with a moisture record want water, what a warning of damping off warns
+    of, and that batches stand the outings advised; what was promised today already left out."""
+    c, ref, now_s = request_context.reading(), request_context.garden(), request_context.now().timestamp()
+    told = {kind: queries.promised_on(c, ref.id, kind, day) for kind in (WATERING, OUTING)}
+    warned = queries.promised(c, ref.id, WARNING)
+    measured = {s.place for s in a.journal.series if s.quantity == "moisture" and len(s.at_s)}
+    trays = {t.id: t for t in a.journal.trays}
+    out: list[Promise] = []
+    for b in a.living:
+        where = tray_of(b, a.events, a.at_s)
+        tray = trays.get(where or "")
+        if tray is None or b.crop not in a.crops:
+            continue
+        if tray.id in measured and tray.id not in told[WATERING]:
+            n = a.watering(b, tray)
+            if n is not None and n.when_s.p50 - now_s > SOON_S:
+                out.append(promises.new_promise(WATERING, tray.id, now_s, n.when_s, level=n.aim_pct))
+                told[WATERING].add(tray.id)
+        if b.id not in warned and counts_of(b, a.events).up:
+            risk = a.care(b, tray, a.conditions(b)).risk
+            if risk is not None and len(risk.warned) and bool(risk.warned[-1]):
+                out.append(promises.new_promise(WARNING, b.id, now_s))
+        if b.id not in told[OUTING] and a.stages[b.id] in ("growing_on", "hardening"):
+            h = a.hardening(b)
+            if h is not None and h.today is not None and h.today.go:
+                zone = zone_of(ref.garden.timezone)
+                from_s = datetime(day.year, day.month, day.day, tzinfo=zone).timestamp()
+                out.append(
+                    promises.new_promise(OUTING, b.id, now_s, due_from_s=from_s, due_s=from_s + 36 * 3600.0, level=h.today.hours)
+                )
+    return out

@@ -36,6 +36,8 @@ class NextWatering:
     minutes: float
     working: Working
     hold: str = ""
+    #: The moisture it is due at, % of capacity.
+    aim_pct: float = 0.0
 
 
 def minutes_of(practice: Mapping[str, str]) -> float:
@@ -113,7 +115,7 @@ def next_watering(
         round(days.p50, 1),
         "days",
     )
-    return NextWatering(when, ml, how, MINUTES[how], working, "top_wet" if held and moisture_pct > aim else "")
+    return NextWatering(when, ml, how, MINUTES[how], working, "top_wet" if held and moisture_pct > aim else "", aim)
 
 
 def top_is_wet(tray: str, events: Sequence[Event], at_s: float) -> bool:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from wtforms import Field
 
 from fennet.core.records import Journal
+from fennet.presentation.sowing import CONTAINER_WORDS
 from fennet.web.forms import Choice, Clock, Day, Figure, Id, Length, Temperature, Volume, Whole, Words
 
 LAMP_KINDS = {
@@ -20,10 +21,6 @@ LAMP_KINDS = {
     "incandescent": "incandescent",
 }
 PLACE_KINDS = {"shelf": "shelf", "sill": "window sill", "porch": "porch", "floor": "floor", "outdoors": "outdoors", "bag": "bag"}
-#: What cells are made of, where it is not plastic.
-CONTAINER_WORDS = {
-    "blocks": "soil blocks", "paper": "paper pots", "rolls": "paper or card rolls", "tall": "tall cups", "egg_box": "an egg box",
-}  # fmt: skip
 TRAY_KINDS = {"cells": "cells", "open": "open box", "pots": "pots", "towel": "towel"}
 CONTROLS = {"thermostat": "thermostat", "timer": "timer", "always": "always on"}
 PROBE_KINDS = {

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from fennet.presentation.sowing import CONTAINER_WORDS
 from fennet.web.forms import Choice, Form, Hidden, Id, Volume, Whole
-from fennet.web.room.fields import CONTAINER_WORDS
 
 #: What can be sown in.
 TRAY_KINDS = {"cells": "a tray of cells", "pots": "pots", "open": "an open box, sown in rows"}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from zoneinfo import ZoneInfo
 
-from fennet.core.scoring import LEAST_MARKED, OF_TIMES, PARTS, ScoredPromise, TrackRecord, track_record
+from fennet.core.scoring import LEAST_MARKED, OF_EVENTS, OF_TIMES, PARTS, ScoredPromise, TrackRecord, track_record
 from fennet.core.working import Interval
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.lamps import ppfd_words
@@ -13,7 +13,8 @@ from fennet.web.workings import WorkingView, working_view
 
 KINDS = {
     "half_up": "when half are up", "mat_soil": "soil after a mat was set", "lamp_light": "light after a lamp was set",
-    "first_pick": "the first pick or flower after planting",
+    "first_pick": "the first pick or flower after planting", "watering": "when a tray wants water",
+    "warning": "warnings of damping off", "outing": "outings as advised, stood well",
 }  # fmt: skip
 OUTCOMES = {
     "hit": "held", "early": "came earlier", "late": "came later", "under": "stayed under", "over": "went over",
@@ -24,7 +25,15 @@ WHY_VOID = {
     "no_batch": "its batch is gone", "all_lost": "all of it was lost", "none_came": "none came up",
     "undone": "the entry it was based on was undone",
     "changed_before": "the mat was changed before it was due", "not_read": "the soil was hardly read on that day",
+    "watered_before": "it was watered before it was due", "not_read_moisture": "its moisture was hardly read",
+    "stayed_in": "it stayed in", "stayed_longer": "it stayed out longer than advised",
+    "nobody_looked": "nobody wrote how it came back",
     "moved_before": "the lamp was moved before its light was read", "not_read_light": "the light was not read in ten days",
+}  # fmt: skip
+#: What came of what was to happen, or not.
+EVENTS = {
+    ("warning", "hit"): "some fell", ("warning", "miss"): "none fell", ("outing", "hit"): "stood it well",
+    ("outing", "miss"): "came back stressed",
 }  # fmt: skip
 SHOWN = 60
 
@@ -87,6 +96,8 @@ def _line(r: TrackRecord, years: list[TrackRecord], fmt: Formatter) -> ScoreLine
     s = r.score
     if s.share is None:
         return ScoreLine(KINDS[s.kind], "", f"none marked yet, {s.open} open", "", [], [], None)
+    if s.kind in OF_EVENTS:
+        return _event_line(r, years, fmt)
     sides = ("earlier", "later") if s.kind in OF_TIMES else ("under it", "over it")
     width = ""
     if s.width is not None:
@@ -112,6 +123,22 @@ def _line(r: TrackRecord, years: list[TrackRecord], fmt: Formatter) -> ScoreLine
     )  # fmt: skip
 
 
+def _event_line(r: TrackRecord, years: list[TrackRecord], fmt: Formatter) -> ScoreLine:
+    """How promises fared that something will, or will not, happen."""
+    s = r.score
+    if s.kind == "warning":
+        sentence = f"After {s.held} of {s.marked} warnings seedlings fell within ten days."
+        note = "Who heeds a warning keeps it from coming true, so that no share is asked of it."
+    else:
+        sentence = f"{s.held} of {s.marked} outings as advised were stood well."
+        note = "Nineteen in twenty should be."
+    told = [YearLine(str(y.year), f"{y.score.held} of {y.score.marked}") for y in years]
+    return ScoreLine(
+        KINDS[s.kind], sentence, f"{fmt.percent(s.share or 0.0)} of those marked; {s.open} still open", note, told, [],
+        working_view(f"w-score-{s.kind}", r.working, fmt),
+    )  # fmt: skip
+
+
 def _share(r: TrackRecord, fmt: Formatter) -> str:
     s = r.score
     doubt = f" (by luck {round(r.low * 100)} to {fmt.percent(r.high)})" if s.marked < 60 else ""
@@ -120,7 +147,9 @@ def _share(r: TrackRecord, fmt: Formatter) -> str:
 
 def mark_line(m: ScoredPromise, fmt: Formatter) -> MarkLine:
     """One promise and what came of it, as it is shown."""
-    if m.kind in OF_TIMES:
+    if m.kind in OF_EVENTS:
+        promised, actual = ("some may fall within ten days" if m.kind == "warning" else "no harm"), ""
+    elif m.kind in OF_TIMES:
         promised = fmt.day_range(Interval(m.low, m.middle, m.high))
         actual = fmt.day(m.actual) if m.actual is not None else ""
     elif m.kind == "lamp_light":
@@ -129,5 +158,5 @@ def mark_line(m: ScoredPromise, fmt: Formatter) -> MarkLine:
     else:
         promised = f"{fmt.temperature(m.low, unit=False)}–{fmt.temperature(m.high)}"
         actual = fmt.temperature(m.actual) if m.actual is not None else ""
-    outcome = OUTCOMES[m.outcome] + (f": {WHY_VOID[m.why]}" if m.why else "")
+    outcome = (EVENTS.get((m.kind, m.outcome)) or OUTCOMES[m.outcome]) + (f": {WHY_VOID[m.why]}" if m.why else "")
     return MarkLine(fmt.day(m.made_s), KINDS[m.kind], m.subject, promised, actual, outcome, m.outcome == "hit")
