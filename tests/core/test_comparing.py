@@ -11,6 +11,7 @@ import numpy as np
 from fennet.core.comparing.comparison import compare
 from fennet.core.comparing.emergence import Came
 from fennet.core.comparing.pairs import TRAY_LOG_SD, differences, holm
+from fennet.core.comparing.shares import TRAY_LOGIT_SD, Part, adjusted, share_differences
 from fennet.core.records import Batch, Event, Journal, Series, Tray
 from fennet.crops import shipped
 from tests.building import event, on
@@ -118,3 +119,36 @@ class Warmth(unittest.TestCase):
         self.assertEqual((found.pairs, {r for g in found.groups for r in g.untold.values()}), ([], {"no_readings"}))
         with self.assertRaises(ValueError):
             compare(journal, {"leek": LEEK}, [], "moon", at_s)
+
+
+class Shares(unittest.TestCase):
+    def test_a_share_that_does_not_differ_is_claimed_in_one_of_twenty_at_most(self) -> None:
+        rng = np.random.default_rng(31)
+        for trays in (1, 3):
+            claimed = 0
+            for _ in range(300):
+                groups = {
+                    name: [
+                        Part(int(rng.binomial(24, 1 / (1 + np.exp(-rng.normal(1.4, TRAY_LOGIT_SD))))), 24) for _ in range(trays)
+                    ]
+                    for name in "ab"
+                }
+                claimed += any(d.shown for d in adjusted(share_differences("came", groups)))
+            self.assertLessEqual(claimed, 24, trays)
+
+    def test_one_that_does_is_found_with_its_range_and_one_plant_against_one_is_not(self) -> None:
+        (d,) = adjusted(share_differences("survival", {"a": [Part(22, 24)] * 5, "b": [Part(8, 24)] * 5}))
+        self.assertTrue(d.shown and d.high < 0, d)
+        self.assertTrue(d.low <= d.share <= d.high)
+        (one,) = share_differences("came", {"a": [Part(1, 1)], "b": [Part(0, 1)]})
+        self.assertFalse(one.shown)
+        self.assertEqual(share_differences("came", {"a": [Part(1, 1)], "b": []}), [])
+
+    def test_groups_are_told_with_what_lived_and_when_it_went_out(self) -> None:
+        b = [Batch(id=i, crop="leek", variety=i, sown_at=on(1), tray=i, cells=12) for i in "ab"]
+        events = [event("count", 12, f"c{i}", batch=i, cells_up=12) for i in "ab"]
+        events += [event("lost", 20, "l", batch="b", cells=6), *(event("planted", 41, f"p{i}", batch=i, count=12 if i == "a" else 6)
+                                                                  for i in "ab")]  # fmt: skip
+        found = compare(Journal(batches=b), {"leek": LEEK}, events, "variety", on(60).timestamp())
+        self.assertEqual([(g.lived, g.planted_d) for g in found.groups], [((12, 12), 40.0), ((6, 12), 40.0)])
+        self.assertEqual({d.measure for _, d in found.shares}, {"came", "survival"})

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from fennet.core.comparing.comparison import Comparison, Group
 from fennet.crops import CropTable
-from fennet.presentation.comparing import difference_words, untold_words
+from fennet.presentation.comparing import difference_words, ranks, share_words, untold_words
 from fennet.presentation.formatter import Formatter
 
 
@@ -22,6 +22,10 @@ class GroupLine:
     planted: str
     harvest: str
     taste: str
+    lived: str
+    planted_after: str
+    stretch: str
+    line: str
     bar: tuple[float, float, float] | None
 
 
@@ -35,6 +39,8 @@ class KindView:
     says: Sequence[str]
     untold: Sequence[str]
     grown: bool
+    ranks: Sequence[str]
+    longest_d: str
 
 
 def kinds_of(c: Comparison, table: CropTable, fmt: Formatter) -> list[KindView]:
@@ -44,19 +50,32 @@ def kinds_of(c: Comparison, table: CropTable, fmt: Formatter) -> list[KindView]:
         groups = [g for g in c.groups if g.crop == kind]
         longest_d = max((g.pace.p90 for g in groups if g.pace is not None), default=1.0)
         says = [difference_words(d, fmt) for crop, d in c.pairs if crop == kind]
+        says += [words for crop, d in c.shares if crop == kind and (words := share_words(d, fmt))]
+        last_d = max((g.curve[-1][0] for g in groups if g.curve), default=1.0)
         untold = [untold_words(batch, why) for g in groups for batch, why in g.untold.items()]
-        lines = [_line(g, longest_d, fmt) for g in groups]
-        grown = any(x.planted or x.harvest or x.taste for x in lines)
-        out.append(KindView(table.get(kind).name, lines, says, untold, grown))
+        lines = [_line(g, longest_d, last_d, fmt) for g in groups]
+        grown = any(x.planted or x.harvest or x.taste or x.lived for x in lines)
+        out.append(KindView(table.get(kind).name, lines, says, untold, grown, ranks(groups, fmt), fmt.number(last_d, 0)))
     return sorted(out, key=lambda k: not k.says)
 
 
-def _line(g: Group, longest_d: float, fmt: Formatter) -> GroupLine:
+def _line(g: Group, longest_d: float, last_d: float, fmt: Formatter) -> GroupLine:
     p = g.pace
     days = "" if p is None else f"{fmt.number(p.p50)} ({fmt.number(p.p10)}–{fmt.number(p.p90)})"
     bar = None if p is None else tuple(round(100 * x / longest_d, 1) for x in (p.p10, p.p50, p.p90))
     return GroupLine(
         g.name, fmt.number(g.batches, 0), f"{fmt.number(g.up, 0)} of {fmt.number(g.sown, 0)}", days,
         "" if g.planted is None else fmt.number(g.planted, 0), "" if g.grams is None else f"{fmt.number(g.grams, 0)} g",
-        "" if g.taste is None else fmt.number(g.taste), bar,  # type: ignore[arg-type]
+        "" if g.taste is None else fmt.number(g.taste), "" if g.lived is None else f"{g.lived[0]} of {g.lived[1]}",
+        "" if g.planted_d is None else fmt.number(g.planted_d, 0),
+        "" if g.stretch is None else f"{fmt.number(g.stretch, 2)} times", _steps(g, last_d), bar,  # type: ignore[arg-type]
     )  # fmt: skip
+
+
+def _steps(g: Group, last_d: float) -> str:
+    """The share up as steps over days at target warmth, in a box of 400 by 100."""
+    at, points = 100.0, [(0.0, 100.0)]
+    for day, share in g.curve:
+        x = round(400 * day / max(last_d, 1e-6), 1)
+        points += [(x, at), (x, at := round(100 - 96 * share, 1))]
+    return " ".join(f"{x},{y}" for x, y in [*points, (400.0, at)]) if g.curve else ""
