@@ -127,12 +127,9 @@ class Shares(unittest.TestCase):
         for trays in (1, 3):
             claimed = 0
             for _ in range(300):
-                groups = {
-                    name: [
-                        Part(int(rng.binomial(24, 1 / (1 + np.exp(-rng.normal(1.4, TRAY_LOGIT_SD))))), 24) for _ in range(trays)
-                    ]
-                    for name in "ab"
-                }
+                odds = rng.normal(1.4, TRAY_LOGIT_SD, (2, trays))
+                ups = rng.binomial(24, 1 / (1 + np.exp(-odds)))
+                groups = {name: [Part(int(n), 24) for n in up] for name, up in zip("ab", ups, strict=True)}
                 claimed += any(d.shown for d in adjusted(share_differences("came", groups)))
             self.assertLessEqual(claimed, 24, trays)
 

@@ -27,8 +27,8 @@ class Part:
 
 @dataclass(frozen=True)
 class ShareDifference:
-    """How far group b's share lies above a's, with its 95 % range; its chance by luck, alone and among all pairs looked at; of how
-    many trays each. `measure` came or survival."""
+    """How far group b's share lies above a's, with its 95 % range; its chance by luck, alone and among all pairs looked at; of
+    how many trays each. `measure` came or survival."""
 
     measure: str
     a: str
