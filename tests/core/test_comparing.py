@@ -144,8 +144,8 @@ class Shares(unittest.TestCase):
     def test_groups_are_told_with_what_lived_and_when_it_went_out(self) -> None:
         b = [Batch(id=i, crop="leek", variety=i, sown_at=on(1), tray=i, cells=12) for i in "ab"]
         events = [event("count", 12, f"c{i}", batch=i, cells_up=12) for i in "ab"]
-        events += [event("lost", 20, "l", batch="b", cells=6), *(event("planted", 41, f"p{i}", batch=i, count=12 if i == "a" else 6)
-                                                                  for i in "ab")]  # fmt: skip
+        events.append(event("lost", 20, "l", batch="b", cells=6))
+        events += [event("planted", 41, f"p{i}", batch=i, count=n) for i, n in (("a", 12), ("b", 6))]
         found = compare(Journal(batches=b), {"leek": LEEK}, events, "variety", on(60).timestamp())
         self.assertEqual([(g.lived, g.planted_d) for g in found.groups], [((12, 12), 40.0), ((6, 12), 40.0)])
         self.assertEqual({d.measure for _, d in found.shares}, {"came", "survival"})

@@ -21,6 +21,7 @@ from fennet.core.conditions import Conditions, conditions
 from fennet.core.crop import Crop
 from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.findings import findings
+from fennet.core.drying import DryDown, dry_down
 from fennet.core.forecast import Forecast, forecast, narrower_d
 from fennet.core.hardening.after import FIRST_FLOWER, After, FirstExpected, after_of, first_expected, ratios_before
 from fennet.core.hardening.cold import days_measured
@@ -172,6 +173,11 @@ class Answers:
     def learned_years(self) -> list[YearLine]:
         """How each year was against the others."""
         return years(self.learned)
+
+    def drying_learned(self) -> list[tuple[str, DryDown]]:
+        """How fast each tray dries by its own stretches between waterings; trays without two of them are left out."""
+        found = [(t.id, dry_down(self.journal, t.id, self.events, self.at_s)) for t in self.journal.trays if t.until is None]
+        return [(tray, d) for tray, d in found if d.cycles >= 2]
 
     def habits(self) -> list[Habit]:
         """How often people here water and count, of the last two years."""

@@ -47,12 +47,14 @@ SOAK_DRAINED_H, SOAKED_LEAST_PCT, SOAKS_LEAST, CREEP_FROM_PCT, FULL_PCT = (3.0, 
 
 @dataclass(frozen=True)
 class DryDown:
-    """What a tray loses a day of what it holds: the middle, its log sd, and from how many cycles it was learned."""
+    """What a tray loses a day of what it holds: the middle, its log sd, from how many cycles it was learned, and how many times
+    what is usual for such a tray."""
 
     per_day: float
     log_sd: float
     cycles: int
     working: Working
+    times: float = 1.0
 
     def after(self, moisture_pct: float, days: float) -> float:
         """Moisture after some days without water, % of capacity."""
@@ -129,7 +131,7 @@ def _dry_down(journal: Journal, tray: str, at_s: float, leafy: bool) -> DryDown:
         round(per_day, 3),
         "of what it holds a day",
     )
-    return DryDown(per_day, log_sd, n, working)
+    return DryDown(per_day, log_sd, n, working, math.exp(mean))
 
 
 def _state(marks: Sequence[tuple[float, bool]], t_s: float) -> bool:

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
+from fennet.core.drying import DryDown
 from fennet.core.learning.garden import Learned
 from fennet.core.learning.habits import Habit
 from fennet.core.learning.overview import Line, YearLine
+from fennet.core.tuning.lamps import LampSetting
+from fennet.core.tuning.on_mat import OnMat
 from fennet.core.working import Interval
 from fennet.presentation.formatter import Formatter
+from fennet.presentation.lamps import ppfd_words
 
 #: Under so much nobody speaks of sooner or later.
 LITTLE = 0.03
@@ -58,6 +63,25 @@ def habit_words(h: Habit, fmt: Formatter) -> str:
     low, high = fmt.number(h.days.p10), fmt.number(h.days.p90)
     what = "A tray is watered" if h.what == "watered" else "A sowing is counted"
     return f"{what} every {fmt.number(h.days.p50)} days, mostly {low} to {high}, by {h.steps} steps in the log."
+
+
+def drying_words(tray: str, d: DryDown, fmt: Formatter) -> str:
+    """How a tray dries against what is usual."""
+    how = "as is usual for such a tray" if abs(d.times - 1) < LITTLE else f"{fmt.number(d.times, 2)} times as fast as is usual"
+    return f"Tray {tray} dries {how}, by {d.cycles} stretches between waterings."
+
+
+def mat_words(t: OnMat, mat: str, fmt: Formatter) -> str:
+    """What a mat does for a tray, by its own readings."""
+    lift = fmt.temperature_span(float(t.fit.mean[3]))
+    return f"{mat} lifts tray {t.tray} by {lift} at most, by {fmt.number(t.fit.hours, 0)} hours of readings."
+
+
+def lamp_words(s: LampSetting, fmt: Formatter) -> str:
+    """What a lamp gives, by its own readings."""
+    at_150 = ppfd_words(math.exp(float(s.case.curve.mean[0])), fmt)
+    n = len(s.case.curve.points)
+    return f"{s.lamp.id} gives {at_150} at {fmt.length(150)}, by {n} {'reading' if n == 1 else 'readings'} under it."
 
 
 def as_json(learned: Learned, lines: list[Line], years: list[YearLine], habits: list[Habit]) -> dict[str, Any]:

@@ -9,7 +9,16 @@ from fennet.answering.answers import Answers
 from fennet.core.learning.corrections import Correction
 from fennet.core.learning.overview import Line
 from fennet.presentation.formatter import Formatter
-from fennet.presentation.learned import MEASURE_WORDS, habit_words, line_words, year_words
+from fennet.presentation.learned import (
+    MEASURE_WORDS,
+    drying_words,
+    habit_words,
+    lamp_words,
+    line_words,
+    mat_words,
+    year_words,
+)
+from fennet.web.parts import part
 from fennet.web.workings import WorkingView, working_view
 
 
@@ -53,10 +62,13 @@ class LearnedView:
     rows: Sequence[Row]
     years: Sequence[YearRow]
     habits: Sequence[str]
+    room: Sequence[str]
     said: Sequence[Said]
     kinds: Sequence[tuple[str, str]]
 
 
+#: Hours on a mat that tell how far it lifts a tray.
+LEAST_HOURS = 24
 CELLS = ("pace", "alive", "survival")
 
 
@@ -77,8 +89,15 @@ def learned_view(a: Answers, fmt: Formatter) -> LearnedView:
     kinds = [(f"{r.crop}|{r.variety}", r.name) for r in rows]
     return LearnedView(
         len(a.learned.lessons), len({x.year for x in a.learned.lessons}), rows, years,
-        [habit_words(h, fmt) for h in a.habits()], said, kinds,
+        [habit_words(h, fmt) for h in a.habits()], part("your room", lambda: _room(a, fmt), []), said, kinds,
     )  # fmt: skip
+
+
+def _room(a: Answers, fmt: Formatter) -> list[str]:
+    """What trays, mats and lamps showed of themselves."""
+    out = [drying_words(tray, d, fmt) for tray, d in a.drying_learned()]
+    out += [mat_words(t, s.mat.id, fmt) for s in a.mats()[0] for t in s.trays if t.fit.hours >= LEAST_HOURS]
+    return out + [lamp_words(s, fmt) for s in a.lamps() if s.case.curve.basis == "measured" and s.case.curve.points]
 
 
 def _spelled(a: Answers) -> dict[tuple[str, str], str]:
