@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+from datetime import date
 from pathlib import Path
 
 from tests.web.browser import DESK, PHONE, browser, picture, resize, sign_in
@@ -20,10 +21,10 @@ VIEWS = {
     "why": ("why/leek-1", DESK, "day"),
     "tune": ("tune", DESK, "day"),
     "lamps": ("tune/lamps", DESK, "day"),
-    "look": ("why/shiso-1/look", DESK, "day"),
     "book": ("book", DESK, "day"),
-    "room": ("room", DESK, "day"),
-    "practice": ("practice", DESK, "day"),
+    "season": (f"season?year={date.today().year - 1}", DESK, "day"),
+    "story": ("story/leek-y1", DESK, "day"),
+    "learned": ("learned", DESK, "day"),
     "sow": ("sow?tray=E", DESK, "day"),
     "plan": ("plan", DESK, "day"),
     "readings": ("readings/1?span=month", DESK, "day"),

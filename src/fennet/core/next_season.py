@@ -58,6 +58,8 @@ def advice(
     if alive is not None and alive < TOO_WEAK:
         change = True
         reasons.append(("weak_seed", {"alive": alive}))
+    if not reasons and result.batches:
+        reasons.append(("growing", {}))
     out_by = want.out_by
     if planted_on is not None and want.out_by is not None:
         late = (planted_on - want.out_by).days

@@ -39,6 +39,8 @@ def _reason(key: str, figures: Mapping[str, object], fmt: Formatter) -> str:
         return f"{f['planted']} were planted of {f['wanted']} wanted."
     if key == "better":
         return f"‘{f['variety']}’ did better here."
+    if key == "growing":
+        return "It is still growing: nothing speaks against it yet."
     if key == "weak_seed":
         return f"Only {fmt.percent(f['alive'])} of its seed is alive: buy fresh."
     if key == "went_out_late":

@@ -51,7 +51,7 @@ def kinds_of(c: Comparison, table: CropTable, fmt: Formatter) -> list[KindView]:
         longest_d = max((g.pace.p90 for g in groups if g.pace is not None), default=1.0)
         says = [difference_words(d, fmt) for crop, d in c.pairs if crop == kind]
         says += [words for crop, d in c.shares if crop == kind and (words := share_words(d, fmt))]
-        last_d = max((g.curve[-1][0] for g in groups if g.curve), default=1.0)
+        last_d = 1.04 * max((g.curve[-1][0] for g in groups if g.curve), default=1.0)
         untold = [untold_words(batch, why) for g in groups for batch, why in g.untold.items()]
         lines = [_line(g, longest_d, last_d, fmt) for g in groups]
         grown = any(x.planted or x.harvest or x.taste or x.lived for x in lines)
