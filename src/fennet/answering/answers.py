@@ -145,7 +145,9 @@ class Answers:
                 told[str(e.fields.get("batch"))].append(e)
             known = [b for b in self.journal.batches if b.crop in self.crops]
             lived = [outcome(self.journal, self.crops[b.crop].id, b, told[b.id], at_s) for b in known]
-            return learned(lessons, [x for x in lived if x is not None], corrections_of(self.journal))
+            found = learned(lessons, [x for x in lived if x is not None], corrections_of(self.journal))
+            # The same lessons come to the same: what was drawn from them is at hand.
+            return self._memo.get(("learned from", found.fingerprint), lambda: found)
 
         return self._answer("learned", part, made)
 
@@ -153,14 +155,20 @@ class Answers:
         """What one batch taught. It stands for good once it is settled: filed under what it read until then, and no more."""
         if batch.crop not in self.crops or batch.sown_at.timestamp() > at_s:
             return None
-        part, crop = self.record.soil(batch).journal, self.crops[batch.crop]
+        whole, crop = self.record.soil(batch), self.crops[batch.crop]
+        part = whole.journal
         done_s = lesson_s(batch, part.events, at_s)
         if done_s is None:
             return None
-        read = read_for(part, batch, done_s)
-        # Filed under all that it is made of, whole: nothing that was written since can change it.
-        key = sha256(pickle.dumps((crop.id, read), protocol=5)).hexdigest()
-        return self._memo.get(("lesson", key), lambda: lesson(read, crop, batch, read.events, done_s))
+
+        def made() -> Lesson | None:
+            read = read_for(part, batch, done_s)
+            # Filed under all that it is made of, whole: nothing that was written since can change it.
+            key = sha256(pickle.dumps((crop.id, read), protocol=5)).hexdigest()
+            return self._memo.get(("lesson", key), lambda: lesson(read, crop, batch, read.events, done_s))
+
+        # The digest itself stands for as long as the part it is made of.
+        return self._memo.get(("lesson of", whole.fingerprint, batch.id, done_s), made)
 
     def seed_of(self, lot: SeedLot, today: date) -> SeedState:
         """What a packet is worth on a day, by label, age, tests and what came of such seed here. Raises UnknownCrop."""
