@@ -40,7 +40,8 @@ class Pages(SiteCase):
     def test_what_cannot_be_asked_is_refused_where_it_stands(self) -> None:
         me = self.gardener()
         for wrong, said in (({"group-1": ""}, "two groups or more"), ({"crop": "moonwort"}, "No crop is called"),
-                            ({"group-1": "Wharf Red"}, "one name"), ({"name": ""}, "Say what is asked")):  # fmt: skip
+                            ({"group-1": "Wharf Red"}, "one name"), ({"name": ""}, "Say what is asked"),
+                            ({"see": "80"}, "80")):  # fmt: skip
             with self.subTest(said):
                 answer = me.send(f"{G}/trials", **{**ASKED, **wrong})
                 self.assertEqual(answer.status_code, 400)

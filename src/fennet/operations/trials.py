@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
+from pydantic import ValidationError
 from sqlalchemy import delete, update
 
 from fennet.core.records import Batch, Tray
 from fennet.core.trials.layout import cell_plan
 from fennet.core.trials.trial import Trial
 from fennet.journal.trials import entry_of, trial_of
-from fennet.operations.acting import Refusal, WriteContext, for_owners
+from fennet.operations.acting import Refusal, WriteContext, for_owners, refused
 from fennet.operations.logging import new_id
 from fennet.operations.sowing import Sowing, sow_in_trays
 from fennet.operations.typed_records import crop_id, keep_entry
@@ -20,6 +21,7 @@ from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 
 MOST_TRIALS = 200
+FIELD_WORDS = {"see": "what would matter", "cells": "cells of each", "name": "the name", "depth_mm": "the depth"}
 
 
 def mark(w: WriteContext, trial: Trial) -> str:
@@ -29,7 +31,13 @@ def mark(w: WriteContext, trial: Trial) -> str:
     if len(queries.open_entries(w.c, w.garden_id).get("trials", [])) >= MOST_TRIALS:
         raise Refusal(f"Up to {MOST_TRIALS} trials are kept; delete an old one first.")
     made = replace(trial, id=new_id("t"), crop=crop_id(w, trial.crop), made_at=w.now)
-    keep_entry(w, "trials", entry_of(made))
+    entry = entry_of(made)
+    try:
+        # What could not be read again is not kept.
+        trial_of(entry)
+    except ValidationError as e:
+        raise refused(e, FIELD_WORDS) from None
+    keep_entry(w, "trials", entry)
     return made.id
 
 
