@@ -84,6 +84,28 @@ class DrawnTogether(unittest.TestCase):
         figure = pool(ALIVE, ALIVE_BATCH, []).figure({s.name: "x" for s in ALIVE})
         self.assertAlmostEqual(figure.sd, OFF_LABEL_SD, places=3)
 
+    def test_the_next_batch_lies_inside_eight_of_ten_ranges_in_gardens_drawn_by_the_spreads(self) -> None:
+        rng = np.random.default_rng(1)
+        held = []
+        for _ in range(300):
+            effects: dict[tuple[str, str], float] = {}
+
+            def batch(variety: str, year: int, effects: dict[tuple[str, str], float] = effects) -> tuple[float, dict[str, str]]:
+                names = {"garden": "", "crop": variety[0], "variety": variety, "lot": f"{variety}{year}", "season": str(year),
+                         "crop_season": f"{variety[0]}{year}"}  # fmt: skip
+                of = [(s, names[s.name]) for s in PACE if s.name in names]
+                return sum(effects.setdefault((s.name, k), rng.normal(0, s.sd)) for s, k in of) + rng.normal(
+                    0, PACE_BATCH.sd
+                ), names
+
+            seen = [batch(v, year) for year in (1, 2) for v in ("a1", "a2", "b1") for _ in range(2)]
+            told = pool(PACE, PACE_BATCH, [Found(y + rng.normal(0, 0.08), 0.0064, names, {}) for y, names in seen])
+            y, names = batch("a1", 3)
+            figure = told.figure(names)
+            held.append(abs(y - figure.off) <= 1.2816 * figure.sd)
+        # Eight in ten of three hundred, and what luck does to that.
+        self.assertAlmostEqual(float(np.mean(held)), 0.8, delta=0.06)
+
     def test_one_taken_out_is_as_if_it_had_never_been(self) -> None:
         all_of = [found(0.3), found(0.1), found(-0.2, "b"), found(0.05, "b", "2")]
         less = pool(SORTS, ONE, all_of).without(0)
