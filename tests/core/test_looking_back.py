@@ -102,6 +102,15 @@ class Seasons(unittest.TestCase):
         self.assertAlmostEqual(s.per_plant, s.cost / 8)
         self.assertEqual(s.kwh.p10, s.kwh.p90, "a lamp's hours are known")
 
+    def test_what_may_still_come_has_not_failed_to(self) -> None:
+        some = [*up("b", 7, 10)]
+        a = answers([batch("b")], some, day=12)
+        self.assertEqual([c.plants for c in a.season(2026).costs if c.plants], [])
+        told = a.story(a.journal.batches[0])
+        assert told is not None
+        self.assertIn("more may come", " ".join(story_words(told, Formatter(a.zone))))
+        self.assertEqual([c.plants for c in answers([batch("b")], some, day=60).season(2026).costs if c.plants], [5])
+
     def test_a_season_that_is_still_inside_wastes_nothing_that_may_yet_come(self) -> None:
         s = answers([batch("b")], [], day=3).season(2026)
         self.assertEqual((s.wasted, s.growing, s.costs), (0.0, 1, ()))

@@ -60,7 +60,8 @@ def season_numbers(
     `events` are effective events. Source: arithmetic; starting_estimate for how long a thermostat heats.
 
     Room is counted in tray-days: a cell for a day is its part of a tray's. What never came takes room until half of its batch was
-    up, or it was given up; what died, until then; what came late, for the days each cause of the delay cost.
+    up, or it was given up, once nothing more is waited for; what died, until then; what came late, for the days each cause of the
+    delay cost.
     """
     zone = journal.garden.zone
     own = [b for b in journal.batches if b.id in stories and b.from_batch is None and b.sown_at.astimezone(zone).year == year]
@@ -83,7 +84,7 @@ def season_numbers(
             continue
         waited_s = s.half_up_s if s.half_up_s is not None else s.inside_until_s if s.over else None
         never = b.n_cells - s.up if s.unit == "cells" else 0
-        if waited_s is not None and (s.over or s.half_up_s is not None) and never > 0:
+        if waited_s is not None and s.settled and never > 0:
             plants[NEVER_CAME] += never
             room[NEVER_CAME] += never * part * (waited_s - b.sown_at.timestamp()) / DAY_S
         for e in s.told:

@@ -11,14 +11,16 @@ from fennet.core.hardening.after import After, after_of
 from fennet.core.history import Stay, counts_of, life_events, life_stays, over_s
 from fennet.core.kinds import EVENT_KINDS
 from fennet.core.records import Batch, Event, Journal
+from fennet.core.scoring import settled_s
 
 
 @dataclass(frozen=True)
 class Story:
     """What became of a batch by a moment, times in seconds UTC, None where it has not come to that or nobody wrote it down.
 
-    `up` of `of` cells or seedlings (`unit`); `lost` inside by what it was lost to; `inside_until_s` when its time inside ended,
-    or the moment asked about; `trays` where it stood; `told` all that was written of it, and of its trays while it was there.
+    `up` of `of` cells or seedlings (`unit`), and whether nothing more is waited for (`settled`); `lost` inside by what it was
+    lost to; `inside_until_s` when its time inside ended, or the moment asked about; `trays` where it stood; `told` all that was
+    written of it, and of its trays while it was there.
     """
 
     batch: Batch
@@ -29,6 +31,7 @@ class Story:
     unit: str
     lost: Mapping[str, int]
     after: After | None
+    settled: bool
     ended: str
     inside_until_s: float
     trays: tuple[Stay, ...]
@@ -71,6 +74,7 @@ def story_of(journal: Journal, batch: Batch, events: Sequence[Event], at_s: floa
     }  # fmt: skip
     return Story(
         batch, counts.reached(1) if counts.up else None, counts.reached(math.ceil(counts.up / 2)) if counts.up else None,
-        counts.up, counts.of, counts.unit, dict(lost), after, ended if over is not None else "", until_s, stays,
+        counts.up, counts.of, counts.unit, dict(lost), after,
+        settled_s(counts, batch.sown_at.timestamp(), over, at_s) is not None, ended if over is not None else "", until_s, stays,
         tuple(e for e in known if e.id in mine | around),
     )  # fmt: skip

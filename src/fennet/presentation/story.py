@@ -20,7 +20,10 @@ def story_words(s: Story, fmt: Formatter) -> list[str]:
     """What became of a batch, in sentences in order of time."""
     sown_s = s.batch.sown_at.timestamp()
     out = [f"{came_words(s.batch).capitalize()} on {fmt.day(sown_s)}."]
-    if s.half_up_s is not None and s.batch.from_seed and s.first_up_s is not None:
+    if s.batch.from_seed and s.first_up_s is not None and not s.settled:
+        unit = UNITS.get(s.unit, s.unit)
+        out.append(f"The first came up on {fmt.day(s.first_up_s)}; {s.up} of {s.of} {unit} so far, and more may come.")
+    elif s.half_up_s is not None and s.batch.from_seed and s.first_up_s is not None:
         out.append(
             f"The first came up on {fmt.day(s.first_up_s)}, half of those that came by {fmt.day(s.half_up_s)}, "
             f"{fmt.days((s.half_up_s - sown_s) / DAY_S)} after sowing; in all {s.up} of {s.of} {UNITS.get(s.unit, s.unit)}."

@@ -62,7 +62,11 @@ def season_view(a: Answers, year: int, fmt: Formatter) -> SeasonView:
 
 def _line(a: Answers, t: Story, fmt: Formatter) -> BatchLine:
     b, after = t.batch, t.after
-    half = "" if t.half_up_s is None or not b.from_seed else fmt.number((t.half_up_s - b.sown_at.timestamp()) / 86_400.0) + " d"
+    half = (
+        ""
+        if t.half_up_s is None or not b.from_seed or not t.settled
+        else fmt.number((t.half_up_s - b.sown_at.timestamp()) / 86_400.0) + " d"
+    )
     gave = []
     if after is not None:
         gave = [f"{fmt.number(after.grams, 0)} g" if after.grams is not None else "",
