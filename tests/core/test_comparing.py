@@ -149,3 +149,9 @@ class Shares(unittest.TestCase):
         found = compare(Journal(batches=b), {"leek": LEEK}, events, "variety", on(60).timestamp())
         self.assertEqual([(g.lived, g.planted_d) for g in found.groups], [((12, 12), 40.0), ((6, 12), 40.0)])
         self.assertEqual({d.measure for _, d in found.shares}, {"came", "survival"})
+
+    def test_what_may_still_come_is_compared_with_nothing(self) -> None:
+        b = [Batch(id=i, crop="leek", variety=i, sown_at=on(1), tray=i, cells=12) for i in "ab"]
+        events = [event("count", 12, "ca", batch="a", cells_up=12), event("count", 12, "cb", batch="b", cells_up=2)]
+        found = compare(Journal(batches=b), {"leek": LEEK}, events, "variety", on(14).timestamp())
+        self.assertEqual(found.shares, [])

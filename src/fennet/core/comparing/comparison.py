@@ -15,14 +15,15 @@ from fennet.core.comparing.shares import adjusted as adjusted_shares
 from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S
 from fennet.core.hardening.after import after_of
-from fennet.core.history import tray_stays
+from fennet.core.history import counts_of, over_s, tray_stays
 from fennet.core.learning.survival import Outcome, outcome
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import room_at
+from fennet.core.scoring import settled_s
 from fennet.core.stretch import stretch_of, thermal_age
 
-#: Why a batch tells no pace though all that came of it is counted.
-WHOLE = ("", "gap", "no_readings")
+#: Why a batch tells no pace though all that came of it may be counted.
+UNREAD = ("gap", "no_readings")
 #: What batches can be put side by side by.
 BY = ("variety", "lot", "lamp", "mat", "mix", "depth", "practice", "year")
 
@@ -91,7 +92,7 @@ def compare(
         groups += [
             _group(journal, crops, kind, name, members, lived[name], tray_var, events, at_s) for name, members in told.items()
         ]
-        came_of = {name: [Part(c.up, c.of) for c in members if c.told in WHOLE] for name, members in told.items()}
+        came_of = {name: [Part(c.up, c.of) for c in members if _whole(c, events, at_s)] for name, members in told.items()}
         parts = {"came": came_of, "survival": {name: [Part(o.up - o.died, o.up) for o in of] for name, of in lived.items()}}
         of_shares += [(kind, d) for measure, of in parts.items() for d in share_differences(measure, of)]
         raw += [(kind, d) for d in differences(told)]
@@ -109,6 +110,14 @@ def _lived(journal: Journal, kind: str, members: Sequence[Came], events: Sequenc
     """What became of those up, of each batch whose record says so."""
     found = (outcome(journal, kind, c.batch, [e for e in events if e.fields.get("batch") == c.batch.id], at_s) for c in members)
     return [o for o in found if o is not None]
+
+
+def _whole(c: Came, events: Sequence[Event], at_s: float) -> bool:
+    """Whether all that comes of a batch is counted: what may still come has not failed to."""
+    if c.told not in UNREAD:
+        return not c.told
+    sown_s, over = c.batch.sown_at.timestamp(), over_s(c.batch, events, at_s)
+    return settled_s(counts_of(c.batch, events), sown_s, over, at_s) is not None
 
 
 def _curve(members: Sequence[Came]) -> tuple[tuple[float, float], ...]:
