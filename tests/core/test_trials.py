@@ -137,6 +137,14 @@ class Answers(unittest.TestCase):
             with self.subTest(key):
                 self.assertIn(key, result(trial, batches, events).spoiled)
 
+    def test_without_a_thermometer_it_answers_as_well_since_the_tray_is_one(self) -> None:
+        (a, ups), (b, later) = half("a"), half("b", later_d=5.0)
+        events = sorted([*ups, *later], key=lambda e: e.at)
+        j = Journal(batches=[a, b], trays=[Tray(id="A", rows=4, columns=6)], events=events)
+        r = result_of(asked(a, b), j, CROPS, events, on(60).timestamp())
+        self.assertEqual((r.state, r.answers[0].shown, r.spoiled), ("answered", True, ()))
+        self.assertAlmostEqual(r.answers[0].difference, 5.0, delta=0.6)
+
     def test_it_waits_while_more_may_come_and_says_what_is_not_sown(self) -> None:
         (a, ups), (b, later) = half("a"), half("b", later_d=5.0)
         early = [e for e in (*ups, *later) if e.at <= on(0) + timedelta(days=10)]

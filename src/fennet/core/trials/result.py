@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import statistics
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations, pairwise
 
 import numpy as np
@@ -13,8 +13,9 @@ from fennet.core.comparing.emergence import Came, came
 from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S
 from fennet.core.hardening.after import after_of
-from fennet.core.history import counts_of, lost_of
+from fennet.core.history import counts_of, lost_of, over_s
 from fennet.core.records import Batch, Event, FloatArray, Journal
+from fennet.core.scoring import settled_s
 from fennet.core.trials.ranks import LEVEL, Block, chance_by_lot
 from fennet.core.trials.trial import Trial, TrialGroup
 from fennet.core.working import Input, Interval, Working
@@ -77,10 +78,7 @@ def result_of(trial: Trial, journal: Journal, crops: Mapping[str, Crop], events:
     by_id = {b.id: b for b in journal.batches}
     found = {g.name: [by_id[i] for i in g.batches if i in by_id and by_id[i].sown_at.timestamp() <= at_s] for g in trial.groups}
     spoiled = _spoiled(trial, journal, found, events, at_s)
-    told = {
-        name: [came(journal, crops[b.crop], b, events, at_s) for b in batches if b.crop in crops]
-        for name, batches in found.items()
-    }
+    told = {name: [_came(journal, crops, b, events, at_s) for b in of if b.crop in crops] for name, of in found.items()}
     figures = {name: [_figures(trial.measure, c, events, at_s) for c in cs] for name, cs in told.items()}
     spoiled += [(c.told, c.batch.id) for cs in told.values() for c in cs if c.told and c.told != "still_coming"]
     sides = tuple(_side(g, told[g.name], figures[g.name]) for g in trial.groups)
@@ -111,6 +109,22 @@ def result_of(trial: Trial, journal: Journal, crops: Mapping[str, Crop], events:
     )  # fmt: skip
     state = "answered" if beside else "cannot_tell"
     return Result(trial, state, sides, tuple(_adjusted(answers)), tuple(dict.fromkeys(spoiled)), working)
+
+
+def _came(journal: Journal, crops: Mapping[str, Crop], batch: Batch, events: Sequence[Event], at_s: float) -> Came:
+    """What came of a batch, by days at target warmth; where nobody read its soil, by the calendar: side by side in one tray all
+    had the same."""
+    c = came(journal, crops[batch.crop], batch, events, at_s)
+    counts = counts_of(batch, events)
+    if c.told not in ("no_readings", "gap") or not counts.at_s:
+        return c
+    sown_s = batch.sown_at.timestamp()
+    if settled_s(counts, sown_s, over_s(batch, events, at_s), at_s) is None:
+        return replace(c, told="still_coming")
+    looks = (np.array(counts.at_s) - sown_s) / DAY_S
+    new = np.diff(np.array([0, *counts.total]))
+    middle = (np.concatenate([[0.0], looks[:-1]]) + looks) / 2
+    return Came(batch, counts.of, counts.up, np.repeat(middle, new), float(looks[-1]))
 
 
 def _figures(measure: str, c: Came, events: Sequence[Event], at_s: float) -> FloatArray:
