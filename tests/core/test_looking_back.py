@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from typing import Any
 
 from fennet.answering.answers import Answers
@@ -141,3 +142,17 @@ class Notes(unittest.TestCase):
     def test_one_batch_is_no_warning_where_it_did_well(self) -> None:
         a = answers([batch("b")], [*up("b", 12), event("planted", 60, "p", batch="b", count=12)])
         self.assertNotIn("failed", self.words(a, "Quay"))
+
+    def test_the_quickest_is_named_only_where_its_range_lies_clear_of_the_others(self) -> None:
+        trays = [batch(f"q{i}", "Quick", tray=f"Q{i}") for i in range(5)] + [
+            batch(f"s{i}", "Slow", tray=f"S{i}") for i in range(5)
+        ]
+
+        def words(slow_day: float) -> str:
+            events = [e for b in trays for e in up(b.id, 12, 9 if b.variety == "Quick" else slow_day)]
+            j = replace(answers(trays, events).journal, series=[soil(18.0, 40, place=b.tray or "") for b in trays])
+            at_s = on(100).timestamp()
+            return self.words(Answers(record_at(j, at_s), at_s, exactly=True), "Quick")
+
+        self.assertIn("the quickest of two here", words(18))
+        self.assertNotIn("quickest", words(9.5))

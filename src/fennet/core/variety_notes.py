@@ -56,10 +56,13 @@ class VarietyNotes:
     did: Did | None
     failed: Failed | None
     said: tuple[str, ...]
+    #: Of which measures it is clear of every other variety of the kind (pace: quickest, spread: most even, survival: healthiest),
+    #: and of how many.
+    first: tuple[tuple[str, int], ...] = ()
 
     @property
     def any(self) -> bool:
-        return bool(self.lines or self.did or self.failed or self.said)
+        return bool(self.lines or self.did or self.failed or self.said or self.first)
 
 
 def variety_notes(
@@ -75,13 +78,31 @@ def variety_notes(
     clear = tuple(x for x in lines if (x.crop, x.variety) == (crop, key) and _differs(x))
     notes = [str(e.fields.get("text") or "") for b in mine for e in life_events(b, events, "note")]
     said = [text[:SAID_LETTERS] for text in notes if text]
+    failed = _failed(journal, mine, stories, causes)
     return VarietyNotes(
-        clear, _did(journal, kin, key, stories), _failed(journal, mine, stories, causes), tuple(said[-MOST_SAID:])
-    )
+        clear, _did(journal, kin, key, stories), failed, tuple(said[-MOST_SAID:]), _first(crop, key, lines)
+    )  # fmt: skip
+
+
+def _first(crop: str, key: str, lines: Sequence[Line]) -> tuple[tuple[str, int], ...]:
+    """The measures in which a variety's range lies clear of all others of its kind, on the good side."""
+    out = []
+    for measure in ("pace", "spread", "survival"):
+        kin = [x for x in lines if (x.crop, x.measure) == (crop, measure) and x.rests_on]
+        mine = [x for x in kin if x.variety == key]
+        others = [x for x in kin if x.variety != key]
+        if not mine or not others:
+            continue
+        x = mine[0].value
+        if all(x.p10 > o.value.p90 if measure == "survival" else x.p90 < o.value.p10 for o in others):
+            out.append((measure, len(kin)))
+    return tuple(out)
 
 
 def _differs(x: Line) -> bool:
     """Whether the range of a line lies clear of what the table says."""
+    if x.measure == "spread":
+        return False
     usual = {"pace": 1.0, "alive": 0.85, "survival": 0.92}[x.measure]
     return x.own is None and x.rests_on > 0 and not x.value.p10 <= usual <= x.value.p90
 

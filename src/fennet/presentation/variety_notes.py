@@ -7,6 +7,8 @@ from fennet.presentation.formatter import Formatter
 from fennet.presentation.learned import times_words
 from fennet.presentation.sentences import CAUSE_WORDS
 
+FIRST = {"pace": "quickest", "spread": "most even", "survival": "healthiest"}
+
 
 def variety_words(n: VarietyNotes, fmt: Formatter) -> list[tuple[str, bool]]:
     """Each note as words, and whether it is a warning."""
@@ -21,6 +23,7 @@ def variety_words(n: VarietyNotes, fmt: Formatter) -> list[tuple[str, bool]]:
             )
         else:
             out.append((f"{fmt.percent(x.value.p50)} of its seedlings live to be planted here.", x.value.p50 < 0.92))
+    out += [(f"It is the {FIRST[measure]} of {fmt.small(of)} here.", False) for measure, of in n.first]
     if n.did is not None:
         out += [(words, False) for words in _did(n.did, fmt)]
     if n.failed is not None:

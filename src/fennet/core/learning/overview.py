@@ -24,6 +24,7 @@ LASTING = ("garden", "crop", "variety")
 @dataclass(frozen=True)
 class Line:
     """One thing learned of a kind and variety (none named: of all of it). `measure` pace: days to come up, times the table's;
+    spread: how far apart they come, times the table's;
     alive: of seed labelled 85 %, the share that came; survival: the share of what is up that lives to be planted. With its 80 %
     range, how many batches and seasons it rests on, the grower's own figure where there is one, and its working."""
 
@@ -56,7 +57,9 @@ def lines(learned: Learned, crops: Mapping[str, Crop]) -> list[Line]:
         if crop not in crops:
             continue
         names = {"garden": "", "crop": crop, "variety": f"{crop}|{variety}"}
-        for measure, of in (("pace", learned.pace), ("alive", learned.alive), ("survival", learned.survival)):
+        for measure, of in (
+            ("pace", learned.pace), ("spread", learned.spread), ("alive", learned.alive), ("survival", learned.survival),
+        ):  # fmt: skip
             own = own_figure(learned.corrections, measure, crop, variety)
             mine = [f for f in of.found if f.names.get("variety") == names["variety"]]
             if mine or own is not None:
@@ -69,6 +72,7 @@ def _line(measure: str, crop: str, variety: str, f: Figure, n: int, of: Pool, ow
     value = Interval(min(low, high), middle, max(low, high))
     says = {
         "pace": ("days to come up against the table", "× the table's days", ""),
+        "spread": ("spread of waits against the table", "× the table's spread", ""),
         "alive": ("share that comes of seed labelled 85 %", "of 1", "label, age, depth and warmth are reckoned with"),
         "survival": ("share of what is up that is planted", "of 1", "only batches of which nearly all are accounted for"),
     }[measure]
@@ -89,6 +93,8 @@ def _line(measure: str, crop: str, variety: str, f: Figure, n: int, of: Pool, ow
 def _shown(measure: str, off: float) -> float:
     if measure == "pace":
         return math.exp(-off)
+    if measure == "spread":
+        return math.exp(off)
     if measure == "alive":
         return float(ndtr(float(ndtri(USUAL_RATE)) + off))
     return 1.0 / (1.0 + math.exp(-(log_odds(SURVIVAL) + off)))
