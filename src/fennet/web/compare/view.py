@@ -26,6 +26,7 @@ class GroupLine:
     planted_after: str
     stretch: str
     line: str
+    stroke: str
     bar: tuple[float, float, float] | None
 
 
@@ -43,6 +44,10 @@ class KindView:
     longest_d: str
 
 
+#: How the course of each group is drawn.
+STROKES = ("curve-1", "curve-2", "curve-3", "curve-4", "curve-5", "curve-6")
+
+
 def kinds_of(c: Comparison, table: CropTable, fmt: Formatter) -> list[KindView]:
     """Kinds with something to put side by side first."""
     out = []
@@ -53,13 +58,13 @@ def kinds_of(c: Comparison, table: CropTable, fmt: Formatter) -> list[KindView]:
         says += [words for crop, d in c.shares if crop == kind and (words := share_words(d, fmt))]
         last_d = 1.04 * max((g.curve[-1][0] for g in groups if g.curve), default=1.0)
         untold = [untold_words(batch, why) for g in groups for batch, why in g.untold.items()]
-        lines = [_line(g, longest_d, last_d, fmt) for g in groups]
+        lines = [_line(g, longest_d, last_d, STROKES[i % len(STROKES)], fmt) for i, g in enumerate(groups)]
         grown = any(x.planted or x.harvest or x.taste or x.lived for x in lines)
         out.append(KindView(table.get(kind).name, lines, says, untold, grown, ranks(groups, fmt), fmt.number(last_d, 0)))
     return sorted(out, key=lambda k: not k.says)
 
 
-def _line(g: Group, longest_d: float, last_d: float, fmt: Formatter) -> GroupLine:
+def _line(g: Group, longest_d: float, last_d: float, stroke: str, fmt: Formatter) -> GroupLine:
     p = g.pace
     days = "" if p is None else f"{fmt.number(p.p50)} ({fmt.number(p.p10)}–{fmt.number(p.p90)})"
     bar = None if p is None else tuple(round(100 * x / longest_d, 1) for x in (p.p10, p.p50, p.p90))
@@ -68,7 +73,7 @@ def _line(g: Group, longest_d: float, last_d: float, fmt: Formatter) -> GroupLin
         "" if g.planted is None else fmt.number(g.planted, 0), "" if g.grams is None else f"{fmt.number(g.grams, 0)} g",
         "" if g.taste is None else fmt.number(g.taste), "" if g.lived is None else f"{g.lived[0]} of {g.lived[1]}",
         "" if g.planted_d is None else fmt.number(g.planted_d, 0),
-        "" if g.stretch is None else f"{fmt.number(g.stretch, 2)} times", _steps(g, last_d), bar,  # type: ignore[arg-type]
+        "" if g.stretch is None else f"{fmt.number(g.stretch, 2)} times", _steps(g, last_d), stroke, bar,  # type: ignore[arg-type]
     )  # fmt: skip
 
 
