@@ -10,7 +10,18 @@ from zoneinfo import ZoneInfo
 import numpy as np
 
 from fennet.core.records import Batch, Event, Journal, Series
-from fennet.core.scoring import HALF_UP, OUTING, PARTS, WARNING, WATERING, Promise, ScoredPromise, score_promise, track_record
+from fennet.core.scoring import (
+    HALF_UP,
+    OUTING,
+    PARTS,
+    PLANTING,
+    WARNING,
+    WATERING,
+    Promise,
+    ScoredPromise,
+    score_promise,
+    track_record,
+)
 from fennet.journal.promises import entry_of, promise_of
 from tests.building import event, on
 
@@ -69,6 +80,15 @@ class Kinds(unittest.TestCase):
             with self.subTest(name):
                 self.assertEqual(scored(ADVISED, [event("outing", 10.3, batch="b", **fields)]), expected)
         self.assertEqual(scored(ADVISED, []), ("void", "stayed_in"))
+
+    def test_a_deed_is_marked_by_the_day_it_was_done(self) -> None:
+        p = replace(DUE, kind=PLANTING, subject="b", level=None)
+        cases = {"hit": [event("planted", 4, batch="b", count=3)], "early": [event("planted", 1, batch="b", count=3)],
+                 "late": [event("planted", 9, batch="b", count=3)], "void": [event("gave_up", 2, batch="b")]}  # fmt: skip
+        for expected, events in cases.items():
+            with self.subTest(expected):
+                self.assertEqual(scored(p, events)[0], expected)
+        self.assertEqual((scored(p, [], day=4)[0], scored(p, [], day=9)[0]), ("open", "late"))
 
     def test_they_go_out_and_come_back_in_a_journal(self) -> None:
         for p in (DUE, WARNED, ADVISED):

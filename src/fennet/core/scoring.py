@@ -27,11 +27,11 @@ LEAST_READINGS = 3
 METER_MARGIN = 0.05
 
 
-HALF_UP, MAT_SOIL, LAMP_LIGHT, FIRST_PICK, WATERING, WARNING, OUTING = KINDS = (
-    "half_up", "mat_soil", "lamp_light", "first_pick", "watering", "warning", "outing",
+HALF_UP, MAT_SOIL, LAMP_LIGHT, FIRST_PICK, WATERING, WARNING, OUTING, POTTING, PLANTING = KINDS = (
+    "half_up", "mat_soil", "lamp_light", "first_pick", "watering", "warning", "outing", "potting", "planting",
 )  # fmt: skip
 #: Promises of a time; those that something will or will not happen; the others are of a figure.
-OF_TIMES, OF_EVENTS = (HALF_UP, FIRST_PICK, WATERING), (WARNING, OUTING)
+OF_TIMES, OF_EVENTS = (HALF_UP, FIRST_PICK, WATERING, POTTING, PLANTING), (WARNING, OUTING)
 #: A warning of damping off is of so many days; a warning often keeps from happening what it warned of, and plants that went out
 #: as advised should come back well nearly always. Source: growers_rule.
 WARNING_D = 10.0
@@ -122,7 +122,7 @@ def score_promise(promise: Promise, journal: Journal, events: Sequence[Event], a
     p = promise
     made = ScoredPromise(p.id, p.kind, p.subject, p.made_s, p.low, p.middle, p.high, "open")
     held = {HALF_UP: _half_up, MAT_SOIL: _mat_soil, LAMP_LIGHT: _lamp_light, FIRST_PICK: _first_pick,
-            WATERING: _watering, WARNING: _warning, OUTING: _outing}[p.kind]  # fmt: skip
+            WATERING: _watering, WARNING: _warning, OUTING: _outing, POTTING: _deed, PLANTING: _deed}[p.kind]  # fmt: skip
     return held(p, made, journal, events, at_s)
 
 
@@ -187,6 +187,23 @@ def _watering(p: Promise, made: ScoredPromise, journal: Journal, events: Sequenc
     if waters and waters[0] <= at_s:
         return _with(made, "void", None, "watered_before")
     return made if at_s < p.high + 2 * DAY_S else _with(made, "void", None, "not_read_moisture")
+
+
+#: What is done when plants are ready for it.
+DEEDS = {POTTING: "potted_up", PLANTING: "planted"}
+
+
+def _deed(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
+    """When a batch was ready to be potted up or planted, as people did it: the day is theirs, and the range one of days."""
+    batch = next((b for b in journal.batches if b.id == p.subject), None)
+    if batch is None:
+        return _with(made, "void", None, "no_batch")
+    done = next((e.at_s for e in events if e.kind == DEEDS[p.kind] and e.fields.get("batch") == batch.id), None)
+    if done is not None:
+        return _with(made, "early" if done < p.low - DAY_S else "late" if done > p.high + DAY_S else "hit", done)
+    if ended_s(batch, events) is not None:
+        return _with(made, "void", None, "ended_before")
+    return _with(made, "late", None) if at_s > p.high + DAY_S else made
 
 
 def _warning(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from datetime import date, datetime
 from typing import TypeVar
@@ -10,8 +11,9 @@ from flask import current_app
 
 from fennet.answering.answers import Answers
 from fennet.core.history import counts_of, over_s
+from fennet.core.planning.readiness import planting_s, potting_s
 from fennet.core.room import tray_of
-from fennet.core.scoring import FIRST_PICK, HALF_UP, OUTING, WARNING, WATERING, Promise
+from fennet.core.scoring import FIRST_PICK, HALF_UP, OUTING, PLANTING, POTTING, WARNING, WATERING, Promise
 from fennet.journal.times import zone_of
 from fennet.operations import promises
 from fennet.operations.acting import WriteContext, in_turn
@@ -54,7 +56,7 @@ def keep_promises() -> None:
         firsts = [(x.batch, x.crop, first) for x in a.planted() if x.batch.id not in told
                   if (first := a.first_expected(x.batch)) is not None]  # fmt: skip
 
-        daily = _daily(a, day)
+        daily = [*_daily(a, day), *_once(a)]
 
         def keep(w: WriteContext) -> None:
             promises.keep(w, new)
@@ -70,6 +72,28 @@ def keep_promises() -> None:
 
 #: A watering that is due within so many hours is no forecast any more.
 SOON_S = 6 * 3600.0
+
+
+def _once(a: Answers) -> list[Promise]:
+    """What is promised once of each batch, when half of it is up: when it wants potting up, and its planting day as the plan has
+    it."""
+    c, ref, now_s = request_context.reading(), request_context.garden(), request_context.now().timestamp()
+    told = {kind: queries.promised(c, ref.id, kind) for kind in (POTTING, PLANTING)}
+    out: list[Promise] = []
+    for b in a.living:
+        counts = counts_of(b, a.events)
+        half_s = counts.reached(math.ceil(counts.up / 2)) if counts.past_half else None
+        if half_s is None or b.crop not in a.crops or not b.from_seed or b.from_batch is not None:
+            continue
+        crop = a.crops[b.crop]
+        when = potting_s(crop, half_s)
+        if b.id not in told[POTTING] and when is not None and when.p50 > now_s:
+            out.append(promises.new_promise(POTTING, b.id, now_s, when))
+        if b.id not in told[PLANTING] and (day := a.dates(b).out_on) is not None:
+            noon_s = datetime(day.year, day.month, day.day, 12, tzinfo=a.zone).timestamp()
+            if noon_s > now_s:
+                out.append(promises.new_promise(PLANTING, b.id, now_s, planting_s(crop, noon_s)))
+    return out
 
 
 def _daily(a: Answers, day: date) -> list[Promise]:

@@ -14,6 +14,7 @@ from fennet.web.workings import WorkingView, working_view
 KINDS = {
     "half_up": "when half are up", "mat_soil": "soil after a mat was set", "lamp_light": "light after a lamp was set",
     "first_pick": "the first pick or flower after planting", "watering": "when a tray wants water",
+    "potting": "when it wants potting up", "planting": "the planting day",
     "warning": "warnings of damping off", "outing": "outings as advised, stood well",
 }  # fmt: skip
 OUTCOMES = {
@@ -26,7 +27,7 @@ WHY_VOID = {
     "undone": "the entry it was based on was undone",
     "changed_before": "the mat was changed before it was due", "not_read": "the soil was hardly read on that day",
     "watered_before": "it was watered before it was due", "not_read_moisture": "its moisture was hardly read",
-    "stayed_in": "it stayed in", "stayed_longer": "it stayed out longer than advised",
+    "ended_before": "it ended before that", "stayed_in": "it stayed in", "stayed_longer": "it stayed out longer than advised",
     "nobody_looked": "nobody wrote how it came back",
     "moved_before": "the lamp was moved before its light was read", "not_read_light": "the light was not read in ten days",
 }  # fmt: skip
