@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable, Mapping
+from typing import Any, TypeVar
+
+from pydantic import ValidationError
 
 from fennet.core.bounds import ACCEPTED
 from fennet.core.kinds import is_id
 from fennet.journal.rejected import shown
 
+T = TypeVar("T")
 #: What each predicate of a type accepts, by its name in pydantic's message.
 _PREDICATES = {check.__name__: words for check, words in {**ACCEPTED, is_id: "1–64 of A–Z a–z 0–9 . _ -"}.items()}
 
@@ -35,3 +39,16 @@ def accepted_by(error: Any) -> tuple[str, str, str]:
         **dict.fromkeys(("float_parsing", "float_type", "finite_number"), "is not a number; accepted: a finite number"),
     }.get(what, f"is not accepted; accepted: {message.removeprefix('Input should be ').removeprefix('a valid ')}")
     return field, "" if what == "missing" else shown(error.get("input")), words
+
+
+def kept_note(
+    read: Callable[[Mapping[str, Any]], T], fault: Callable[[T], tuple[str, str] | None], entry: Mapping[str, Any], what: str
+) -> str | None:
+    """Why an entry of an open section is kept and not gone by, in words; None where it is. `read` raises pydantic's
+    ValidationError, `fault` says (field, words) of what was read."""
+    try:
+        wrong = fault(read(entry))
+    except ValidationError as e:
+        field, _, words = accepted_by(e.errors()[0])
+        wrong = field, words
+    return None if wrong is None else f"{wrong[0]} {wrong[1]}; {what} is kept and not gone by"

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import TypeAdapter
 
 from fennet.core.learning.corrections import Correction, correction_fault
 from fennet.core.records import Journal
-from fennet.journal.accepted import accepted_by
+from fennet.journal.accepted import kept_note
 
 _adapter = TypeAdapter(Correction)
 
@@ -23,12 +23,7 @@ def correction_of(entry: Mapping[str, Any]) -> Correction:
 
 def correction_note(entry: Mapping[str, Any]) -> str | None:
     """Why an entry is kept and not gone by, in words; None where it is."""
-    try:
-        wrong = correction_fault(correction_of(entry))
-    except ValidationError as e:
-        field, _, words = accepted_by(e.errors()[0])
-        wrong = field, words
-    return None if wrong is None else f"{wrong[0]} {wrong[1]}; the entry is kept and not gone by"
+    return kept_note(correction_of, correction_fault, entry, "the entry")
 
 
 def corrections_of(journal: Journal) -> tuple[Correction, ...]:

@@ -7,12 +7,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import TypeAdapter
 
 from fennet.core.bounds import NAME_LEN, is_open_entry
 from fennet.core.records import Target
 from fennet.core.targets import band_fault
-from fennet.journal.accepted import accepted_by
+from fennet.journal.accepted import kept_note
 
 #: In the order in which a journal is written.
 OPEN_SECTIONS = ("targets", "feeds", "recipes", "promises", "minima", "weather", "plans", "learned", "trials")
@@ -44,12 +44,7 @@ def target_of(entry: Mapping[str, Any]) -> Target:
 
 def target_note(entry: Mapping[str, Any]) -> str | None:
     """Why an entry of the targets is kept and not gone by, in words; None where it is."""
-    try:
-        wrong = band_fault(target_of(entry))
-    except ValidationError as e:
-        field, _, words = accepted_by(e.errors()[0])
-        wrong = field, words
-    return None if wrong is None else f"{wrong[0]} {wrong[1]}; the band is kept and not gone by"
+    return kept_note(target_of, band_fault, entry, "the band")
 
 
 def _plan(entry: Mapping[str, Any]) -> tuple[str, str] | None:

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import TypeAdapter
 
 from fennet.core.records import Journal
 from fennet.core.trials.trial import Trial
-from fennet.journal.accepted import accepted_by
+from fennet.journal.accepted import kept_note
 
 _adapter = TypeAdapter(Trial)
 
@@ -28,12 +28,7 @@ def entry_of(trial: Trial) -> dict[str, Any]:
 
 def trial_note(entry: Mapping[str, Any]) -> str | None:
     """Why an entry is kept and not gone by, in words; None where it is."""
-    try:
-        trial_of(entry)
-    except ValidationError as e:
-        field, _, words = accepted_by(e.errors()[0])
-        return f"{field} {words}; the trial is kept and not gone by"
-    return None
+    return kept_note(trial_of, lambda _: None, entry, "the trial")
 
 
 def trials_of(journal: Journal) -> list[Trial]:
