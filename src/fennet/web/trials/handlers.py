@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import Any, cast
 
 from flask import abort, flash, redirect, render_template, request, url_for
@@ -103,16 +103,20 @@ def trial(trial_id: str) -> Any:
     if tray is not None and not view.sown:
         wanted = (r.trial.cells or 0) * len(r.trial.groups)
         groups = cell_plan(free[tray.id][: wanted or None], len(r.trial.groups), r.trial.id)
-        plan = _laid_out(tray, groups)
+        plan = _laid_out(tray, groups, free[tray.id])
         form.tray.data = tray.id
     return render_template("trials/trial.html", v=view, form=form, plan=plan, tray=tray)
 
 
-def _laid_out(tray: Tray, groups: Mapping[str, int]) -> list[list[tuple[str, str]]]:
-    """The cells of a tray by rows, each with its group's letter, empty where it stays empty."""
+#: What stands in a cell that another batch holds.
+TAKEN = "–"
+
+
+def _laid_out(tray: Tray, groups: Mapping[str, int], free: Collection[str]) -> list[list[tuple[str, str]]]:
+    """The cells of a tray by rows, each with its group's letter, empty where it stays empty, with a dash where it is taken."""
     columns = range(1, (tray.columns or 0) + 1)
     names = [[f"r{row}c{column}" for column in columns] for row in range(1, (tray.rows or 0) + 1)]
-    return [[(name, MARKS[groups[name]] if name in groups else "") for name in row] for row in names]
+    return [[(name, MARKS[groups[name]] if name in groups else "" if name in free else TAKEN) for name in row] for row in names]
 
 
 @request_context.in_garden
