@@ -8,7 +8,7 @@ from typing import Any
 
 from fennet.answering.answers import Answers
 from fennet.core.bearing import record_at
-from fennet.core.records import Batch, Event, Garden, Journal, Lamp, SeedLot, Tray
+from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Mat, SeedLot, Tray
 from fennet.core.season import NEVER_CAME
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.season import mend_first, season_words
@@ -102,6 +102,19 @@ class Seasons(unittest.TestCase):
         self.assertAlmostEqual(s.kwh.p50, 25.0, delta=0.6)
         self.assertAlmostEqual(s.per_plant, s.cost / 8)
         self.assertEqual(s.kwh.p10, s.kwh.p90, "a lamp's hours are known")
+
+    def test_only_a_mat_that_is_not_always_on_heats_for_an_unknown_part_of_its_hours(self) -> None:
+        under = event("mat", 10, "m", mat="mat-1", tray="A")
+        by_control = {}
+        for control in ("always", "thermostat", None):
+            season = answers([batch("b")], [*GROWN, under], mats=[Mat(id="mat-1", watts=20.0, control=control)]).season(2026)
+            assert season.kwh is not None
+            by_control[control] = season.kwh
+        # Fifty days at 20 W.
+        self.assertAlmostEqual(by_control["always"].p50, 24.0, delta=0.5)
+        self.assertEqual(by_control["always"].p10, by_control["always"].p90)
+        self.assertEqual(by_control["thermostat"], by_control[None])
+        self.assertLess(by_control[None].p10, by_control[None].p90)
 
     def test_what_may_still_come_has_not_failed_to(self) -> None:
         some = [*up("b", 7, 10)]

@@ -194,7 +194,9 @@ DEEDS = {POTTING: "potted_up", PLANTING: "planted"}
 
 
 def _deed(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
-    """When a batch was ready to be potted up or planted, as people did it: the day is theirs, and the range one of days."""
+    """When a batch was ready to be potted up or planted, as people did it: the day is theirs, and the range one of days.
+
+    While nobody wrote it down it stays open: nobody's entry is not yet a deed done late."""
     batch = next((b for b in journal.batches if b.id == p.subject), None)
     if batch is None:
         return _with(made, "void", None, "no_batch")
@@ -203,7 +205,7 @@ def _deed(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Ev
         return _with(made, "early" if done < p.low - DAY_S else "late" if done > p.high + DAY_S else "hit", done)
     if ended_s(batch, events) is not None:
         return _with(made, "void", None, "ended_before")
-    return _with(made, "late", None) if at_s > p.high + DAY_S else made
+    return made
 
 
 def _warning(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:

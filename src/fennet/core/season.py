@@ -93,7 +93,8 @@ def season_numbers(
                 n = int(e.fields.get("cells") or len(e.fields.get("cell_list") or []))
                 plants[why] += n
                 room[why] += n * part * (e.at_s - b.sown_at.timestamp()) / DAY_S
-        f = forecast_of(b) if s.up else None
+        # While more is waited for, a delay is a forecast's and not yet one.
+        f = forecast_of(b) if s.up and s.settled else None
         for cause, delay_d in (f.delay_days if f is not None else {}).items():
             if delay_d > 0 and cause != "unexplained":
                 room[cause] += delay_d * b.n_cells * part
@@ -145,21 +146,22 @@ def _energy(
         lamps_kwh += lamp.watts * lit_h / 1000.0
         if lit_h:
             inputs.append(Input(f"{lamp.id} lit", round(lit_h), f"h at {lamp.watts:g} W"))
-    mats_kwh = 0.0
+    mats_kwh: dict[bool, float] = {True: 0.0, False: 0.0}
     for mat in journal.mats:
         hours = _mat_hours(mat.id, events, from_s, to_s)
         if mat.watts and hours:
-            mats_kwh += mat.watts * hours / 1000.0
+            # One that is always on heats all those hours; of any other only a part is known.
+            mats_kwh[mat.control == "always"] += mat.watts * hours / 1000.0
             inputs.append(Input(f"{mat.id} on", round(hours), f"h at {mat.watts:g} W"))
-    if not lamps_kwh and not mats_kwh:
+    if not lamps_kwh and not any(mats_kwh.values()):
         return None, None
-    low, high = (lamps_kwh + mats_kwh * duty for duty in MAT_DUTY)
+    low, high = (lamps_kwh + mats_kwh[True] + mats_kwh[False] * duty for duty in MAT_DUTY)
     middle = (low + high) / 2
-    inputs.append(
-        Input("a thermostat heats", f"{MAT_DUTY[0]:.0%} to {MAT_DUTY[1]:.0%}", "of the time", "starting_estimate", True)
-    )
+    if mats_kwh[False]:
+        duty = f"{MAT_DUTY[0]:.0%} to {MAT_DUTY[1]:.0%}"
+        inputs.append(Input("a thermostat heats", duty, "of the time", "starting_estimate", True))
     working = Working(
-        "energy of the season", tuple(inputs), "watts × hours / 1000; of mats the part of the time a thermostat heats",
+        "energy of the season", tuple(inputs), "watts × hours / 1000; of a mat not always on, the part a thermostat heats",
         ("arithmetic", "starting_estimate"), "rated watts, hours as they were set", round(middle, 1), "kWh",
     )  # fmt: skip
     return Interval(low, middle, high), working
