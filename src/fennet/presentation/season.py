@@ -74,8 +74,9 @@ def energy_words(s: SeasonNumbers, currency: str | None, fmt: Formatter) -> str:
     words = f"Lamps and mats used about {fmt.number(s.kwh.p50, 0)} kWh ({fmt.number(s.kwh.p10, 0)}–{fmt.number(s.kwh.p90, 0)})"
     if s.cost is None:
         return f"{words}. What that cost is not known: give the price of a kWh in the room."
-    each = f", {fmt.number(s.per_plant, 2)} a plant" if s.per_plant is not None else ""
-    return f"{words}: {fmt.number(s.cost, 0)} {currency or ''}".rstrip() + f"{each}."
+    money = f" {currency}" if currency else ""
+    each = f", {fmt.number(s.per_plant, 2)}{money} a plant" if s.per_plant is not None else ""
+    return f"{words}: {fmt.number(s.cost, 0)}{money}{each}."
 
 
 def mend_first(s: SeasonNumbers, fmt: Formatter) -> str:
