@@ -49,7 +49,7 @@ class Stories(unittest.TestCase):
         self.assertEqual((told.up, dict(told.lost), told.after.planted, told.ended), (10, {"dried out": 2}, 8, "planted"))
         self.assertEqual(told.inside_until_s, on(60).timestamp())
         words = " ".join(story_words(told, Formatter(a.zone)))
-        for said in ("10 of 12 cells", "2 to “dried out”", "8 were planted out", "1,600 g in all", "slugs", "Taste: 4 of 5"):
+        for said in ("10 of 12 cells", "2 (“dried out”)", "8 were planted out", "1,600 g in all", "slugs", "Taste: 4 of 5"):
             self.assertIn(said, words)
 
     def test_what_nobody_wrote_is_not_told_as_nothing(self) -> None:

@@ -31,14 +31,14 @@ def story_words(s: Story, fmt: Formatter) -> list[str]:
     elif s.batch.from_seed:
         out.append("Nobody counted anything up.")
     if s.lost:
-        told = ", ".join(f"{n} to “{why}”" if why else f"{n}, nobody wrote to what" for why, n in s.lost.items())
+        told = ", ".join(f"{n} (“{why}”)" if why else f"{n}, cause not written down" for why, n in s.lost.items())
         out.append(f"Lost inside: {told}.")
     a = s.after
     if a is not None:
         went = f"{a.planted} were planted out" if a.planted is not None else "It was planted out"
         out.append(f"{went} on {fmt.day(a.planted_s)}, {fmt.days((a.planted_s - sown_s) / DAY_S)} after sowing.")
         if a.lost:
-            out.append(f"{a.lost} were lost outside: {', '.join(w for w in a.lost_to if w) or 'nobody wrote to what'}.")
+            out.append(f"{a.lost} were lost outside: {', '.join(w for w in a.lost_to if w) or 'cause not written down'}.")
         if a.first_flower_s is not None:
             out.append(f"The first flower opened on {fmt.day(a.first_flower_s)}.")
         if a.first_harvest_s is not None:
