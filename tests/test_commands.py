@@ -62,10 +62,11 @@ class Learned(unittest.TestCase):
         pace = {x["variety"]: x for x in told["figures"] if x["measure"] == "pace"}
         self.assertEqual((told["format"], told["batches"], pace["lock"]["rests_on"]), ("fennet-learned", 8, 4))
         self.assertGreater(pace["lock"]["p50"], 1.2 * pace["quay"]["p50"])
+        self.assertEqual(told["room"], [], "nobody felt a tray, read a mat or a lamp")
         data = json.loads(path.read_text())
         data["learned"] = [
             {"forget_before": "2026-03-05T00:00:00Z", "crop": "onion", "variety": "LOCK"},
-            {"value": 9, "crop": "onion"},
+            {"value": 99, "crop": "onion"},
         ]
         path.write_text(json.dumps(data))
         code, out, err = call("learned", str(path), "--at", "2026-03-10T08:00:00Z")

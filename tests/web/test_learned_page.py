@@ -78,3 +78,31 @@ class Page(SiteCase):
         answer = self.gardener().send(PAGE, own="1", kind="leek|grey sluice", figure_of="survival", value="3")
         self.assertEqual(answer.status_code, 400)
         self.assertIn("accepted: 0.05 to 0.999", answer.get_data(as_text=True))
+
+    def room(self, thing: str) -> dict[str, dict[str, object]]:
+        """What the page's own file says of a tray or lamp, by what it is of."""
+        lines = self.told()["room"]
+        assert isinstance(lines, list)
+        return {x["measure"]: x for x in lines if x["thing"] == thing}
+
+    def test_a_tray_is_forgotten_and_learned_from_again(self) -> None:
+        me = self.gardener()
+        before = self.room("D")["drying"]
+        self.assertIn("Tray D", me.see(PAGE))
+        me.send(PAGE, thing="D", forget="1")
+        self.assertIn("what it showed before", me.see(PAGE))
+        self.assertNotIn("drying", self.room("D"))
+        self.assertIn("drying", self.room("S"), "other trays stay as they are")
+        me.send(PAGE, thing="D", again="1")
+        self.assertEqual(self.room("D")["drying"], before)
+
+    def test_a_trays_own_figure_is_gone_by_and_told_in_the_readers_degrees(self) -> None:
+        me = self.gardener()
+        me.send(PAGE, own="1", kind="tray:D", figure_of="drying", value="2.5")
+        self.assertEqual((self.room("D")["drying"]["p50"], self.room("D")["drying"]["own"]), (2.5, True))
+        self.assertIn("dries 2.5 times as fast as is usual, your own figure", me.see(PAGE))
+        answer = me.send(PAGE, own="1", kind="tray:D", figure_of="lift", value="40")
+        self.assertEqual(answer.status_code, 400)
+        self.assertIn("accepted: 3 °C to 25 °C", answer.get_data(as_text=True))
+        answer = me.send(PAGE, own="1", kind="leek|grey sluice", figure_of="drying", value="2")
+        self.assertEqual(answer.status_code, 400, "a kind dries no tray")

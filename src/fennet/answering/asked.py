@@ -15,9 +15,21 @@ from fennet.core.bearing import WARMTH, Part, Record
 from fennet.core.crop import Crop
 from fennet.core.learning.garden import CropsHere, Learned, learned
 from fennet.core.learning.lessons import Lesson, lesson, lesson_s, read_for
+from fennet.core.learning.room import RoomLearned, own_records_s, room_here, room_learned
+from fennet.core.learning.room_lessons import (
+    BESIDE_ROOM,
+    READ,
+    Month,
+    RoomLesson,
+    month_lessons,
+    month_of,
+    months_over,
+    set_up_of,
+)
 from fennet.core.learning.survival import outcome
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, SeedLot, Target
 from fennet.core.room import RoomState, room_at
+from fennet.core.room_here import RoomHere
 from fennet.core.seed import SeedState, seed_state
 from fennet.core.stages import ENDED, stages_now
 from fennet.crops import CropTable, UnknownCrop, shipped
@@ -39,9 +51,14 @@ class Asked:
     """
 
     def __init__(self, record: Record, now_s: float, exactly: bool = False) -> None:
-        self.record, self.now_s, self._exactly = record, now_s, exactly
+        self._read, self.now_s, self._exactly = record, now_s, exactly
         self._memo: Keeps = record.journal.keeps if record.journal.revision is not None else KeepsNothing()
         self.at_s = self.moment_s(record.garden())
+
+    @cached_property
+    def record(self) -> Record:
+        """The record, with what it taught of its own trays, mats and lamps."""
+        return self._read.knowing(self.room_learned[1])
 
     @property
     def journal(self) -> Journal:
@@ -91,6 +108,24 @@ class Asked:
             return self._memo.get(("learned from", found.fingerprint), lambda: found)
 
         return self._answer("learned", part, made)
+
+    @cached_property
+    def room_learned(self) -> tuple[RoomLearned, RoomHere]:
+        """What months that are over taught of trays, mats and lamps, and what is usual of each by that."""
+        part = self._read.garden(BESIDE_ROOM, READ)
+
+        def made() -> tuple[RoomLearned, RoomHere]:
+            j = part.journal
+            set_up = self._memo.get(("room set-up", j.revision), lambda: set_up_of(j))
+            lessons = [x for m in months_over(j, self.at_s, set_up) for x in self._month(j, m)]
+            found = room_learned(lessons, corrections_of(j), self.at_s)
+            return found, room_here(found, j, self.at_s)
+
+        return self._memo.get(("room", part.fingerprint, month_of(self.at_s), own_records_s(self.at_s)), made)
+
+    def _month(self, journal: Journal, month: Month) -> tuple[RoomLesson, ...]:
+        """What a month showed of the room. Filed under all that it was read from: nothing written since works it out anew."""
+        return self._memo.get(("room month", month.digest), lambda: month_lessons(journal, month))
 
     def _lesson(self, batch: Batch, at_s: float) -> Lesson | None:
         """What one batch taught. It stands for good once it is settled: filed under what it read until then, and no more."""

@@ -7,12 +7,12 @@ from datetime import datetime
 
 from fennet.answering.asked import Asked
 from fennet.core.comparing.comparison import Comparison, compare
-from fennet.core.drying import DryDown, dry_down
 from fennet.core.forecast import Forecast
 from fennet.core.learning.garden import survives
 from fennet.core.learning.habits import Habit, habits
 from fennet.core.learning.lessons import variety_key
 from fennet.core.learning.overview import Line, YearLine, lines, years
+from fennet.core.learning.room_overview import RoomLine, room_lines
 from fennet.core.next_season import Advice, advice
 from fennet.core.planning.drafts import lot_for
 from fennet.core.planning.results import results_of
@@ -24,6 +24,8 @@ from fennet.core.story import Story, story_of
 from fennet.core.trials.power import Needed, cells_needed
 from fennet.core.trials.result import Result, result_of
 from fennet.core.trials.trial import Trial
+from fennet.core.tuning.mats import MatSetting
+from fennet.core.tuning.places import Exchange
 from fennet.core.variety_notes import VarietyNotes, variety_notes
 from fennet.journal.trials import trials_of
 
@@ -35,6 +37,10 @@ class PastAnswers(Asked):
         """When a batch comes up and whether it is late; None while it is not sown."""
         raise NotImplementedError
 
+    def mats(self) -> tuple[list[MatSetting], list[Exchange]]:
+        """A setting for every mat in use, and what exchanges of places would gain."""
+        raise NotImplementedError
+
     def learned_lines(self) -> list[Line]:
         """All that was learned of each kind and variety, with what it rests on."""
         return lines(self.learned, {c.id: c for c in self.crops.values()})
@@ -43,10 +49,9 @@ class PastAnswers(Asked):
         """How each year was against the others."""
         return years(self.learned)
 
-    def drying_learned(self) -> list[tuple[str, DryDown]]:
-        """How fast each tray dries by its own stretches between waterings; trays without two of them are left out."""
-        found = [(t.id, dry_down(self.journal, t.id, self.events, self.at_s)) for t in self.journal.trays if t.until is None]
-        return [(tray, d) for tray, d in found if d.cycles >= 2]
+    def room_lines(self) -> list[RoomLine]:
+        """What trays, mats and lamps showed of themselves, in months past and of late."""
+        return room_lines(self.room_learned[0], self.journal, self.events, self.mats()[0], self.at_s)
 
     def habits(self) -> list[Habit]:
         """How often people here water and count, of the last two years."""

@@ -9,4 +9,6 @@ from fennet.presentation.learned import as_json
 def learned(path: str, at: str | None) -> int:
     read = load(path)
     a = answers_of(read, moment_of(read, at))
-    return write_document(a, "fennet-learned", as_json(a.learned, a.learned_lines(), a.learned_years(), a.habits()))
+    return write_document(
+        a, "fennet-learned", as_json(a.learned, a.learned_lines(), a.learned_years(), a.habits(), a.room_lines())
+    )

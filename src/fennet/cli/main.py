@@ -20,6 +20,7 @@ SCORES = {
     "harden": ("outings against fixed recipes: N springs of each half in each climate", "score_harden", "score_harden"),
     "house": ("forecasts without a thermometer: N rooms of each half", "score_house", "score_house"),
     "years": ("what three seasons of one house are worth: N houses", "score_years", "print_years"),
+    "room": ("what a room's own past is worth: N rooms of three springs", "score_room", "print_room"),
     "gate": ("the planting-out gate against hindsight: N springs of each half in each climate", "score_gate", "score_gate"),
 }
 at_option = click.option("--at", metavar="TIME", help="the moment asked about; else the latest of the record")

@@ -44,7 +44,7 @@ def score_seasons(seeds: Iterable[int], odd: bool, learns: bool = True) -> list[
     out = [SeasonScore() for _ in range(SEASONS)]
     for seed in seeds:
         house = house_of_years(seed, odd)
-        j = _kept(read_journal(house.journal).with_series())
+        j = kept(read_journal(house.journal).with_series())
         batches = {b.id: b for b in j.batches}
         for s in house.sown:
             come = np.sort(s.come_s[np.isfinite(s.come_s)])
@@ -63,7 +63,7 @@ def score_seasons(seeds: Iterable[int], odd: bool, learns: bool = True) -> list[
     return out
 
 
-def _kept(journal: Journal) -> Journal:
+def kept(journal: Journal) -> Journal:
     """A journal nobody writes to: what its batches share is worked out once."""
     numbered = [replace(s, revision=i) for i, s in enumerate(journal.series)]
     return replace(journal, series=numbered, revision="drawn", keeps=Shelf(Memo(), "drawn"))

@@ -71,8 +71,8 @@ def away(
         wet = next(
             (d.conditions.channels["moisture"] for d in inside if d.conditions.channels["moisture"].value is not None), None
         )
-        leafy = any(d.conditions.stage in ("growing_on", "hardening") for d in inside)
-        loss = dry_down(journal, tray, events, at_s, leafy)
+        leafy_s = min((s for d in inside if (s := d.conditions.leafy_s) is not None), default=None)
+        loss = dry_down(journal, tray, events, at_s, leafy_s)
         if wet is None or wet.value is None:
             unknown.append(tray)
         else:

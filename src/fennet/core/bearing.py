@@ -17,6 +17,7 @@ import numpy as np
 from fennet.core.history import ancestors, effective_events, life_stays, place_stays, said_anew, tray_stays
 from fennet.core.kept import fingerprint_of, last_known_s, moment_s
 from fennet.core.records import Batch, Event, Journal
+from fennet.core.room_here import RoomHere
 
 #: What is written and changes no answer of the core: a note, and a task that was left until later.
 SAYS_NOTHING = frozenset(("note", "set"))
@@ -66,6 +67,17 @@ class Record:
     now_s: float
     until_s: float = float("inf")
     _kept: dict[Hashable, Part] = field(default_factory=dict, repr=False, compare=False)
+    _knowing: dict[Hashable, Record] = field(default_factory=dict, repr=False, compare=False)
+
+    def knowing(self, here: RoomHere) -> Record:
+        """The same record, with what is known to be usual of its room."""
+        if not here:
+            return self
+        if here.fingerprint not in self._knowing:
+            # One at a time: what was known before is asked about no more.
+            self._knowing.clear()
+            self._knowing[here.fingerprint] = Record(replace(self.journal, here=here), self.now_s, self.until_s)
+        return self._knowing[here.fingerprint]
 
     # -- the layout -------------------------------------------------------------------------------------------------------
 

@@ -16,7 +16,7 @@ from fennet.core.in_band import TimeInBand, time_in_band
 from fennet.core.light import DayOfLight, day_length_h, days_of_light, lamp_at, local_days, mean_ppfd_umol
 from fennet.core.records import Batch, Event, FloatArray, Garden, Journal, Series, Target
 from fennet.core.room import in_trays, tray_of
-from fennet.core.stages import StageSpan, stage_at, stage_spans
+from fennet.core.stages import LEAFY, StageSpan, leafy_span, stage_at, stage_spans
 from fennet.core.targets import Band, is_dark, practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
 from fennet.core.working import Input, Working
@@ -72,6 +72,12 @@ class Conditions:
     moisture_s: FloatArray = field(default_factory=lambda: np.zeros(0))
     moisture_pct: FloatArray = field(default_factory=lambda: np.zeros(0))
     bands: list[tuple[StageSpan, dict[str, Band]]] = field(default_factory=list)
+
+    @property
+    def leafy_s(self) -> float | None:
+        """Since when leaves drink, seconds UTC; None while they do not."""
+        span = leafy_span(self.spans)
+        return span[0] if span is not None and self.stage in LEAFY else None
 
 
 def planting_day_length_h(garden: Garden, year: int) -> float | None:

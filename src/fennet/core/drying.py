@@ -10,9 +10,11 @@ from itertools import pairwise
 import numpy as np
 
 from fennet.core.containers import dries_of
+from fennet.core.crop import LEARNED_HERE
 from fennet.core.history import place_stays
 from fennet.core.kept import last_known_s, shared
 from fennet.core.records import Event, FloatArray, Journal, Series, Tray
+from fennet.core.room_here import NEVER_S, Usual
 from fennet.core.working import Input, Interval, Working
 
 DAY_S, HOUR_S = 86_400.0, 3_600.0
@@ -80,58 +82,83 @@ def usual_loss(covered: bool, leafy: bool, fan: bool, mat: bool) -> float:
     return k * (FAN_FACTOR if fan and not covered else 1.0) * (MAT_FACTOR if mat else 1.0)
 
 
-def dry_down(journal: Journal, tray: str, events: Sequence[Event], at_s: float, leafy: bool = False) -> DryDown:
-    """How fast a tray dries as it stands now, from what is usual and its own cycles between waterings.
+def dry_down(journal: Journal, tray: str, events: Sequence[Event], at_s: float, leafy_s: float | None = None) -> DryDown:
+    """How fast a tray dries as it stands now, from what is usual of it and its own cycles between waterings.
 
-    `events` are effective events. Each stretch of two readings and more without water is held against what would be usual as
-    the tray was covered then; their ratios make the tray's own factor. Source: starting_estimate for what is usual, arithmetic
-    for the rest.
+    `events` are effective events; `leafy_s` since when leaves drink in it, seconds UTC (None: they do not). Each stretch of two
+    readings and more without water is held against what would be usual as the tray was covered then; their ratios make the tray's
+    own factor, which begins from what this garden learned of it in months long over (`Journal.here`). Source: starting_estimate
+    for what is usual, learned_here, arithmetic.
     """
     told = [e for e in events if e.kind in DRIES and e.fields.get("tray") == tray]
     read = [s for s in journal.series if s.quantity == "moisture" and s.place == tray]
     # It stands until more is known.
     known_s = last_known_s(told, read, at_s)
-    return shared("dry_down", journal, told, read, lambda part: _dry_down(part, tray, known_s, leafy), tray, known_s, leafy)
+    leafy_s = None if leafy_s is None or leafy_s > at_s else leafy_s
+    return shared("dry_down", journal, told, read, lambda part: _dry_down(part, tray, known_s, leafy_s), tray, known_s, leafy_s)
 
 
-def _dry_down(journal: Journal, tray: str, at_s: float, leafy: bool) -> DryDown:
-    events = journal.events
-    covers = [(e.at_s, e.fields["on"] is True) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
-    mats = [(e.at_s, e.fields.get("on") is not False) for e in events if e.kind == "mat" and e.fields.get("tray") == tray]
-    stays = [s for s in place_stays(tray, events) if s.from_s <= at_s]
-    fanned = bool(stays) and any(f.place == stays[-1].where for f in journal.fans)
-
-    made_of = dries_of(next((t for t in journal.trays if t.id == tray), None))
-    sown = [b for b in journal.batches if b.tray == tray and b.sown_at.timestamp() <= at_s]
-    if sown and not leafy:
-        made_of *= COVERING_DRIES.get(max(sown, key=lambda b: b.sown_at).covered_with or "", 1.0)
-
-    def usual_at(t_s: float) -> float:
-        return made_of * usual_loss(_state(covers, t_s), leafy, fanned, _state(mats, t_s))
-
-    now = usual_at(at_s)
-    mean, precision, n = 0.0, 1.0 / TRAY_LOG_SD**2, 0
-    for start_s, k, sd in _cycles(journal, tray, events, at_s, [t for t, _ in covers]):
-        ratio = math.log(k / usual_at(start_s))
-        weight = 1.0 / (CYCLE_LOG_SD**2 + sd**2)
+def _dry_down(journal: Journal, tray: str, at_s: float, leafy_s: float | None) -> DryDown:
+    here = journal.here.drying.get(tray) or Usual(0.0, TRAY_LOG_SD)
+    loss = UsualLoss(journal, tray, at_s, [] if leafy_s is None else [(leafy_s, float("inf"))])
+    now = loss.at(at_s if leafy_s is None else max(at_s, leafy_s))
+    mean, precision, n = here.off, 1.0 / max(here.sd, 1e-3) ** 2, 0
+    for ratio, weight in [] if here.own else stretches(journal, tray, loss, here.since_s, at_s):
         mean += (ratio - mean) * weight / (precision + weight)
         precision += weight
         n += 1
     log_sd = math.sqrt(1.0 / precision + CYCLE_LOG_SD**2)
     per_day = now * math.exp(mean)
+    before = f"{here.rests_on} months of this and other trays here" if here.rests_on else "nothing learned of it before"
     working = Working(
         "loss of water",
         (
             Input("usual for such a tray", round(now, 3), "of what it holds a day", "starting_estimate", True),
+            Input("this tray against that, before", round(here.times, 2), "times", "your own figure" if here.own else before),
             Input("this tray against that", round(math.exp(mean), 2), "times", f"{n} stretches between waterings"),
         ),
-        "usual loss × the tray’s own factor, the factor weighed between 1 and what its own stretches show",
-        ("starting_estimate", "arithmetic"),
+        "usual loss × the tray’s own factor, weighed between what was known of it before and what its own stretches show",
+        ("starting_estimate", "empirical_bayes", LEARNED_HERE) if here.rests_on else ("starting_estimate", "arithmetic"),
         "between waterings, as it is covered now",
         round(per_day, 3),
         "of what it holds a day",
     )
     return DryDown(per_day, log_sd, n, working, math.exp(mean))
+
+
+class UsualLoss:
+    """What a tray like one would lose a day at a moment, by what it is made of, how it was covered and warmed then, and whether
+    leaves drank: `leafy` spans of seconds UTC. `journal` holds effective events."""
+
+    def __init__(self, journal: Journal, tray: str, at_s: float, leafy: Sequence[tuple[float, float]]) -> None:
+        events = [e for e in journal.events if e.at_s <= at_s]
+        self.covers = [(e.at_s, e.fields["on"] is True) for e in events if e.kind == "cover" and e.fields["tray"] == tray]
+        self._mats = [
+            (e.at_s, e.fields.get("on") is not False) for e in events if e.kind == "mat" and e.fields.get("tray") == tray
+        ]
+        stays = [s for s in place_stays(tray, events) if s.from_s <= at_s]
+        self._fanned = bool(stays) and any(f.place == stays[-1].where for f in journal.fans)
+        self._made_of = dries_of(next((t for t in journal.trays if t.id == tray), None))
+        sown = sorted((b for b in journal.batches if b.tray == tray and b.sown_at.timestamp() <= at_s), key=lambda b: b.sown_at)
+        self._covering = COVERING_DRIES.get(sown[-1].covered_with or "", 1.0) if sown else 1.0
+        self._leafy = leafy
+
+    def at(self, t_s: float) -> float:
+        """The share of what it holds that it would lose a day."""
+        leafy = any(a <= t_s < b for a, b in self._leafy)
+        loss = usual_loss(_state(self.covers, t_s), leafy, self._fanned, _state(self._mats, t_s))
+        return self._made_of * loss * (1.0 if leafy else self._covering)
+
+
+def stretches(journal: Journal, tray: str, usual: UsualLoss, from_s: float, at_s: float) -> list[tuple[float, float]]:
+    """A tray's own stretches without water that began between two moments (seconds UTC): how its loss stood to what was usual, as
+    a logarithm, and the weight of that. `journal` holds effective events. Source: arithmetic."""
+    marks = [t for t, _ in usual.covers] + ([from_s] if from_s > NEVER_S else [])
+    return [
+        (math.log(k / usual.at(start_s)), 1.0 / (CYCLE_LOG_SD**2 + sd**2))
+        for start_s, k, sd in _cycles(journal, tray, journal.events, at_s, marks)
+        if start_s >= from_s
+    ]
 
 
 def _state(marks: Sequence[tuple[float, bool]], t_s: float) -> bool:

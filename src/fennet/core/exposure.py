@@ -410,7 +410,7 @@ def _over_mats(journal: Journal, batch: Batch, events: Sequence[Event], air_c: F
     for i, stay in enumerate(life_stays(journal, batch, events)):
         there = (grid_s >= (stay.from_s if i else 0.0)) & (grid_s < stay.to_s)
         if there.any():
-            out[there] = soil_from_air(air_c[there], grid_s[there], stay.where, events, zone)
+            out[there] = soil_from_air(air_c[there], grid_s[there], stay.where, events, zone, journal.here)
     return out
 
 

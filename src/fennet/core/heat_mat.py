@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from fennet.core.light import minutes_of
 from fennet.core.records import Batch, Event, FloatArray, Journal
 from fennet.core.room import room_at, tray_of
+from fennet.core.room_here import RoomHere
 
 DAY_S = 86_400.0
 
@@ -23,12 +24,15 @@ LATE_STEPS = 8
 UTC = ZoneInfo("UTC")
 
 
-def soil_from_air(air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequence[Event], zone: ZoneInfo = UTC) -> FloatArray:
+def soil_from_air(
+    air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequence[Event], zone: ZoneInfo = UTC, here: RoomHere | None = None
+) -> FloatArray:
     """Soil temperature guessed from air and what the mat under the tray was set to, °C on the same grid of half hours.
 
     Without a mat, or while it is switched off, soil is taken as air. With one it is driven to the set-point as far as the mat can
-    lift, or lifted in full where no set-point is known; by a timer it follows its hours in `zone`, some hours late. Range: still
-    rooms, steady weather; ± 2 °C. Source: starting_estimate.
+    lift, or lifted in full where no set-point is known; by a timer it follows its hours in `zone`, some hours late. What a mat
+    lifts is what is usual, or what this garden has learned of it (`here`). Range: still rooms, steady weather; ± 2 °C. Source:
+    starting_estimate, learned_here.
     """
     covered = _switch(
         grid_s,
@@ -44,6 +48,8 @@ def soil_from_air(air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequ
     timed = [(e.at_s, e.fields["periods"]) for e in mats if e.fields["mat"] in under and e.fields.get("periods")]
     points = [(e.at_s, float(e.fields["setpoint_c"])) for e in mats if e.fields["mat"] in under and "setpoint_c" in e.fields]
     lift = np.where(covered, LIFT_COVERED_C, LIFT_BARE_C)
+    if here is not None and here.lift and under:
+        lift = lift * _times(grid_s, tray, mats, here)
     if points:
         times = np.array([t for t, _ in points])
         index = np.searchsorted(times, grid_s, side="right") - 1
@@ -53,6 +59,13 @@ def soil_from_air(air_c: FloatArray, grid_s: FloatArray, tray: str, events: Sequ
     if timed:
         share *= _by_timer(grid_s, timed, zone)
     return np.asarray(air_c + lift * share)
+
+
+def _times(grid_s: FloatArray, tray: str, mats: Sequence[Event], here: RoomHere) -> FloatArray:
+    """What the mat that a tray lay on lifts it, times what is usual, at each moment."""
+    laid = [(e.at_s, here.lift_times(str(e.fields["mat"]), tray)) for e in mats if e.fields.get("tray") == tray]
+    index = np.searchsorted([t for t, _ in laid], grid_s, side="right") - 1
+    return np.asarray(np.array([v for _, v in laid])[np.maximum(index, 0)])
 
 
 def _by_timer(grid_s: FloatArray, timed: Sequence[tuple[float, Sequence[Sequence[str]]]], zone: ZoneInfo) -> FloatArray:

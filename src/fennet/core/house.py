@@ -42,7 +42,7 @@ def house_soil(journal: Journal, batch: Batch, events: Sequence[Event], at_s: fl
         there = (grid_s >= (stay.from_s if i else 0.0)) & (grid_s < stay.to_s)
         if not there.any():
             continue
-        warmed = soil_from_air(air_c[there], grid_s[there], stay.where, events, journal.garden.zone)
+        warmed = soil_from_air(air_c[there], grid_s[there], stay.where, events, journal.garden.zone, journal.here)
         on_mat = warmed > air_c[there] + 0.1
         set_known = any(e.kind == "mat" and "setpoint_c" in e.fields for e in events)
         soil_c[there] = np.where(on_mat & (not set_known), np.minimum(warmed, LIKELY_MOST_C), warmed)

@@ -33,14 +33,21 @@ def last_known_s(events: Sequence[Event], series: Iterable[Series], at_s: float)
 
 
 def fingerprint_of(journal: Journal, events: Sequence[Event], series: Sequence[Series]) -> Hashable:
-    """The exact revisions of some of what a journal holds: of its set-up, of some events, what corrects them, and some series.
+    """The exact revisions of some of what a journal holds: of its set-up, of some events, what corrects them, some series; and
+    what is known to be usual of its room.
 
     >>> fingerprint_of(Journal(revision=3), [], [])
-    (3, (), (), ())
+    (3, (), (), (), None)
     """
     corrected = journal.corrected
     anew = [(e.id, corrected[e.id]) for e in events if e.id in corrected] if corrected else []
-    return (journal.revision, tuple([e.id for e in events]), tuple(anew), tuple([s.revision for s in series]))
+    return (
+        journal.revision,
+        tuple([e.id for e in events]),
+        tuple(anew),
+        tuple([s.revision for s in series]),
+        journal.here.fingerprint,
+    )
 
 
 def shared(

@@ -37,6 +37,7 @@ from fennet.core.bounds import (
     Year,
 )
 from fennet.core.kinds import CropId, LooseId, ThingId
+from fennet.core.room_here import RoomHere
 
 T = TypeVar("T")
 FloatArray = NDArray[np.float64]
@@ -489,5 +490,7 @@ class Journal:
     revision: Hashable = None
     weather_revision: Hashable = None
     corrected: Mapping[str, str] = field(default_factory=dict)
+    #: What the garden's own past says is usual of its trays, mats and lamps; never part of a journal.
+    here: RoomHere = field(default_factory=RoomHere)
     #: Where what is worked out from it is kept.
     keeps: Keeps = field(default_factory=KeepsNothing, repr=False, compare=False)

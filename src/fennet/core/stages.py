@@ -13,6 +13,8 @@ DAY_S = 86_400.0
 #: Stages in order; the last four end a batch.
 STAGES = ("towel", "sown", "emerging", "seedling", "growing_on", "hardening", "out", "lost", "moved_on", "given_up")
 ENDED = ("out", "lost", "moved_on", "given_up")
+#: Stages in which leaves drink.
+LEAFY = ("growing_on", "hardening")
 #: Events that begin a stage.
 MARKING = ("moved_to_light", "potted_up", "height", "outing", "planted", "gave_up")
 #: With no word of leaves or pots a seedling counts as growing on after this long. Source: starting_estimate.
@@ -128,3 +130,13 @@ def stages_now(batches: Iterable[Batch], events: Sequence[Event], at_s: float) -
 def stage_at(spans: Sequence[StageSpan], at_s: float) -> str:
     """The stage at a moment; before the first one, the first one."""
     return next((s.stage for s in reversed(spans) if s.from_s <= at_s), spans[0].stage)
+
+
+def leafy_span(spans: Sequence[StageSpan]) -> tuple[float, float] | None:
+    """From when and until when leaves drink, seconds UTC; None where they never do.
+
+    >>> leafy_span([StageSpan("seedling", 0.0, 5.0), StageSpan("growing_on", 5.0, 9.0), StageSpan("out", 9.0, float("inf"))])
+    (5.0, 9.0)
+    """
+    drinking = [s for s in spans if s.stage in LEAFY]
+    return (drinking[0].from_s, drinking[-1].to_s) if drinking else None

@@ -16,7 +16,6 @@ from fennet.core.light import (
     Brightness,
     LampState,
     TrayLight,
-    from_lumens_umol,
     joined_spans,
     lamp_states,
     lit_spans,
@@ -24,7 +23,7 @@ from fennet.core.light import (
     sun_all_day,
     sun_span,
 )
-from fennet.core.lighting.curve import DOUBTED, FAR_OFF, LEAST_GAP_MM, LampCurve, lamp_curve
+from fennet.core.lighting.curve import DOUBTED, FAR_OFF, LEAST_GAP_MM, LampCurve, lamp_curve, rough_umol
 from fennet.core.records import Batch, Event, Journal, Series, Tray, is_logger
 from fennet.core.room import canopy_mm, leaf_distance_mm
 from fennet.core.stretch import measured_heights
@@ -95,7 +94,7 @@ def light_at_tray(
         hand = [_cut(s, stay.from_s, last) for s in by_hand or there_by_hand]
         window += [_cut(s, first, last) for s in there_window]
         if lamps:
-            rough = sum(filter(None, (from_lumens_umol(x, place) for x in lamps))) or None
+            rough = sum(filter(None, (rough_umol(journal, x, place) for x in lamps))) or None
             brightness += _standing(hand, over, tray, batches, events, rough, stay.from_s, last, journal)
         else:
             window += hand

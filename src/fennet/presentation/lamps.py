@@ -139,6 +139,9 @@ def basis_words(s: LampSetting, fmt: Formatter) -> str:
     c = s.case.curve
     if c.basis == "lumens":
         return "judged from the lamp’s lumens, rough: ± 40 %"
+    if c.basis == "earlier":
+        months = "a month" if c.rests_on == 1 else f"{c.rests_on} months"
+        return f"by what was read under it in {months} of earlier seasons, and its age since"
     if c.basis == "none":
         return "nobody has read the light under it"
     at = c.measured_mm

@@ -2,24 +2,22 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
-from fennet.core.drying import DryDown
 from fennet.core.learning.garden import Learned
 from fennet.core.learning.habits import Habit
 from fennet.core.learning.overview import Line, YearLine
-from fennet.core.tuning.lamps import LampSetting
-from fennet.core.tuning.on_mat import OnMat
+from fennet.core.learning.room_overview import RoomLine
 from fennet.core.working import Interval
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.lamps import ppfd_words
 
 #: Under so much nobody speaks of sooner or later.
-LITTLE = 0.03
+LITTLE, LITTLE_C = 0.03, 0.15
 MEASURE_WORDS = {
     "pace": "days to come up", "alive": "share that comes", "survival": "share that lives to be planted",
-    "spread": "how evenly it comes",
+    "spread": "how evenly it comes", "drying": "how fast it dries", "offset": "how far it stands over its set-point",
+    "lift": "what a mat lifts it", "output": "what it gives",
 }  # fmt: skip
 
 
@@ -65,26 +63,63 @@ def habit_words(h: Habit, fmt: Formatter) -> str:
     return f"{what} every {fmt.number(h.days.p50)} days, mostly {low} to {high}, by {h.steps} steps in the log."
 
 
-def drying_words(tray: str, d: DryDown, fmt: Formatter) -> str:
-    """How a tray dries against what is usual."""
-    how = "as is usual for such a tray" if abs(d.times - 1) < LITTLE else f"{fmt.number(d.times, 2)} times as fast as is usual"
-    return f"Tray {tray} dries {how}, by {d.cycles} stretches between waterings."
+def room_words(x: RoomLine, fmt: Formatter) -> str:
+    """What one thing of the room does, with its range."""
+    if x.measure == "drying":
+        low, high = fmt.number(x.value.p10, 2), fmt.number(x.value.p90, 2)
+        if x.own:
+            return f"dries {fmt.number(x.value.p50, 2)} times as fast as is usual, your own figure"
+        if abs(x.value.p50 - 1) < LITTLE:
+            return f"dries as is usual for such a tray ({low} to {high} times)"
+        return f"dries {fmt.number(x.value.p50, 2)} times as fast as is usual ({low} to {high})"
+    if x.measure == "offset":
+        between = f"{_over(x.value.p10, fmt)} to {_over(x.value.p90, fmt)}"
+        if abs(x.value.p50) < LITTLE_C:
+            return f"on {x.mat} its soil stands as the mat is set ({between})"
+        return f"on {x.mat} its soil stands {_over(x.value.p50, fmt)} what the mat is set to ({between})"
+    if x.measure == "lift":
+        lift = f"{x.mat} lifts it by {fmt.temperature_span(x.value.p50)} at most"
+        return (
+            f"{lift}, your own figure"
+            if x.own
+            else f"{lift} ({fmt.temperature_span(x.value.p10)} to {fmt.temperature_span(x.value.p90)})"
+        )
+    if x.measure == "ageing":
+        lost = "nothing" if x.value.p50 < 0.005 else fmt.percent(x.value.p50)
+        return f"loses {lost} of its light by each thousand hours ({_lost(x.value.p10, fmt)} to {_lost(x.value.p90, fmt)})"
+    low, high = ppfd_words(x.value.p10, fmt), ppfd_words(x.value.p90, fmt)
+    return f"gives {ppfd_words(x.value.p50, fmt)} at {fmt.length(150)} ({low} to {high})"
 
 
-def mat_words(t: OnMat, mat: str, fmt: Formatter) -> str:
-    """What a mat does for a tray, by its own readings."""
-    lift = fmt.temperature_span(float(t.fit.mean[3]))
-    return f"{mat} lifts tray {t.tray} by {lift} at most, by {fmt.number(t.fit.hours, 0)} hours of readings."
+def _over(span_c: float, fmt: Formatter) -> str:
+    """So much over or under, as "0.4 °C under"."""
+    return f"{fmt.temperature_span(abs(span_c))} {'over' if span_c > 0 else 'under'}"
 
 
-def lamp_words(s: LampSetting, fmt: Formatter) -> str:
-    """What a lamp gives, by its own readings."""
-    at_150 = ppfd_words(math.exp(float(s.case.curve.mean[0])), fmt)
-    n = len(s.case.curve.points)
-    return f"{s.lamp.id} gives {at_150} at {fmt.length(150)}, by {n} {'reading' if n == 1 else 'readings'} under it."
+def _lost(share: float, fmt: Formatter) -> str:
+    return "nothing" if share < 0.005 else fmt.percent(share)
 
 
-def as_json(learned: Learned, lines: list[Line], years: list[YearLine], habits: list[Habit]) -> dict[str, Any]:
+#: Of what each line of the room was read lately.
+LATELY = {
+    "drying": ("stretch between waterings", "stretches between waterings"), "offset": ("hour", "hours"),
+    "lift": ("hour", "hours"), "output": ("reading", "readings"), "ageing": ("", ""),
+}  # fmt: skip
+
+
+def rests_words(x: RoomLine, fmt: Formatter) -> str:
+    """What a line of the room rests on."""
+    said = []
+    if x.months:
+        said.append(f"{fmt.number(x.months, 0)} {'month' if x.months == 1 else 'months'} before")
+    if x.lately:
+        said.append(f"{fmt.number(x.lately, 0)} {LATELY[x.measure][x.lately != 1]} of late")
+    return ", ".join(said) or "other things here"
+
+
+def as_json(
+    learned: Learned, lines: list[Line], years: list[YearLine], habits: list[Habit], room: list[RoomLine]
+) -> dict[str, Any]:
     """What was learned as its command gives it (formats)."""
     return {
         "batches": len(learned.lessons),
@@ -94,6 +129,10 @@ def as_json(learned: Learned, lines: list[Line], years: list[YearLine], habits: 
         ],
         "years": [{"year": y.year, **_range(y.times), "rests_on": y.rests_on, "left_out": y.left_out} for y in years],
         "habits": [{"what": h.what, **_range(h.days), "steps": h.steps} for h in habits],
+        "room": [
+            {"measure": x.measure, "thing": x.thing, "mat": x.mat or None, **_range(x.value), "months": x.months,
+             "lately": x.lately, "own": x.own} for x in room
+        ],
     }  # fmt: skip
 
 

@@ -101,7 +101,7 @@ def as_json(s: MatSetting, fmt: Formatter) -> dict[str, Any]:
                 "tray": t.tray,
                 "hours": t.fit.hours,
                 "tried_c": list(t.fit.tried),
-                "alpha_c": round(float(t.fit.mean[0]), 3),
+                "alpha_c": round(t.fit.alpha_c, 3),
                 "beta": round(float(t.fit.mean[1]), 3),
                 "gamma": round(float(t.fit.mean[2]), 3),
                 "lift_c": round(float(t.fit.mean[3]), 2),

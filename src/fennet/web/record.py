@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Callable, Hashable, Iterable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field, replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from threading import Lock
 from typing import TypeVar, cast
 
@@ -16,16 +16,15 @@ from fennet.answering.answers import Answers
 from fennet.answering.memo import Memo, Shelf
 from fennet.core.bearing import Record, record_at
 from fennet.core.history import tray_stays
-from fennet.core.records import Batch, Event, Journal, RecordFault, Series
+from fennet.core.learning.room_lessons import month_of, months_inside
+from fennet.core.records import Event, Journal, RecordFault, Series
 from fennet.storage import queries
 from fennet.storage.queries import GardenRef, Things
 from fennet.web import request_context
 from fennet.web.parts import PartNote, listening, tell
 
-#: Readings older than this are not kept at hand; exports hold everything.
+#: Readings older than this are not kept at hand, but for months in which old batches were inside; exports hold everything.
 REACHES_BACK_S = 420 * 86_400.0
-#: And of months before that in which old batches were inside, so many of the latest.
-MOST_OLD_MONTHS = 72
 #: Gardens whose record is kept in one process, and the most readings that all of them may hold.
 MOST_GARDENS, MOST_READINGS = 40, 6_000_000
 T = TypeVar("T")
@@ -100,11 +99,12 @@ def _snapshot() -> GardenSnapshot:
     if "snapshot" not in g:
         c, ref, name = request_context.reading(), request_context.garden(), request_context.identity()
         revision, setup_revision, weather_revision = queries.revision(c, ref.id)
-        day = request_context.now().timestamp() // 86_400
+        # From the first of a month on: what is learned of a month is learned of the whole of it.
+        from_s = month_of(request_context.now().timestamp() - REACHES_BACK_S)
         kept = snapshots().snapshot(name)
-        if kept is None or kept.revision != revision or kept.setup != (setup_revision, day):
+        if kept is None or kept.revision != revision or kept.setup != (setup_revision, from_s):
             keeps = Shelf(snapshots().memo, name, read_only=request_context.is_writing())
-            kept = _read(c, ref, kept or GardenSnapshot(), revision, (setup_revision, day), weather_revision, day, keeps)
+            kept = _read(c, ref, kept or GardenSnapshot(), revision, (setup_revision, from_s), weather_revision, from_s, keeps)
             if not request_context.is_writing():
                 # What a write reads of itself may never come to stand.
                 snapshots().put(name, kept)
@@ -113,9 +113,9 @@ def _snapshot() -> GardenSnapshot:
 
 
 def _read(
-    c: Connection, ref: GardenRef, old: GardenSnapshot, revision: int, setup: Hashable, weather: int, day: float, keeps: Shelf
+    c: Connection, ref: GardenRef, old: GardenSnapshot, revision: int, setup: Hashable, weather: int, from_s: float, keeps: Shelf
 ) -> GardenSnapshot:  # fmt: skip
-    """A snapshot brought up to date: only what changed is read again. With the day moves what is read of long series."""
+    """A snapshot brought up to date: only what changed is read again. With the month moves what is read of long series."""
     same = old.setup == setup
     things = old.things if same else queries.things_of(c, ref)
     foretold = old.journal.weather if old.weather == weather else queries.weather_entries(c, ref.id)
@@ -123,10 +123,9 @@ def _read(
     found = [*old.events, *fresh]
     if len(found) != total:
         found, position, _ = queries.events_since(c, ref.id, -1)
-    from_s = day * 86_400 - REACHES_BACK_S
     marks = {x.id: x for x in queries.series_revisions(c, ref.id)}
-    older = _months_of_old(things.record.batches, from_s)
-    at = {n: (n, x.revision, day, older) for n, x in marks.items()}
+    older = tuple(datetime.fromtimestamp(first_s, UTC) for first_s in months_inside(things.record.batches, from_s))
+    at = {n: (n, x.revision, from_s, older) for n, x in marks.items()}
     held = {n: s for n, s in old.series.items() if n in at and s.revision == at[n]}
     fresh_ones = queries.series(c, [x for n, x in marks.items() if n not in held], from_s, older)
     series = {n: held[n] if n in held else replace(fresh_ones[n], revision=at[n]) for n in marks}
@@ -136,22 +135,6 @@ def _read(
         things.record, events=found, series=read, weather=foretold, revision=setup, weather_revision=weather, keeps=keeps
     )
     return GardenSnapshot(revision, setup, weather, things, found, position, series, whole)
-
-
-#: What an old batch lived through is read from so long before its sowing, and for so long after it.
-OLD_BEFORE, OLD_FOR = timedelta(days=4), timedelta(days=120)
-
-
-def _months_of_old(batches: Iterable[Batch], from_s: float) -> tuple[datetime, ...]:
-    """The months (UTC) before a moment in which old batches were inside: what they taught and what became of them."""
-    edge, months = datetime.fromtimestamp(from_s, UTC), set()
-    for b in batches:
-        at, end = b.sown_at.astimezone(UTC) - OLD_BEFORE, min(edge, b.sown_at.astimezone(UTC) + OLD_FOR)
-        while at < end:
-            first = at.replace(day=1, hour=0, minute=0, second=0, microsecond=0)
-            months.add(first)
-            at = (first + timedelta(days=32)).replace(day=1)
-    return tuple(sorted(months)[-MOST_OLD_MONTHS:])
 
 
 def read_again() -> None:

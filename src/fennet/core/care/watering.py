@@ -21,8 +21,6 @@ SOAK_MIN = {"10min": 10.0, "30min": 25.0, "2h": 120.0, "overnight": 600.0}
 WATER_AT_H = {"morning": 8, "evening": 18}
 #: The top is wet where film, fluff or flies were seen in the last days. Source: growers_rule.
 SEEN_D = 5.0
-#: Stages in which leaves drink.
-LEAFY = ("growing_on", "hardening")
 WET_SIGNS = ("green_film", "white_fluff", "tiny_flies")
 
 
@@ -78,7 +76,7 @@ def watering_of(
     wet = c.channels["moisture"]
     if wet.value is None or wet.band is None:
         return None
-    loss = dry_down(journal, tray.id, events, at_s, c.stage in LEAFY)
+    loss = dry_down(journal, tray.id, events, at_s, c.leafy_s)
     found = next_watering(tray, wet.value, wet.band.low, practice["water_how"], loss, events, at_s)
     return replace(found, minutes=minutes_of(practice))
 

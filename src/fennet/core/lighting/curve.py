@@ -21,8 +21,9 @@ from fennet.core.light import (
     lamp_states,
     lit_at,
 )
-from fennet.core.records import Event, FloatArray, Journal, Lamp, Tray
+from fennet.core.records import Event, FloatArray, Journal, Lamp, Place, Tray
 from fennet.core.room import canopy_mm, leaf_distance_mm
+from fennet.core.room_here import NEVER_S, Usual
 from fennet.core.working import Input, Interval, Working
 
 #: Distance at which a curve's level is told, mm.
@@ -70,7 +71,7 @@ class LampCurve:
     """PPFD = level · ((150 + d₀)/(d + d₀))^n at full power, n growing with distance, for every tray under one lamp; log-normal.
 
     `mean` and `covariance` of (ln level, n at 150 mm, its growth, then ln of each tray against the middle). `basis` measured,
-    lumens or none.
+    earlier (read in seasons past), lumens or none; `rests_on` months of earlier readings that its level began from.
     """
 
     lamp: str
@@ -81,6 +82,7 @@ class LampCurve:
     points: tuple[LightPoint, ...]
     left_out: tuple[LightPoint, ...]
     basis: str
+    rests_on: int = 0
 
     @property
     def exponent(self) -> float:
@@ -123,11 +125,20 @@ class LampCurve:
 
     def working(self) -> Working:
         sd = np.sqrt(np.diag(self.covariance))
-        told = {"measured": f"{len(self.points)} readings", "lumens": "the lamp’s lumens, ± 40 %", "none": "nothing"}[self.basis]
+        told = {
+            "measured": f"{len(self.points)} readings", "earlier": f"readings of {self.rests_on} months before, and its age",
+            "lumens": "the lamp’s lumens, ± 40 %", "none": "nothing",
+        }[self.basis]  # fmt: skip
         return Working(
             "brightness by distance",
             (
-                Input("level at 150 mm", round(math.exp(float(self.mean[0])), 1), "µmol m⁻² s⁻¹", told, self.basis != "measured"),
+                Input(
+                    "level at 150 mm",
+                    round(math.exp(float(self.mean[0])), 1),
+                    "µmol m⁻² s⁻¹",
+                    told,
+                    self.basis in ("lumens", "none"),
+                ),
                 Input("fall-off n", round(self.exponent, 2), "", f"± {sd[1]:.2f}", len(self.points) < 2),
                 Input("growth of n by each e-fold of distance", round(float(self.mean[2]), 2), "", f"± {sd[2]:.2f}", True),
                 Input("depth of the lamp behind its face d₀", self.d0_mm, "mm", "starting_estimate", True),
@@ -149,11 +160,18 @@ def _row(distance_mm: float, d0_mm: float) -> tuple[float, float, float]:
     return 1.0, -x, -0.5 * x * x
 
 
-def fit_curve(lamp: Lamp, points: Sequence[LightPoint], rough_umol: float | None = None, trays: Sequence[str] = ()) -> LampCurve:
+def fit_curve(
+    lamp: Lamp,
+    points: Sequence[LightPoint],
+    rough_umol: float | None = None,
+    trays: Sequence[str] = (),
+    usual: Usual | None = None,
+) -> LampCurve:
     """A lamp's curve from readings at known distances; with none, from its lumens or from nothing at all.
 
-    `rough_umol` the mean over the lit area by lumens. Readings so far off the others that they cannot have been taken at the leaf
-    are left out and told. Source: starting_estimate (n 1.2 ± 0.4, d₀ by kind, meter 5 %), arithmetic.
+    `rough_umol` the mean over the lit area by lumens; `usual` what this garden has learned the lamp gives against that, or
+    against a lamp of which nothing is known. Readings so far off the others that they cannot have been taken at the leaf are left
+    out and told. Source: starting_estimate (n 1.2 ± 0.4, d₀ by kind, meter 5 %), learned_here, arithmetic.
 
     >>> one = [LightPoint(0.0, "A", 150.0, 200.0)]
     >>> c = fit_curve(Lamp(id="l", kind="white_led"), one)
@@ -165,7 +183,7 @@ def fit_curve(lamp: Lamp, points: Sequence[LightPoint], rough_umol: float | None
     out: list[LightPoint] = []
     known = tuple(dict.fromkeys([*trays, *(p.tray for p in used if p.tray)]))
     while True:
-        fitted = _solve(lamp, used, rough_umol, known, d0)
+        fitted = _solve(lamp, used, rough_umol, known, d0, usual)
         worst = _worst(fitted, used)
         if worst is None:
             return replace(fitted, left_out=tuple(out))
@@ -174,10 +192,14 @@ def fit_curve(lamp: Lamp, points: Sequence[LightPoint], rough_umol: float | None
         out.append(replace(point, why="read_at_lamp" if times > 1 else "shaded"))
 
 
-def _solve(lamp: Lamp, points: Sequence[LightPoint], rough: float | None, trays: tuple[str, ...], d0: float) -> LampCurve:
+def _solve(
+    lamp: Lamp, points: Sequence[LightPoint], rough: float | None, trays: tuple[str, ...], d0: float, usual: Usual | None = None
+) -> LampCurve:
     """Linear least squares in logs with priors: one line, a level for each tray against the middle."""
     n = SHARED + len(trays)
     level, level_sd = (math.log(rough), LUMENS_SD) if rough else (math.log(UNKNOWN_UMOL), UNKNOWN_SD)
+    if usual is not None:
+        level, level_sd = level + usual.off, max(usual.sd, 1e-3)
     mean = np.array([level, FALL_OFF, BEND, *[0.0] * len(trays)])
     precision = np.diag([1 / level_sd**2, 1 / FALL_OFF_SD**2, 1 / BEND_SD**2, *[1 / TRAY_SD**2] * len(trays)])
     pull = precision @ mean
@@ -192,8 +214,9 @@ def _solve(lamp: Lamp, points: Sequence[LightPoint], rough: float | None, trays:
         precision = precision + weighted.T @ rows
         pull = pull + weighted.T @ np.array([math.log(max(p.ppfd_umol, 0.1)) for p in points])
     covariance = np.linalg.inv(precision)
-    basis = "measured" if points else "lumens" if rough else "none"
-    return LampCurve(lamp.id, d0, covariance @ pull, covariance, trays, tuple(points), (), basis)
+    rests_on = usual.rests_on if usual is not None else 0
+    basis = "measured" if points else "earlier" if rests_on else "lumens" if rough else "none"
+    return LampCurve(lamp.id, d0, covariance @ pull, covariance, trays, tuple(points), (), basis, rests_on)
 
 
 def _sd(p: LightPoint) -> float:
@@ -221,10 +244,12 @@ def _worst(fitted: LampCurve, points: Sequence[LightPoint]) -> tuple[LightPoint,
     return found
 
 
-def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: float) -> tuple[list[LightPoint], list[LightPoint]]:
-    """The readings that tell of one lamp up to a moment, at the distance it hung then: those to use, and those that cannot be
-    used with the reason (read_at_lamp: taken at the lamp's own height; no_height: nobody logged how it hung; lux_unknown: lux
-    under a lamp whose colours they do not measure).
+def light_points(
+    journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: float, since_s: float = NEVER_S
+) -> tuple[list[LightPoint], list[LightPoint]]:
+    """The readings that tell of one lamp up to a moment, and after another (seconds UTC), at the distance it hung then: those to
+    use, and those that cannot be used with the reason (read_at_lamp: taken at the lamp's own height; no_height: nobody logged how
+    it hung; lux_unknown: lux under a lamp whose colours they do not measure).
 
     `events` are effective events. Readings of the sky are not the lamp's. Where several hang over a place each has its share
     by lumens or watts. Source: arithmetic.
@@ -246,7 +271,7 @@ def light_points(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: fl
     for series in journal.series:
         if series.quantity != "light" or len(series.at_s) == 0:
             continue
-        recent = (series.at_s <= at_s) & (series.at_s > at_s - OLDEST_D * DAY_S)
+        recent = (series.at_s <= at_s) & (series.at_s > max(since_s, at_s - OLDEST_D * DAY_S))
         for i in np.flatnonzero(recent & ((series.value > 0.5) | np.isnan(series.value))):
             t = float(series.at_s[i])
             if series.daylight is not None and bool(series.daylight[i]):
@@ -340,12 +365,23 @@ def lamp_curve(journal: Journal, lamp: Lamp, events: Sequence[Event], at_s: floa
     """
     told = [e for e in events if e.kind in TELLS_OF_LIGHT]
     read = [s for s in journal.series if s.quantity in ("light", "height")]
-    found = shared("light_points", journal, told, read, lambda part: light_points(part, lamp, told, at_s), lamp.id, at_s)
+    usual = journal.here.output.get(lamp.id)
+    since_s = usual.since_s if usual is not None else NEVER_S
+    found = shared("light_points", journal, told, read, lambda part: light_points(part, lamp, told, at_s, since_s), lamp.id, at_s)
     # Trays that were read under it have a level of their own anyway: the others make another curve.
     others = tuple(sorted(set(trays) - {p.tray for p in found[0][-MOST_READINGS:]}))
     return shared(
         "lamp_curve", journal, told, read, lambda part: _lamp_curve(part, lamp, at_s, others, *found), lamp.id, at_s, others
     )
+
+
+def rough_umol(journal: Journal, lamp: Lamp, place: Place | None) -> float | None:
+    """A rough mean over the lit area by a lamp's lumens, as lamps turned out in this garden; None where these are not known.
+
+    Source: starting_estimate, thimijan_heins_1983, learned_here.
+    """
+    rough, usual = from_lumens_umol(lamp, place), journal.here.output.get(lamp.id)
+    return rough * usual.times if rough and usual is not None else rough
 
 
 def _lamp_curve(
@@ -354,5 +390,5 @@ def _lamp_curve(
     events = journal.events
     state = lamp_at(lamp, events, at_s)
     place = next((p for p in journal.places if p.id == state.place), None)
-    found = fit_curve(lamp, points, from_lumens_umol(lamp, place), trays)
+    found = fit_curve(lamp, points, from_lumens_umol(lamp, place), trays, journal.here.output.get(lamp.id))
     return replace(found, left_out=(*found.left_out, *unused))

@@ -13,7 +13,8 @@ import numpy as np
 from fennet.core.crop import Crop
 from fennet.core.history import counts_of, ended_s
 from fennet.core.learning.garden import crop_of
-from fennet.core.light import constant_dli_mol, from_lumens_umol, hours_of, lamp_at
+from fennet.core.light import constant_dli_mol, hours_of, lamp_at
+from fennet.core.lighting.curve import rough_umol
 from fennet.core.planning.growing import PlannedRoom, emerging, growing
 from fennet.core.records import Batch, Event, Journal, Series, Tray
 from fennet.core.room import lives, room_at, trays_at
@@ -198,7 +199,7 @@ def _lamps_dli_mol(journal: Journal, events: Sequence[Event], at_s: float) -> fl
         if not state.periods:
             continue
         hours.append(hours_of(state.periods))
-        umol = from_lumens_umol(lamp, places.get(state.place or ""))
+        umol = rough_umol(journal, lamp, places.get(state.place or ""))
         if umol:
             rough.append(constant_dli_mol(umol, hours[-1]))
     measured = []

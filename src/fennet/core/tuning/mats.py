@@ -9,12 +9,12 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from fennet.core.crop import Crop
+from fennet.core.crop import LEARNED_HERE, Crop
 from fennet.core.exposure import APART_C, HOUR_S, soil_series
 from fennet.core.history import effective_events
 from fennet.core.records import Event, FloatArray, Journal, Mat
 from fennet.core.room import MatState, room_at
-from fennet.core.tuning.mat_fit import LEAST_HOURS, usual_lift_c
+from fennet.core.tuning.mat_fit import LEAST_HOURS
 from fennet.core.tuning.on_mat import CEILING_C, MOST_DAYS, OnMat, tray_on
 from fennet.core.tuning.probes import NO_SOIL_C, SHOWN_AFTER_H, probe_faults
 from fennet.core.working import Input, Interval, Working
@@ -304,7 +304,7 @@ def _timer(nothing: MatSetting, busy: Sequence[OnMat]) -> MatSetting:
     """A mat without a thermostat: what its day and night swing costs, and that a thermostat would mend it."""
     instead = []
     for t in busy:
-        lift_c = usual_lift_c(t.state.cover == "on")
+        lift_c = float(t.fit.mean[3])
         on = np.array([_runs(nothing.now.periods, h) for h in range(24)], dtype=float)
         soil_c = t.now_c if t.now_c is not None else t.air_c + lift_c * on
         even = np.full(24, float(soil_c.mean()))
@@ -342,12 +342,12 @@ def _working(t: OnMat, chosen_c: float, expected_c: float, middle_c: float) -> W
     return Working(
         "soil on the mat",
         (
-            Input(
-                "α, what soil stands over or under the set-point", round(offset, 2), "°C", f"{fit.hours} settled hours", guessed
-            ),
+            Input("α", round(fit.alpha_c, 2), "°C", f"{fit.hours} settled hours", guessed),
+            Input("what soil stands over a set-point of 24 °C", round(offset, 2), "°C", f"± {sd[0]:.2f}", guessed),
             Input("β, by each degree of the set-point", round(slope, 3), "", f"± {sd[1]:.2f}", guessed),
             Input("γ, by each degree of air over 18 °C", round(air, 3), "", f"± {sd[2]:.2f}", guessed),
             Input("lift flat out", round(lift, 1), "°C", f"± {sd[3]:.1f}", fit.at_limit_share == 0.0),
+            Input("begun from", fit.rests_on, "months", "what mats and trays showed here before"),
             Input(
                 "mean air of the last days",
                 round(float(t.air_c.mean()), 1),
@@ -358,7 +358,7 @@ def _working(t: OnMat, chosen_c: float, expected_c: float, middle_c: float) -> W
         ),
         "the lower of α + β × set-point + γ × (air − 18) and air + lift; the set-point whose soil comes nearest the middle "
         "of the band",
-        ("starting_estimate", "growers_rule"),
+        ("starting_estimate", LEARNED_HERE, "growers_rule") if fit.rests_on else ("starting_estimate", "growers_rule"),
         "the tray as it stands and is covered now; no set-point that could take soil over the ceiling",
         round(chosen_c, 1),
         "°C",

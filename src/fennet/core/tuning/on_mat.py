@@ -18,7 +18,17 @@ from fennet.core.records import Batch, Event, FloatArray, Journal, Mat
 from fennet.core.room import TrayState, in_trays
 from fennet.core.sowing import sowing_effect
 from fennet.core.stages import stages_now
-from fennet.core.tuning.mat_fit import SD_DAY_C, SUPPOSED_AIR_C, MatFit, MatRecord, air_over, fit_mat, mat_record, soil_by
+from fennet.core.tuning.mat_fit import (
+    SD_DAY_C,
+    SUPPOSED_AIR_C,
+    MatFit,
+    MatRecord,
+    air_over,
+    fit_mat,
+    mat_record,
+    soil_by,
+    usual_of,
+)
 from fennet.core.working import Interval
 
 #: No soil over this for any crop, °C. Source: growers_rule.
@@ -104,8 +114,10 @@ def tray_on(
     journal: Journal, crops: Mapping[str, Crop], mat: Mat | None, state: TrayState, events: Sequence[Event], at_s: float
 ) -> OnMat:
     """A tray as a mat sees it, or as one would if it lay on one (`mat` None): its air, what waits in it, and its fit."""
-    record = mat_record(journal, mat.id, state.tray, events, at_s) if mat else MatRecord.nothing()
-    fit = fit_mat(record, state.cover == "on")
+    usual = usual_of(journal, mat.id if mat else None, state.tray)
+    since_s = max(u.since_s for u in usual)
+    record = mat_record(journal, mat.id, state.tray, events, at_s, since_s) if mat else MatRecord.nothing()
+    fit = fit_mat(record, state.cover == "on", usual)
     hours = np.arange(at_s - 3 * DAY_S, at_s, HOUR_S)
     air = air_over(journal, state.tray, events, hours)
     by_hour = air.reshape(3, 24)

@@ -31,7 +31,7 @@ UNHURT_D = 5.0
 BURNS = frozenset(("bleached", "brown_edges", "cupped"))
 #: A tray that nobody watered nor felt is felt so long after it was begun, d, open and covered; leaves dry it faster. Source:
 #: growers_rule.
-FIRST_FEEL_D, COVERED_FEEL_D, LEAFY = 1.0, 4.0, ("growing_on", "hardening")
+FIRST_FEEL_D, COVERED_FEEL_D = 1.0, 4.0
 #: Watering is told so far ahead, h. Source: growers_rule.
 WATER_AHEAD_H = 36.0
 
@@ -78,7 +78,7 @@ def _feel_it(journal: Journal, tray: str, inside: Sequence[BatchDay], events: Se
         covers = [e.fields["on"] for e in events if e.kind == "cover" and e.fields.get("tray") == tray and e.at_s <= at_s]
         due_s = began_s + (COVERED_FEEL_D if covers and covers[-1] is True else FIRST_FEEL_D) * DAY_S
         return [Task(f"feel:{tray}", due_s, tray, d.batch.id, FeelMix(None, None))] if due_s <= at_s else []
-    dries = dry_down(journal, tray, events, at_s, d.conditions.stage in LEAFY)
+    dries = dry_down(journal, tray, events, at_s, d.conditions.leafy_s)
     wait = dries.days_to(SOAKED_PCT, band.low)
     due_s = watered[-1] + (wait.p10 + wait.p50) / 2 * DAY_S
     if due_s > at_s:

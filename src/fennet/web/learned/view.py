@@ -11,11 +11,10 @@ from fennet.core.learning.overview import Line
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.learned import (
     MEASURE_WORDS,
-    drying_words,
     habit_words,
-    lamp_words,
     line_words,
-    mat_words,
+    rests_words,
+    room_words,
     year_words,
 )
 from fennet.web.parts import part
@@ -37,6 +36,24 @@ class Row:
     name: str
     cells: Sequence[Cell]
     rests_on: str
+
+
+@dataclass(frozen=True)
+class RoomCell:
+    """One thing a tray or lamp does, what that rests on, and its working."""
+
+    words: str
+    rests_on: str
+    working: WorkingView
+
+
+@dataclass(frozen=True)
+class RoomRow:
+    """A tray or a lamp and what it does."""
+
+    thing: str
+    name: str
+    cells: Sequence[RoomCell]
 
 
 @dataclass(frozen=True)
@@ -62,13 +79,13 @@ class LearnedView:
     rows: Sequence[Row]
     years: Sequence[YearRow]
     habits: Sequence[str]
-    room: Sequence[str]
+    room: Sequence[RoomRow]
     said: Sequence[Said]
     kinds: Sequence[tuple[str, str]]
 
 
-#: Hours on a mat that tell how far it lifts a tray.
-LEAST_HOURS = 24
+#: Before a tray's id in the list of what a figure may be of.
+OF_TRAY = "tray:"
 CELLS = ("pace", "alive", "survival")
 
 
@@ -87,17 +104,25 @@ def learned_view(a: Answers, fmt: Formatter) -> LearnedView:
              for y in a.learned_years()]  # fmt: skip
     said = [_said(c, names, fmt) for c in a.learned.corrections]
     kinds = [(f"{r.crop}|{r.variety}", r.name) for r in rows]
+    kinds += [(f"{OF_TRAY}{t.id}", f"Tray {t.id}") for t in a.journal.trays if t.until is None]
     return LearnedView(
         len(a.learned.lessons), len({x.year for x in a.learned.lessons}), rows, years,
         [habit_words(h, fmt) for h in a.habits()], part("your room", lambda: _room(a, fmt), []), said, kinds,
     )  # fmt: skip
 
 
-def _room(a: Answers, fmt: Formatter) -> list[str]:
-    """What trays, mats and lamps showed of themselves."""
-    out = [drying_words(tray, d, fmt) for tray, d in a.drying_learned()]
-    out += [mat_words(t, s.mat.id, fmt) for s in a.mats()[0] for t in s.trays if t.fit.hours >= LEAST_HOURS]
-    return out + [lamp_words(s, fmt) for s in a.lamps() if s.case.curve.basis == "measured" and s.case.curve.points]
+def _room(a: Answers, fmt: Formatter) -> list[RoomRow]:
+    """What trays, mats and lamps showed of themselves, by tray and lamp."""
+    cells: dict[str, list[RoomCell]] = {}
+    for x in a.room_lines():
+        working = working_view(_id(f"{x.measure}-{x.thing}-{x.mat}"), x.working, fmt)
+        cells.setdefault(x.thing, []).append(RoomCell(room_words(x, fmt), rests_words(x, fmt), working))
+    trays = {t.id for t in a.journal.trays}
+    return [RoomRow(thing, f"Tray {thing}" if thing in trays else thing, mine) for thing, mine in cells.items()]
+
+
+def _id(of: str) -> str:
+    return "w-" + "".join(c if c.isalnum() else "-" for c in of)
 
 
 def _spelled(a: Answers) -> dict[tuple[str, str], str]:
@@ -116,7 +141,6 @@ def _name(crop: str, variety: str) -> str:
 def _cell(x: Line | None, fmt: Formatter) -> Cell:
     if x is None:
         return Cell("not known", None)
-    id = "w-" + "".join(c if c.isalnum() else "-" for c in f"{x.measure}-{x.crop}-{x.variety}")
     if x.own is not None:
         own = (
             f"{fmt.number(x.own, 2)} times the table’s days, your own"
@@ -124,20 +148,27 @@ def _cell(x: Line | None, fmt: Formatter) -> Cell:
             else f"{fmt.percent(x.own)}, your own"
         )
         return Cell(own, None)
-    return Cell(line_words(x, fmt), working_view(id, x.working, fmt))
+    return Cell(line_words(x, fmt), working_view(_id(f"{x.measure}-{x.crop}-{x.variety}"), x.working, fmt))
 
 
 def _said(c: Correction, names: Mapping[str, str], fmt: Formatter) -> Said:
-    of = _name(names.get(c.crop, c.crop), c.variety or "") if c.crop else "everything"
+    of = _name(names.get(c.crop, c.crop), c.variety or "") if c.crop else f"“{c.thing}”" if c.thing else "everything"
     what = f"{MEASURE_WORDS[c.measure]} of {of}" if c.measure else of
     if c.leave_out:
         words = f"{c.year} is left out: {what}."
     elif c.forget_before is not None:
         words = (
-            f"{what[:1].upper()}{what[1:]}: what was sown and settled before {fmt.day(c.forget_before.timestamp())} is forgotten."
+            f"{what[:1].upper()}{what[1:]}: what {'it showed' if c.thing else 'was sown and settled'} before "
+            f"{fmt.day(c.forget_before.timestamp())} is forgotten."
         )
     else:
         words = f"{what[:1].upper()}{what[1:]}: {fmt.number(c.value or 0.0, 2)}, your own figure."
-    fields = {"crop": c.crop or "", "variety": c.variety or "", "year": str(c.year or ""), "measure": c.measure or ""}
+    fields = {
+        "thing": c.thing or "",
+        "crop": c.crop or "",
+        "variety": c.variety or "",
+        "year": str(c.year or ""),
+        "measure": c.measure or "",
+    }
     fields["own_gone" if c.value is not None else "again"] = "1"
     return Said(words, fields)
