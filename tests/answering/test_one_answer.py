@@ -28,11 +28,14 @@ QUESTIONS = {
     "fennet.core.diagnosis.findings": {"findings"}, "fennet.core.tuning.mats": {"tune_mats"},
     "fennet.core.tuning.lamps": {"tune_lamps"}, "fennet.core.tuning.places": {"exchanges"},
     "fennet.core.planning.plan": {"plan", "outdoors"}, "fennet.core.work.worklist": {"worklist"},
-    "fennet.core.scoring": {"marks"}, "fennet.journal.targets": {"own_targets"},
+    "fennet.core.care.watering": {"watering_of"}, "fennet.core.care.leaves": {"leaves_made"},
+    "fennet.core.stretch": {"thermal_age"}, "fennet.core.drying": {"dry_down"},
+    "fennet.core.lighting.curve": {"lamp_curve"}, "fennet.core.scoring": {"marks"}, "fennet.journal.targets": {"own_targets"},
 }  # fmt: skip
 #: What holds the core to account asks it bare.
 BARE = {
-    "cli/bench.py", *(f"cli/score{of}.py" for of in ("", "_why", "_grown", "_tune", "_lamps", "_water", "_house", "_years")),
+    "cli/bench.py",
+    *(f"cli/score{of}.py" for of in ("", "_why", "_grown", "_tune", "_lamps", "_water", "_house", "_years", "_room")),
 }  # fmt: skip
 
 

@@ -11,10 +11,11 @@ from typing import TypeVar
 from fennet.answering.past import PastAnswers
 from fennet.core.bearing import Part
 from fennet.core.care.day import CareDay, care_day
+from fennet.core.care.leaves import leaves_made
 from fennet.core.care.watering import NextWatering, watering_of
 from fennet.core.cautions import with_cautions
 from fennet.core.conditions import Conditions, conditions
-from fennet.core.crop import Crop
+from fennet.core.crop import Crop, key_of
 from fennet.core.diagnosis.finding import Finding
 from fennet.core.diagnosis.findings import findings
 from fennet.core.forecast import Forecast, forecast, narrower_d
@@ -26,12 +27,12 @@ from fennet.core.hardening.weather import Issue, own_issue
 from fennet.core.history import life_events, lost_of
 from fennet.core.kept import last_known_s, moment_s
 from fennet.core.kinds import EVENT_KINDS
-from fennet.core.learning.garden import key_of
 from fennet.core.planning.gate import gate_on
 from fennet.core.planning.plan import Outdoors, Plan, beyond, outdoors
 from fennet.core.planning.plan import plan as core_plan
 from fennet.core.records import Batch, Tray, Want
 from fennet.core.scoring import Promise, ScoredPromise, score_promises
+from fennet.core.stretch import thermal_age
 from fennet.core.targets import practice_of
 from fennet.core.tuning.lamps import LampSetting, tune_lamps
 from fennet.core.tuning.mats import MatSetting, tune_mats
@@ -125,6 +126,17 @@ class Answers(PastAnswers):
             home.fingerprint, self.moment_s(home),
         )  # fmt: skip
 
+    def leaves(self, batch: Batch) -> float:
+        """True leaves a batch has made by now, and the part of the next."""
+        part, crop = self.record.grown(batch), self.crop_here(batch)
+        at_s = self.moment_s(part)
+
+        def made() -> float:
+            age = thermal_age(part.journal, crop, batch, part.journal.events, at_s)
+            return leaves_made(crop, age, part.journal.events, batch)
+
+        return self._answer("leaves", part, made, batch.id, key_of(crop))
+
     def hardening(self, batch: Batch) -> Hardening | None:
         """How a batch stands on its way out: today's outing, the days ahead, and whether it may be planted."""
         part = self.record.soil(batch)
@@ -189,7 +201,8 @@ class Answers(PastAnswers):
         at_s = self.moment_s(part)
         return self._answer(
             "lamps", part,
-            lambda: tune_lamps(part.journal, self.crops, at_s, self.zone, self.targets, part.journal.events),
+            lambda: tune_lamps(part.journal, self.crops_here, at_s, self.zone, self.targets, part.journal.events),
+            self.learned.fingerprint,
         )  # fmt: skip
 
     def tasks(self, days: Sequence[BatchDay], marked: Sequence[ScoredPromise]) -> list[Task]:

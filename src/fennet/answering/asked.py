@@ -11,9 +11,10 @@ from hashlib import sha256
 from typing import TypeVar
 from zoneinfo import ZoneInfo
 
-from fennet.core.bearing import WARMTH, Part, Record
+from fennet.core.bearing import Part, Record
 from fennet.core.crop import Crop
 from fennet.core.learning.garden import CropsHere, Learned, learned
+from fennet.core.learning.grown import READ_OF_GROWTH, GrownLesson, grown, grown_s, is_measured
 from fennet.core.learning.lessons import Lesson, lesson, lesson_s, read_for
 from fennet.core.learning.room import RoomLearned, own_records_s, room_here, room_learned
 from fennet.core.learning.room_lessons import (
@@ -93,7 +94,7 @@ class Asked:
     @cached_property
     def learned(self) -> Learned:
         """What the garden has learned of its kinds and seed from all that was sown in it and is settled."""
-        part = self.record.garden(BESIDE_SEED, WARMTH)
+        part = self.record.garden(BESIDE_SEED, READ_OF_GROWTH)
         at_s = self.moment_s(part)
 
         def made() -> Learned:
@@ -103,7 +104,8 @@ class Asked:
                 told[str(e.fields.get("batch"))].append(e)
             known = [b for b in self.journal.batches if b.crop in self.crops]
             lived = [outcome(self.journal, self.crops[b.crop].id, b, told[b.id], at_s) for b in known]
-            found = learned(lessons, [x for x in lived if x is not None], corrections_of(self.journal))
+            grew = [y for b in known if (y := self._grown(b, at_s)) is not None]
+            found = learned(lessons, [x for x in lived if x is not None], corrections_of(self.journal), grew)
             # The same lessons come to the same: what was drawn from them is at hand.
             return self._memo.get(("learned from", found.fingerprint), lambda: found)
 
@@ -145,6 +147,21 @@ class Asked:
 
         # The digest itself stands for as long as the part it is made of.
         return self._memo.get(("lesson of", whole.fingerprint, batch.id, done_s), made)
+
+    def _grown(self, batch: Batch, at_s: float) -> GrownLesson | None:
+        """What one batch taught of growth. Filed like a lesson."""
+        whole, crop = self.record.grown(batch), self.crops[batch.crop]
+        part = whole.journal
+        done_s = grown_s(batch, part.events, at_s)
+        if done_s is None or not is_measured(part):
+            return None
+
+        def made() -> GrownLesson | None:
+            read = read_for(part, batch, done_s)
+            key = sha256(pickle.dumps((crop.id, read), protocol=5)).hexdigest()
+            return self._memo.get(("grown", key), lambda: grown(read, crop, batch, read.events, done_s))
+
+        return self._memo.get(("grown of", whole.fingerprint, batch.id, done_s), made)
 
     def seed_of(self, lot: SeedLot, today: date) -> SeedState:
         """What a packet is worth on a day, by label, age, tests and what came of such seed here. Raises UnknownCrop."""

@@ -156,6 +156,16 @@ class Record:
 
         return self._keep(("soil", batch.id), made)
 
+    def grown(self, batch: Batch) -> Part:
+        """What bears on how a batch grew: as `soil`, with what was measured of its height."""
+
+        def made() -> Part:
+            home = self._home(batch)
+            found = [i for i in self._about(*home) if self.events[i].kind not in OVERHEAD]
+            return self._part(found, self._read_in(*home, WARMTH | {"height"}))
+
+        return self._keep(("grown", batch.id), made)
+
     def care(self, batch: Batch) -> Part:
         """What bears on what a batch wants done: as `home`, and the signs of the whole garden: pests fly."""
 

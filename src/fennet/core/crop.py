@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, field
 
 from fennet.core.growth import Growth
@@ -167,6 +167,11 @@ class Bed:
         return out
 
 
+def key_of(crop: Crop) -> Hashable:
+    """What tells one garden's crop from the table's, to file under."""
+    return crop.here.key if crop.here is not None else None
+
+
 def _band_inputs(stage: str, quantity: str, b: BandFigures) -> list[Input]:
     ends: list[tuple[str, float | None]] = [
         ("low", b.low), ("ideal_low", b.ideal_low), ("ideal_high", b.ideal_high), ("high", b.high), ("least", b.least),
@@ -182,6 +187,8 @@ class Here:
 
     `pace` log of the rate against the table's; `spread` log of the spread of waits against the table's; `alive` probit of the
     share alive against what label and age say; `survival` log odds of living to be planted against what is usual;
+    `height` log of how tall it grows against the table's, all in all, and `tall` what of that is the variety's own nature, by
+    comparison with others of its kind under the same lamps; `leaves` log of days from leaf to leaf against the table's;
     `warmth` by what a record is of (soil, air, house): how far it is off, in sd of what it may be off.
     """
 
@@ -189,12 +196,16 @@ class Here:
     spread: Figure | None = None
     alive: Figure | None = None
     survival: Figure | None = None
+    height: Figure | None = None
+    tall: Figure | None = None
+    leaves: Figure | None = None
     warmth: Mapping[str, Figure] = field(default_factory=dict)
 
     @property
     def key(self) -> tuple[object, ...]:
         """Its figures, to file under."""
-        return (self.pace, self.spread, self.alive, self.survival, tuple(sorted(self.warmth.items())))
+        said = (self.pace, self.spread, self.alive, self.survival, self.height, self.tall, self.leaves)
+        return (*said, tuple(sorted(self.warmth.items())))
 
 
 @dataclass(frozen=True, kw_only=True)

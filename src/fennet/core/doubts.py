@@ -10,6 +10,7 @@ import numpy as np
 from fennet.core.care.feeding import too_strong
 from fennet.core.care.leaves import leaves_made
 from fennet.core.crop import Crop
+from fennet.core.learning.garden import crop_of
 from fennet.core.records import Event, Journal, Source
 from fennet.core.room import tray_of
 from fennet.core.stages import ENDED, stage_at, stage_spans
@@ -80,7 +81,7 @@ def doubt_feed(
         and tray_of(b, events, at_s) == tray
         and stage_at(stage_spans(b, events, at_s), at_s) not in ENDED
     ]
-    ages = [(b, crops[b.crop], thermal_age(journal, crops[b.crop], b, events, at_s)) for b in inside]
+    ages = [(b, crop_of(crops, b), thermal_age(journal, crop_of(crops, b), b, events, at_s)) for b in inside if b.crop in crops]
     young = bool(ages) and all(leaves_made(crop, age, events, b) < 1 for b, crop, age in ages)
     wrong = too_strong(n_mg_per_l, young)
     return Doubt(wrong, tray, n_mg_per_l) if wrong else None

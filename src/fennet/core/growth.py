@@ -25,7 +25,8 @@ GROWTH_UNITS = {"height_12d_mm": "mm", "leaf_days": "d"}
 class Growth:
     """How one kind grows as a seedling. `stem` bury or level at potting up; `topping` whether pinching branches it; `pricks_out`
     whether it stands being moved bare-rooted; `leaf_days` at its growing band from one true leaf to the next; `purple` a
-    warning where some of its varieties are purple by nature."""
+    warning where some of its varieties are purple by nature; `likely_times` how much taller than expected it stands in this
+    garden, for what will be and never for what should be: where all is leggy, leggy is not as it should be."""
 
     height_12d_mm: float
     stem: str = "level"
@@ -34,6 +35,7 @@ class Growth:
     leaf_days: float = 6.0
     purple: str = ""
     source: str = "growth_estimate"
+    likely_times: float = 1.0
 
     def figures(self) -> list[Input]:
         guess = self.source != "growers_own"
@@ -48,6 +50,15 @@ class Growth:
         age = np.clip(np.asarray(age_d, dtype=float), 0.0, OLDEST_D)
         shape = (1 - np.exp(-age / FIRST_D)) * FIRST_PART + (1 - FIRST_PART) * (age / AT_AGE_D) ** POWER
         return np.asarray(self.height_12d_mm * shape / _AT_12)
+
+    def likely_mm(self, age_d: FloatArray | float) -> FloatArray:
+        """Height as plants here come to it, mm: to hang a lamp by before anything was measured. Range: 0–60 d. Source:
+        growth_estimate, learned_here.
+
+        >>> float(Growth(30.0, likely_times=1.2).likely_mm(12.0).round(2))
+        36.0
+        """
+        return np.asarray(self.height_mm(age_d) * self.likely_times)
 
     def age_for(self, height_mm: float) -> float:
         """The age in days at which a height is expected; at most 60. Source: growth_estimate.
@@ -74,7 +85,7 @@ def heights_ahead(
     >>> ahead.round(1).tolist()
     [45.0, 59.5]
     """
-    ratio = 1.0
+    ratio = growth.likely_times
     if seen:
         at, mm = seen[-1]
         ratio = min(4.0, max(0.25, mm / max(float(growth.height_mm(max(at, 1.0))), 1.0)))

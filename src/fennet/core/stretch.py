@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from fennet.core.crop import Crop
+from fennet.core.crop import Crop, key_of
 from fennet.core.emerged import half_up_s, started_age_d
 from fennet.core.exposure import DAY_S, STEP_S, grid_from, soil_record
 from fennet.core.history import life_events
@@ -68,8 +68,9 @@ def thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Eve
     # Whoever asks in one half hour, about the batch or the room, shares one answer.
     now_s = moment_s(at_s, max(last_known_s(told, read, at_s), min(at_s, batch.sown_at.timestamp())))
     return shared(
-        "thermal_age", journal, told, read, lambda part: _thermal_age(part, crop, batch, part.events, now_s), batch.id, now_s
-    )
+        "thermal_age", journal, told, read, lambda part: _thermal_age(part, crop, batch, part.events, now_s), batch.id, now_s,
+        key_of(crop),
+    )  # fmt: skip
 
 
 def _thermal_age(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], at_s: float) -> ThermalAge:

@@ -16,8 +16,9 @@ from fennet.presentation.lamps import ppfd_words
 LITTLE, LITTLE_C = 0.03, 0.15
 MEASURE_WORDS = {
     "pace": "days to come up", "alive": "share that comes", "survival": "share that lives to be planted",
-    "spread": "how evenly it comes", "drying": "how fast it dries", "offset": "how far it stands over its set-point",
-    "lift": "what a mat lifts it", "output": "what it gives",
+    "spread": "how evenly it comes", "height": "how tall it grows", "leaves": "how fast leaves follow",
+    "drying": "how fast it dries", "offset": "how far it stands over its set-point", "lift": "what a mat lifts it",
+    "output": "what it gives",
 }  # fmt: skip
 
 
@@ -48,6 +49,12 @@ def share_words(share: Interval[float], fmt: Formatter) -> str:
 
 
 def line_words(x: Line, fmt: Formatter) -> str:
+    if x.measure == "height":
+        away = x.value.p50 - 1
+        how = f"{fmt.percent(abs(away))} {'taller' if away > 0 else 'shorter'} than" if abs(away) >= LITTLE else "as tall as"
+        return f"{how} the table says ({round(x.value.p10 * 100)} to {fmt.percent(x.value.p90)} of it)"
+    if x.measure == "leaves":
+        return f"leaves: {times_words(x.value, fmt)}"
     return times_words(x.value, fmt) if x.measure == "pace" else share_words(x.value, fmt)
 
 

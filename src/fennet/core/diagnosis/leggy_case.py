@@ -209,7 +209,7 @@ def _reach(
         near = least_mm(lamp)
         if state.height_mm is None:
             return None, 0.4, None, near, lamp.id
-        canopy = canopy_mm([batch], events, at_s, journal.series) or float(crop.growth.height_mm(6.0))
+        canopy = canopy_mm([batch], events, at_s, journal.series) or float(crop.growth.likely_mm(6.0))
         distance = max(near, state.height_mm - (tray.height_mm or USUAL_TRAY_HEIGHT_MM) - 0.6 * canopy)
         row = curve.row(near, tray.id) - curve.row(distance, tray.id)
         sd = math.sqrt(max(0.0, float(row @ curve.covariance @ row)))

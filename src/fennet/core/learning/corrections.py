@@ -13,8 +13,9 @@ from fennet.core.bounds import Instant, Text, Year
 from fennet.core.kinds import CropId
 from fennet.core.learning.lessons import variety_key
 
-#: What is learned of seed: days to come up, how even it comes, the share alive, the share that lives to be planted.
-MEASURES = ("pace", "spread", "alive", "survival")
+#: What is learned of seed and plants: days to come up, how even it comes, the share alive, the share that lives to be planted,
+#: how tall it grows, days from leaf to leaf.
+MEASURES = ("pace", "spread", "alive", "survival", "height", "leaves")
 #: What is learned of the room: how fast trays dry, how far soil stands over a mat's set-point, what a mat lifts, what a lamp
 #: gives.
 OF_ROOM = ("drying", "offset", "lift", "output")
@@ -31,7 +32,9 @@ class Correction:
     mat lifts it at most, °C (`lift`). `measure`, `crop` (its id), `variety`: of what; `thing` a tray or a lamp, by its id; of
     everything where none is named."""
 
-    measure: Literal["pace", "spread", "alive", "survival", "drying", "offset", "lift", "output"] | None = None
+    measure: Literal["pace", "spread", "alive", "survival", "height", "leaves", "drying", "offset", "lift", "output"] | None = (
+        None
+    )
     thing: Text | None = None
     crop: CropId | None = None
     variety: Text | None = None

@@ -4,21 +4,23 @@ known here."""
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from hashlib import sha256
 from typing import TypeVar
 
 from fennet.core.crop import LEARNED_HERE, Crop, Here
+from fennet.core.growth import Growth
 from fennet.core.learning.corrections import Correction, own_figure, pace_off, teaches
+from fennet.core.learning.grown import GrownLesson
 from fennet.core.learning.lessons import Lesson, Told, variety_key
 from fennet.core.learning.pooling import Figure, Found, Pool, Sort, pool
 from fennet.core.learning.survival import Outcome
 from fennet.core.records import Batch, Journal, SeedLot
 from fennet.core.sowing_quantity import SURVIVAL
 
-_T = TypeVar("_T", Lesson, Outcome)
+_T = TypeVar("_T", Lesson, Outcome, GrownLesson)
 #: The latest lessons that are drawn together: of older seasons nobody's hands, seed and room are the same any more.
 MOST_LESSONS = 400
 #: How far apart things usually lie, as log sd of the pace: gardens, kinds in one garden, varieties of a kind, lots of a variety,
@@ -44,6 +46,14 @@ SURVIVES = (Sort("garden", 0.4), Sort("crop", 0.35), Sort("variety", 0.2), Sort(
 SURVIVES_BATCH = Sort("batch", 0.5, odd=True)
 
 
+#: The same of height, as log sd against the table's: gardens (how much light plants get), kinds, varieties, seasons; and of days
+#: from leaf to leaf. Source: starting_estimate (varieties differ by a fifth and more).
+HEIGHT = (Sort("garden", 0.25), Sort("crop", 0.15), Sort("variety", 0.15), Sort("season", 0.08, odd=True))
+HEIGHT_BATCH = Sort("batch", 0.18, odd=True)
+LEAVES = (Sort("garden", 0.12), Sort("crop", 0.15), Sort("variety", 0.08), Sort("season", 0.05, odd=True))
+LEAVES_BATCH = Sort("batch", 0.10, odd=True)
+
+
 #: How far one batch may lie off a grower's own figure of its days, as a log sd. Source: starting_estimate.
 OWN_PACE_SD = 0.14
 
@@ -55,6 +65,16 @@ class Learned:
     lessons: tuple[Lesson, ...]
     outcomes: tuple[Outcome, ...] = ()
     corrections: tuple[Correction, ...] = ()
+    grown: tuple[GrownLesson, ...] = ()
+
+    @cached_property
+    def known(self) -> Mapping[str, tuple[str, str]]:
+        """The crop and variety of every batch that taught anything, by the batch's id."""
+        lived, grew = self.outcomes, self.grown
+        return (
+            {x.batch: (x.crop, x.variety) for x in self.lessons} | {x.batch: (x.crop, x.variety) for x in lived}
+            | {x.batch: (x.crop, x.variety) for x in grew}
+        )  # fmt: skip
 
     @cached_property
     def pace(self) -> Pool:
@@ -71,6 +91,21 @@ class Learned:
     @cached_property
     def survival(self) -> Pool:
         return pool(SURVIVES, SURVIVES_BATCH, [_survived(x) for x in self.lived])
+
+    @cached_property
+    def height(self) -> Pool:
+        return pool(HEIGHT, HEIGHT_BATCH, [_grew(x, x.height) for x in self.grew("height")])
+
+    @cached_property
+    def leaves(self) -> Pool:
+        return pool(LEAVES, LEAVES_BATCH, [_grew(x, x.leaves) for x in self.grew("leaves")])
+
+    def grew(self, measure: str) -> list[GrownLesson]:
+        """The lessons of growth that say something of one thing, and that nobody told to forget."""
+        return [
+            x for x in self.grown
+            if getattr(x, measure) is not None and teaches(self.corrections, measure, x.crop, x.variety, x.year, x.settled_s)
+        ]  # fmt: skip
 
     def told(self, measure: str) -> list[Lesson]:
         """The lessons that say something of one thing, and that nobody told to forget."""
@@ -94,11 +129,13 @@ class Learned:
             lived = Figure(log_odds(own_share) - log_odds(SURVIVAL), 0.0, 0, 0, own=True)
         own_days = own_figure(self.corrections, "pace", crop, variety)
         if own_days is None and not any(x.batch != but for measure in ("pace", "spread", "alive") for x in self.told(measure)):
-            return None if lived is None else Here(survival=lived)
+            height, tall, leaves = self._growth(crop, names)
+            told_nothing = lived is None and height is None and leaves is None
+            return None if told_nothing else Here(survival=lived, height=height, tall=tall, leaves=leaves)
         pace = self._without(self.pace, but, "pace")
         bases = {x.basis for x in self.told("pace")}
         warmth = {basis: pace.figure({"warmth": basis}, of=("warmth",)) for basis in sorted(bases)}
-        told = pace.figure(names)
+        told, (height, tall, leaves) = pace.figure(names), self._growth(crop, names)
         if own_days is not None:
             told = Figure(pace_off(own_days), OWN_PACE_SD, 0, 0, own=True)
         return Here(
@@ -107,7 +144,20 @@ class Learned:
             alive=self._without(self.alive, but, "alive").figure(names),
             survival=lived,
             warmth=warmth,
+            height=height,
+            tall=tall,
+            leaves=leaves,
         )
+
+    def _growth(self, crop: str, names: Mapping[str, str]) -> tuple[Figure | None, Figure | None, Figure | None]:
+        """How such plants grow here: how tall all in all, what of that is the variety's own nature, and their leaves. A variety's
+        nature shows only beside another variety of its kind: else a garden where all is leggy would take it for the nature of
+        all."""
+        measured = self.grew("height")
+        height = self.height.figure(names) if measured else None
+        beside = len({x.variety for x in measured if x.crop == crop}) > 1
+        tall = self.height.figure(names, of=("variety",)) if beside else None
+        return height, tall, self.leaves.figure(names) if self.grew("leaves") else None
 
     def crop_here(self, crop: Crop, variety: str | None, lot: SeedLot | None, year: int, but: str | None = None) -> Crop:
         """A crop as it is known here of a sowing in a year of a variety and a packet; `but` a batch whose own lesson is left
@@ -130,7 +180,7 @@ class Learned:
     @cached_property
     def fingerprint(self) -> str:
         """What it was learned from, to file under."""
-        return sha256(repr((self.lessons, self.outcomes, self.corrections)).encode()).hexdigest()
+        return sha256(repr((self.lessons, self.outcomes, self.corrections, self.grown)).encode()).hexdigest()
 
     def _without(self, of: Pool, but: str | None, measure: str) -> Pool:
         told = [x.batch for x in self.told(measure)]
@@ -161,6 +211,12 @@ def _survived(x: Outcome) -> Found:
     return Found(log_odds(share) - log_odds(SURVIVAL), 1.0 / ((x.up + 1.0) * share * (1.0 - share)), names, {})
 
 
+def _grew(x: GrownLesson, told: Told | None) -> Found:
+    assert told is not None
+    names = {"garden": "", "crop": x.crop, "variety": f"{x.crop}|{x.variety}", "season": str(x.year)}
+    return Found(told.off, told.var, names, {})
+
+
 def log_odds(share: float) -> float:
     """The logarithm of the odds of a share.
 
@@ -176,10 +232,13 @@ def survives(crop: Crop) -> float:
     return SURVIVAL if lived is None else 1.0 / (1.0 + math.exp(-(log_odds(SURVIVAL) + lived.off)))
 
 
-def learned(lessons: Sequence[Lesson], outcomes: Sequence[Outcome] = (), corrections: Sequence[Correction] = ()) -> Learned:
+def learned(
+    lessons: Sequence[Lesson], outcomes: Sequence[Outcome] = (), corrections: Sequence[Correction] = (),
+    grown: Sequence[GrownLesson] = (),
+) -> Learned:  # fmt: skip
     """What lessons and outcomes come to, the latest of them, but for what a grower told to forget. Deterministic, whatever order
     lessons come in."""
-    return Learned(_latest(lessons), _latest(outcomes), tuple(corrections))
+    return Learned(_latest(lessons), _latest(outcomes), tuple(corrections), _latest(grown))
 
 
 def _latest(told: Sequence[_T]) -> tuple[_T, ...]:
@@ -188,13 +247,30 @@ def _latest(told: Sequence[_T]) -> tuple[_T, ...]:
 
 
 def as_here(crop: Crop, here: Here | None) -> Crop:
-    """A crop as one garden knows it: its rate and its spread of waits are that garden's own. Source: learned_here."""
-    if here is None or here.pace is None or here.spread is None:
+    """A crop as one garden knows it: its rate, its spread of waits and its growth are that garden's own. Source: learned_here."""
+    if here is None:
+        return crop
+    crop = replace(crop, growth=_growth_here(crop.growth, here), here=here)
+    if here.pace is None or here.spread is None:
         return crop
     sources = {**crop.sources, "r_max_per_day": LEARNED_HERE, "wait_sigma": LEARNED_HERE}
     return replace(
         crop, r_max_per_day=crop.r_max_per_day * math.exp(here.pace.off), wait_sigma=crop.wait_sigma * math.exp(here.spread.off),
-        sources=sources, here=here,
+        sources=sources,
+    )  # fmt: skip
+
+
+def _growth_here(growth: Growth, here: Here) -> Growth:
+    """Leaves follow as they do here; what height is expected is the kind's, but for a variety's own nature; what it likely comes
+    to is this garden's."""
+    if here.height is None and here.leaves is None:
+        return growth
+    tall = here.tall.off if here.tall is not None else 0.0
+    likely = here.height.off - tall if here.height is not None else 0.0
+    leaf_days = growth.leaf_days * math.exp(here.leaves.off if here.leaves is not None else 0.0)
+    return replace(
+        growth, height_12d_mm=growth.height_12d_mm * math.exp(tall), leaf_days=leaf_days, likely_times=math.exp(likely),
+        source=LEARNED_HERE,
     )  # fmt: skip
 
 
@@ -225,8 +301,3 @@ class CropsHere(Mapping[str, Crop]):
 def crop_of(crops: Mapping[str, Crop], batch: Batch) -> Crop:
     """A batch's crop as the garden knows it, where `crops` says so; else the table's. Raises KeyError."""
     return crops.of(batch) if isinstance(crops, CropsHere) else crops[batch.crop]
-
-
-def key_of(crop: Crop) -> Hashable:
-    """What tells one garden's crop from the table's, to file under."""
-    return crop.here.key if crop.here is not None else None

@@ -24,9 +24,9 @@ LASTING = ("garden", "crop", "variety")
 @dataclass(frozen=True)
 class Line:
     """One thing learned of a kind and variety (none named: of all of it). `measure` pace: days to come up, times the table's;
-    spread: how far apart they come, times the table's;
-    alive: of seed labelled 85 %, the share that came; survival: the share of what is up that lives to be planted. With its 80 %
-    range, how many batches and seasons it rests on, the grower's own figure where there is one, and its working."""
+    spread: how far apart they come, times the table's; alive: of seed labelled 85 %, the share that came; survival: the share of
+    what is up that lives to be planted; height and leaves: how tall it grows and days from leaf to leaf, times the table's. With
+    its 80 % range, how many batches and seasons it rests on, the grower's own figure where there is one, and its working."""
 
     measure: str
     crop: str
@@ -51,7 +51,7 @@ class YearLine:
 
 def lines(learned: Learned, crops: Mapping[str, Crop]) -> list[Line]:
     """Every line by kind and variety, in the order of their names. `crops` by id. Source: empirical_bayes."""
-    known = {(x.crop, x.variety) for x in learned.lessons} | {(x.crop, x.variety) for x in learned.outcomes}
+    known = set(learned.known.values())
     out: list[Line] = []
     for crop, variety in sorted(known):
         if crop not in crops:
@@ -59,6 +59,7 @@ def lines(learned: Learned, crops: Mapping[str, Crop]) -> list[Line]:
         names = {"garden": "", "crop": crop, "variety": f"{crop}|{variety}"}
         for measure, of in (
             ("pace", learned.pace), ("spread", learned.spread), ("alive", learned.alive), ("survival", learned.survival),
+            ("height", learned.height), ("leaves", learned.leaves),
         ):  # fmt: skip
             own = own_figure(learned.corrections, measure, crop, variety)
             mine = [f for f in of.found if f.names.get("variety") == names["variety"]]
@@ -74,6 +75,8 @@ def _line(measure: str, crop: str, variety: str, f: Figure, n: int, of: Pool, ow
         "pace": ("days to come up against the table", "× the table's days", ""),
         "spread": ("spread of waits against the table", "× the table's spread", ""),
         "alive": ("share that comes of seed labelled 85 %", "of 1", "label, age, depth and warmth are reckoned with"),
+        "height": ("height against the table", "× the table’s height", "light, warmth, hands and the variety’s nature together"),
+        "leaves": ("days from leaf to leaf against the table", "× the table’s days", ""),
         "survival": ("share of what is up that is planted", "of 1", "only batches of which nearly all are accounted for"),
     }[measure]
     working = Working(
@@ -93,7 +96,7 @@ def _line(measure: str, crop: str, variety: str, f: Figure, n: int, of: Pool, ow
 def _shown(measure: str, off: float) -> float:
     if measure == "pace":
         return math.exp(-off)
-    if measure == "spread":
+    if measure in ("spread", "height", "leaves"):
         return math.exp(off)
     if measure == "alive":
         return float(ndtr(float(ndtri(USUAL_RATE)) + off))

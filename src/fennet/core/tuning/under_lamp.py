@@ -14,6 +14,7 @@ from fennet.core.conditions import planting_day_length_h
 from fennet.core.crop import Crop
 from fennet.core.growth import heights_ahead
 from fennet.core.history import counts_of, life_events, lost_of, place_stays
+from fennet.core.learning.garden import crop_of
 from fennet.core.light import DAY_S, HOUR_S, LampState, Minutes, constant_dli_mol, days_of_light, hours_of, local_days
 from fennet.core.lighting.curve import LEAST_GAP_MM, LampCurve, lamp_curve
 from fennet.core.records import Batch, Event, FloatArray, Journal, Lamp, Place, Target, Tray
@@ -157,7 +158,7 @@ def lamp_case(
         lit = []
         for b in inside[tray.id]:
             stage = "emerging" if ahead and stages[b.id] == "sown" else stages[b.id]
-            found = _lit(journal, crops[b.crop], b, stage, events, at_s, length_h, own) if stage in LIT else None
+            found = _lit(journal, crop_of(crops, b), b, stage, events, at_s, length_h, own) if stage in LIT else None
             if found is not None:
                 lit.append(found)
         if not lit:

@@ -7,14 +7,12 @@ from dataclasses import dataclass
 from fennet.answering.answers import Answers
 from fennet.core.care.feeding import BURNS_MG, Dose, Product, dose_for, product_of, takes_up_l
 from fennet.core.care.handling import buries, pots_area_mm2
-from fennet.core.care.leaves import leaves_made
 from fennet.core.conditions import Conditions
 from fennet.core.history import left_of
 from fennet.core.planning.plan import Plan
 from fennet.core.planning.pot_space import pot_space
 from fennet.core.records import Batch, Journal
 from fennet.core.room import free_cells, tray_of
-from fennet.core.stretch import thermal_age
 from fennet.core.targets import practice_of
 from fennet.operations.care import space_left_mm2
 from fennet.presentation.formatter import Formatter
@@ -112,7 +110,7 @@ def feed_view(a: Answers, fmt: Formatter) -> FeedView:
             continue
         due = min((d for _, _, d in fed), key=lambda d: d.due_s)
         last = [e for e in events if e.kind == "fed" and e.fields["tray"] == tray.id]
-        young = all(leaves_made(table.get(x.crop), care.age, events, x) < 1 for x, care in found)
+        young = all(a.leaves(x) < 1 for x, _ in found)
         names = ", ".join(batch_name(x, table.get(x.crop).name) for x, _ in inside)
         when = "now" if due.due_s <= at_s else fmt.day(due.due_s)
         hold = "; ".join(HOLDS[h] for h in due.hold)
@@ -171,8 +169,7 @@ def pot_view(a: Answers, plan: Plan, batch: Batch, fmt: Formatter) -> PotView:
         free = space_left_mm2(journal, p.id, events, at_s)
         fits = "" if free is None else f", room for {int(free // pots_area_mm2(1, pot_mm))} pots"
         places.append((p.id, f"{p.name or p.id}{fits}"))
-    age = thermal_age(journal, crop, batch, events, at_s)
-    leaves = max(0, int(leaves_made(crop, age, events, batch)))
+    leaves = max(0, int(a.leaves(batch)))
     name = f"{batch_name(batch, crop.name)}, about {leaves} true lea{'f' if leaves == 1 else 'ves'}"
     here = tray_of(batch, events, at_s) or ""
     cells_free = {tray: len(cells) for tray, cells in free_cells(journal, events, at_s).items() if cells and tray != here}

@@ -29,12 +29,13 @@ class Cell:
 
 @dataclass(frozen=True)
 class Row:
-    """A kind and variety with its cells (days, share that comes, share that lives), and what it rests on."""
+    """A kind and variety with its cells (days, share that comes, share that lives), how it grows, and what all rests on."""
 
     crop: str
     variety: str
     name: str
     cells: Sequence[Cell]
+    grows: Sequence[Cell]
     rests_on: str
 
 
@@ -99,7 +100,9 @@ def learned_view(a: Answers, fmt: Formatter) -> LearnedView:
         cells = [_cell(mine.get(m), fmt) for m in CELLS]
         n = max(x.rests_on for x in mine.values())
         rests = f"{fmt.number(n, 0)} {'batch' if n == 1 else 'batches'}" if n else "your figure"
-        rows.append(Row(crop, variety, _name(names.get(crop, crop), spelled.get((crop, variety), variety)), cells, rests))
+        grows = [_cell(mine[m], fmt) for m in ("height", "leaves") if m in mine] or [Cell("not measured", None)]
+        name = _name(names.get(crop, crop), spelled.get((crop, variety), variety))
+        rows.append(Row(crop, variety, name, cells, grows, rests))
     years = [YearRow(y.year, year_words(y, fmt) if y.rests_on else "", f"{fmt.number(y.rests_on, 0)}", y.left_out)
              for y in a.learned_years()]  # fmt: skip
     said = [_said(c, names, fmt) for c in a.learned.corrections]
@@ -127,7 +130,7 @@ def _id(of: str) -> str:
 
 def _spelled(a: Answers) -> dict[tuple[str, str], str]:
     """Varieties as somebody last spelled them, by what they are compared by."""
-    known = {x.batch: (x.crop, x.variety) for x in a.learned.lessons} | {x.batch: (x.crop, x.variety) for x in a.learned.outcomes}
+    known = a.learned.known
     lots = {x.id: x.variety for x in a.journal.seed_lots}
     return {
         known[b.id]: b.variety or lots.get(b.seed_lot or "") or "" for b in a.journal.batches if b.id in known

@@ -14,16 +14,14 @@ def doubts(said: Said) -> list[str]:
     """Figures of a line that may be a slip, and plants that go out sooner or longer than they stand, in words."""
     found: list[Doubt | None] = []
     outdoors: list[str] = []
-    journal, at_s = record.journal(), said.at.timestamp()
+    a, at_s = record.answers(), said.at.timestamp()
     for part in said.parts:
         if isinstance(part, Measured) and part.quantity == "moisture" and part.unit == "g":
-            found.append(doubt_weight(journal.sources, part.place, part.value, at_s))
+            found.append(doubt_weight(a.journal.sources, part.place, part.value, at_s))
         elif isinstance(part, Measured) and part.quantity.endswith("_temperature") and part.unit == "degC":
             found.append(doubt_degrees(part.place, part.value))
         elif isinstance(part, Action) and part.kind == "fed" and part.fields.get("n_mg_per_l") is not None:
-            table = record.answers().table
-            crops = {b.crop: table.get(b.crop) for b in journal.batches}
-            found.append(doubt_feed(journal, crops, part.fields["tray"], part.fields["n_mg_per_l"], record.events(), at_s))
+            found.append(doubt_feed(a.journal, a.crops_here, part.fields["tray"], part.fields["n_mg_per_l"], a.events, at_s))
         elif isinstance(part, Action) and part.kind in ("planted", "put_out", "outing", "harvest"):
             outdoors += _outdoors(part, at_s)
     fmt = request_context.formatter()

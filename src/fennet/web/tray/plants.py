@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fennet.answering.answers import Answers
 from fennet.core.care.day import CareDay
 from fennet.core.care.feeding import FeedDue
 from fennet.core.care.handling import Handling
-from fennet.core.care.leaves import leaves_made
-from fennet.core.care.watering import NextWatering, watering_of
+from fennet.core.care.watering import NextWatering
 from fennet.core.conditions import Conditions
 from fennet.core.crop import Crop
 from fennet.core.history import life_events
 from fennet.core.lighting.compared import light_week
-from fennet.core.records import Batch, Event, Journal, Tray
+from fennet.core.records import Batch, Tray
 from fennet.core.stretch import Stretch, stretch_of
-from fennet.core.targets import practice_of
 from fennet.core.working import Working
 from fennet.presentation.formatter import Formatter
 from fennet.presentation.lamps import ratio_words
@@ -38,22 +37,18 @@ class Plants:
     pots: bool
 
 
-def plants(
-    whole: Journal, crop: Crop, batch: Batch, name: str, tray: Tray, state: Conditions, care: CareDay, events: list[Event],
-    now_s: float, fmt: Formatter,
-) -> Plants:  # fmt: skip
+def plants(a: Answers, batch: Batch, name: str, tray: Tray, state: Conditions, care: CareDay, fmt: Formatter) -> Plants:
     """How a batch that is up stands now, and what it wants next."""
+    crop, now_s = a.crop_here(batch), a.at_s
     rows = [_height(crop, care, batch, now_s, fmt)]
-    made = leaves_made(crop, care.age, events, batch)
-    counted = any(e.fields.get("true_leaves") is not None for e in life_events(batch, events, "height"))
+    made = a.leaves(batch)
+    counted = any(e.fields.get("true_leaves") is not None for e in life_events(batch, a.events, "height"))
     if made >= 1 or counted:
         rows.append(("true leaves", f"{'' if counted else 'about '}{fmt.small(int(made))}", None))
     week = light_week(crop, state, now_s)
     if week.ratio is not None:
         rows.append(("light against warmth", ratio_words(week.ratio, fmt), _shown(f"{batch.id}-ratio", week.ratio.working, fmt)))
-    practice = practice_of(whole.garden, batch)
-    water = watering_of(whole, tray, state, practice, events, now_s)
-    rows.append(_water(batch, water, now_s, fmt))
+    rows.append(_water(batch, a.watering(batch, tray), now_s, fmt))
     if care.feed is not None:
         rows.append(("next feed", _feed(care.feed, now_s, fmt), None))
     rows += [(HANDLINGS[h.action], _handling(h, now_s, fmt), None) for h in care.handling]

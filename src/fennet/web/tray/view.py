@@ -220,7 +220,7 @@ def _name(table: CropTable, batch: Batch) -> str:
 def _plants(a: Answers, batch: Batch, tray: Tray, state: Conditions, fmt: Formatter) -> Plants:
     """How a batch's plants stand and what they want."""
     care, name = a.care(batch, tray, state), _name(a.table, batch)
-    return plants(a.journal, a.table.get(batch.crop), batch, name, tray, state, care, a.events, a.at_s, fmt)
+    return plants(a, batch, name, tray, state, care, fmt)
 
 
 def _risk(a: Answers, batch: Batch, tray: Tray, state: Conditions, shown: Ribbons, fmt: Formatter) -> RiskStrip | None:
