@@ -30,7 +30,8 @@ QUESTIONS = {
     "fennet.core.planning.plan": {"plan", "outdoors"}, "fennet.core.work.worklist": {"worklist"},
     "fennet.core.care.watering": {"watering_of"}, "fennet.core.care.leaves": {"leaves_made"},
     "fennet.core.stretch": {"thermal_age"}, "fennet.core.drying": {"dry_down"},
-    "fennet.core.lighting.curve": {"lamp_curve"}, "fennet.core.scoring": {"marks"}, "fennet.journal.targets": {"own_targets"},
+    "fennet.core.lighting.curve": {"lamp_curve"}, "fennet.core.scoring": {"marks"}, "fennet.core.away": {"away"},
+    "fennet.journal.targets": {"own_targets"},
 }  # fmt: skip
 #: What holds the core to account asks it bare.
 BARE = {

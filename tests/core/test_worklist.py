@@ -18,6 +18,7 @@ from fennet.core.away import away
 from fennet.core.conditions import conditions
 from fennet.core.forecast import forecast
 from fennet.core.history import Counts, effective_events
+from fennet.core.learning.habits import Habit
 from fennet.core.planning.plan import outdoors, plan
 from fennet.core.records import Batch, Event, Garden, Journal, Lamp, Mat, Place, Series, Tray, Want
 from fennet.core.room import room_at
@@ -29,6 +30,7 @@ from fennet.core.work.figures import CallIt, FeelMix, HandOver, Mist, SowDay
 from fennet.core.work.planned import planned_tasks
 from fennet.core.work.task import LEAVE, BatchDay, Task, left
 from fennet.core.work.worklist import FIRST, first_and_rest, grouped, in_order, worklist
+from fennet.core.working import Interval, Working
 from fennet.crops import shipped
 from fennet.journal.promises import entry_of, promise_of, read_promises
 from fennet.presentation.formatter import Formatter
@@ -61,14 +63,14 @@ def room(crop: str = "tomato", soil_c: float = 26.0, **more: Any) -> Journal:
     return Journal(series=series, events=events, **(fields | more))
 
 
-def listed(journal: Journal, day: float, marked: Any = ()) -> list[Task]:
+def listed(journal: Journal, day: float, marked: Any = (), habits: Any = ()) -> list[Task]:
     at_s = on(day).timestamp()
     events = effective_events(journal.events, at_s)
     state = room_at(journal, events, at_s)
     crops = {b.crop: shipped().get(b.crop) for b in journal.batches}
     settings = tune_mats(journal, crops, at_s)
     swaps = exchanges(journal, crops, settings, events, at_s)
-    return worklist(journal, state, events, days_of(journal, day), settings, swaps, marked, at_s)
+    return worklist(journal, state, events, days_of(journal, day), settings, swaps, marked, at_s, habits=habits)
 
 
 def days_of(journal: Journal, day: float) -> list[BatchDay]:
@@ -291,6 +293,50 @@ class List(unittest.TestCase):
                 self.assertTrue(words.what and words.why.endswith("."), t.kind)
                 self.assertTrue(bool(words.line or words.opens) or t.note, t.kind)
                 self.assertTrue(when_words(t, on(day).timestamp(), SAY))
+
+
+def mostly(what: str, middle: float, longest: float) -> Habit:
+    return Habit(what, Interval(middle, middle, longest), 12, Working("", (), "", (), ""))
+
+
+class Habits(unittest.TestCase):
+    def test_what_nobody_has_looked_at_is_looked_at_and_not_called_late(self) -> None:
+        cold = room(soil_c=17.0, mats=[])
+        unseen = listed(cold, 16.0)
+        self.assertIn("look", kinds(unseen))
+        self.assertNotIn("late", kinds(unseen))
+        seen = room(soil_c=17.0, mats=[], events=[event("sign", 15.8, "s", batch="b", sign="nothing_up")])
+        self.assertIn("late", kinds(listed(seen, 16.0)))
+        three_ago = room(soil_c=17.0, mats=[], events=[event("sign", 12.8, "s", batch="b", sign="nothing_up")])
+        self.assertNotIn("late", kinds(listed(three_ago, 16.0)))
+        seldom = listed(three_ago, 16.0, habits=[mostly("counted", 4.0, 6.0)])
+        self.assertIn("late", kinds(seldom), "here nobody looks oftener")
+        often = next(t for t in listed(three_ago, 16.0, habits=[mostly("counted", 1.0, 1.5)]) if t.kind == "look")
+        self.assertIn("you mostly do every", task_words(often, "tomato", SAY).why)
+
+    def test_habit_asks_for_a_finger_sooner_and_never_later(self) -> None:
+        j = room(events=[event("watered", 1.0, "w", tray="A", how="below")])
+        asked = {usual: [as_a(FeelMix, t) for t in listed(j, 3.2, habits=[mostly("watered", *usual)]) if t.kind == "feel"]
+                 for usual in ((1.0, 2.0), (8.0, 12.0))}  # fmt: skip
+        self.assertEqual([f.usual_d for f in asked[(1.0, 2.0)]], [1.0])
+        self.assertEqual(asked[(8.0, 12.0)], [])
+        dry = [t for t in listed(j, 14.0, habits=[mostly("watered", 20.0, 21.0)]) if t.kind == "feel"]
+        self.assertEqual([as_a(FeelMix, t).usual_d for t in dry], [None], "by its likely drying")
+
+    def test_whoever_looks_in_waters_as_often_as_people_here_where_nobody_felt_the_mix(self) -> None:
+        journal = room()
+        at_s = on(1.0).timestamp()
+        state = room_at(journal, journal.events, at_s)
+        asked = [
+            [
+                x
+                for x in away(journal, state, journal.events, days_of(journal, 1.0), [], at_s, 12, habits).asks
+                if x.action == "water"
+            ]
+            for habits in ((), [mostly("watered", 2.0, 3.0)], [mostly("watered", 30.0, 31.0)])
+        ]
+        self.assertGreater(len(asked[1]), len(asked[0]))
+        self.assertEqual(asked[2], asked[0])
 
 
 class Absence(unittest.TestCase):

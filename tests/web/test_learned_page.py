@@ -106,3 +106,14 @@ class Page(SiteCase):
         self.assertIn("accepted: 3 °C to 25 °C", answer.get_data(as_text=True))
         answer = me.send(PAGE, own="1", kind="leek|grey sluice", figure_of="drying", value="2")
         self.assertEqual(answer.status_code, 400, "a kind dries no tray")
+
+    def test_all_of_it_is_forgotten_with_one_press_and_taken_back(self) -> None:
+        me = self.gardener()
+        before = self.told()
+        me.send(PAGE, forget="1")
+        gone = self.told()
+        self.assertEqual((gone["figures"], gone["habits"]), ([], []))
+        self.assertTrue(all(x["months"] == 0 for x in gone["room"]))  # type: ignore[attr-defined]
+        self.assertIn("Everything: what was sown and settled, read and done before", me.see(PAGE))
+        me.send(PAGE, again="1")
+        self.assertEqual(self.told(), before)

@@ -9,6 +9,7 @@ from functools import cached_property
 from typing import TypeVar
 
 from fennet.answering.past import PastAnswers
+from fennet.core.away import Away, away
 from fennet.core.bearing import Part
 from fennet.core.care.day import CareDay, care_day
 from fennet.core.care.leaves import leaves_made
@@ -210,9 +211,13 @@ class Answers(PastAnswers):
         settings, swaps = self.mats()
         found = worklist(
             self.journal, self.room, self.events, list(days), settings, swaps, list(marked), self.at_s, self.lamps(),
-            self.planted(), self.ahead().days,
+            self.planted(), self.ahead().days, self.habits(),
         )  # fmt: skip
         return with_cautions(found, self.room, self.events)
+
+    def away(self, days: Sequence[BatchDay], tasks: Sequence[Task], n_days: int) -> Away:
+        """What some days without anybody mean, from how each batch stands and what there is to do. Raises ValueError."""
+        return away(self.journal, self.room, self.events, days, tasks, self.at_s, n_days, self.habits())
 
     def planted(self) -> list[Planted]:
         """What stands outdoors since a season at most, whole or in part."""

@@ -27,7 +27,11 @@ from fennet.core.trials.trial import Trial
 from fennet.core.tuning.mats import MatSetting
 from fennet.core.tuning.places import Exchange
 from fennet.core.variety_notes import VarietyNotes, variety_notes
+from fennet.journal.learned import corrections_of
 from fennet.journal.trials import trials_of
+
+#: Habits are of so long.
+HABITS_OF_S = 2 * 366 * 86_400.0
 
 
 class PastAnswers(Asked):
@@ -55,7 +59,11 @@ class PastAnswers(Asked):
 
     def habits(self) -> list[Habit]:
         """How often people here water and count, of the last two years."""
-        return habits(self.journal.batches, self.events, self.at_s - 2 * 366 * 86_400.0, self.at_s)
+        part = self.record.garden()
+        at_s = self.moment_s(part)
+        forgotten_s = [t for c in corrections_of(self.journal) if (t := c.forgets_room("habit", "")) is not None]
+        from_s = max([at_s - HABITS_OF_S, *forgotten_s])
+        return self._answer("habits", part, lambda: habits(self.journal.batches, self.events, from_s, at_s))
 
     def story(self, batch: Batch) -> Story | None:
         """What became of a batch from sowing until now; None while it is not sown."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from fennet.core.drying import SOAKED_PCT, dry_down, refill_ml
 from fennet.core.history import counts_of
+from fennet.core.learning.habits import Habit, usual_of
 from fennet.core.light import DAY_S
 from fennet.core.moisture import DRY_PCT
 from fennet.core.records import Event, Journal
@@ -52,10 +53,12 @@ def away(
     tasks: Sequence[Task],
     at_s: float,
     n_days: int,
+    habits: Sequence[Habit] = (),
 ) -> Away:
     """What happens over the next days with nobody there. `tasks` is the worklist now. Raises ValueError beyond 1 to 30 days.
 
-    Water by each tray's own dry-down, seedlings by the forecasts. Source: starting_estimate, growers_rule.
+    Water by each tray's own dry-down, of one that nobody felt as often as people here water where that is sooner; seedlings by
+    the forecasts. Source: starting_estimate, growers_rule.
     """
     if not 1 <= n_days <= LONGEST_D:
         raise ValueError(f"{n_days} days; accepted: 1 to {LONGEST_D}")
@@ -65,6 +68,7 @@ def away(
     asks: list[Ask] = []
     unknown: list[str] = []
     by_tray: dict[str, list[BatchDay]] = {}
+    usual = usual_of(habits, "watered")
     for d in days:
         by_tray.setdefault(d.tray.id, []).append(d)
     for tray, inside in by_tray.items():
@@ -83,6 +87,8 @@ def away(
         if ml is None or ml >= LEAST_ML:
             before.append(Ask("water_full", tray, at_s, at_s, ml=ml))
         again = loss.days_to(SOAKED_PCT, FLAGS_PCT + 10.0)
+        if usual is not None and tray in unknown and usual.days.p50 < again.p50:
+            again = usual.days
         when_s = at_s + again.p10 * DAY_S
         while when_s < until_s and again.p10 > 0.2:
             late_s = when_s + (again.p50 - again.p10) * DAY_S

@@ -125,10 +125,18 @@ def _look(g: Look, t: Task, name: str, fmt: Formatter) -> Words:
     if g.towel:
         return Words(f"{t.tray}: open the bag, count roots", f"{name}: open a towel every day.", opens="tray")
     if g.up:
-        why = f"{name}: {g.up} of {g.of} when last counted, {fmt.days(g.looked_d)} ago."
+        why = f"{name}: {g.up} of {g.of} when last counted, {fmt.days(g.looked_d)} ago.{_seldom(g, fmt)}"
         return Words(f"{t.tray}: count again", why, "No more up", f"{t.batch} {g.up} up", "tray")
     line = f"{t.batch} nothing_up"
-    return Words(f"{t.tray}: lift the cover and look", f"{name}: the first may show today.", "Nothing up", line, "tray")
+    why = f"{name}: the first may show today.{_seldom(g, fmt)}"
+    return Words(f"{t.tray}: lift the cover and look", why, "Nothing up", line, "tray")
+
+
+def _seldom(g: Look, fmt: Formatter) -> str:
+    """Where nobody has looked for longer than is usual here."""
+    if g.usual_d is None:
+        return ""
+    return f" Nobody has looked for {fmt.days(g.looked_d)}; you mostly do every {fmt.days(g.usual_d)}."
 
 
 @_told.register
@@ -203,7 +211,8 @@ def _feel(g: FeelMix, t: Task, name: str, fmt: Formatter) -> Words:
         why = "Nobody has logged a watering or felt the mix. Press it with a finger: dry mix is pale, damp mix dark and cool."
     else:
         dry = f"such a tray is at its dry end after about {fmt.days(g.dries_d)}"
-        why = f"Watered {fmt.days(g.since_d)} ago and not felt since; {dry}."
+        often = f" You mostly water every {fmt.days(g.usual_d)}." if g.usual_d is not None else ""
+        why = f"Watered {fmt.days(g.since_d)} ago and not felt since; {dry}.{often}"
     return Words(f"{_trays(t)}: feel the mix", why, opens="tray")
 
 

@@ -56,6 +56,11 @@ def habits(batches: Sequence[Batch], events: Sequence[Event], from_s: float, at_
     return [h for h in found if h is not None]
 
 
+def usual_of(habits: Sequence[Habit], what: str) -> Habit | None:
+    """The habit of one deed, where the record shows one."""
+    return next((h for h in habits if h.what == what), None)
+
+
 def _habit(what: str, rows: Iterable[Sequence[float]]) -> Habit | None:
     steps: list[float] = []
     for times in rows:

@@ -9,6 +9,7 @@ import numpy as np
 
 from fennet.core.due import due_after_emergence
 from fennet.core.history import Counts, counts_of
+from fennet.core.learning.habits import Habit
 from fennet.core.light import DAY_S, HOUR_S
 from fennet.core.probes import drifting, fallen_out, impossible, stuck
 from fennet.core.records import Batch, Event, Journal, Series, is_logger
@@ -33,6 +34,8 @@ from fennet.core.work.task import BatchDay, Task
 
 #: A look is asked for daily while seed may show; misting is not asked for twice within so long, h. Source: growers_rule.
 LOOK_EVERY_H, MIST_EVERY_H = 20.0, 20.0
+#: What nobody has looked at for so long may have come unseen, d. Source: growers_rule.
+UNSEEN_D = 3.0
 #: Seed that has no cover is misted twice a day, h. Source: growers_rule.
 UNCOVERED_MIST_H = 10.0
 #: A logger that wrote at least every three hours is silent after six of its steps, and three hours at least. Source:
@@ -79,20 +82,27 @@ def hand_over_tasks(
     return [Task(f"hand_over:{tray}", min(since, at_s), tray, lead.batch.id, figures, True)]
 
 
-def waiting_tasks(d: BatchDay, events: Sequence[Event], cover: str, at_s: float) -> list[Task]:
-    """Looks, mists and calls for a batch that is still coming."""
+def waiting_tasks(
+    d: BatchDay, events: Sequence[Event], cover: str, at_s: float, usual: Habit | None = None
+) -> list[Task]:  # fmt: skip
+    """Looks, mists and calls for a batch that is still coming. `usual` days between counts here: what nobody has looked at for
+    longer is not called late, it is looked at."""
     out: list[Task] = []
     f, b, tray = d.forecast, d.batch, d.tray.id
     counts = counts_of(b, events)
     if d.conditions.stage not in ("sown", "towel", "emerging", "seedling") or counts.up >= counts.of or f is None:
         return out
     looked = _last_look(b, counts, events)
+    longest_d = max(UNSEEN_D, usual.days.p90 if usual is not None else 0.0)
+    unseen = at_s - looked > longest_d * DAY_S
     more = f.chance_of_more if f.chance_of_more is not None else 0.0
     dated = f.verdict not in ("finished", "cannot_tell") or (f.supposed and f.verdict != "finished")
     if d.conditions.stage != "seedling" and dated:
         soon = f.first_up is not None and f.first_up.p10 <= at_s + 12 * HOUR_S
-        if (soon or counts.up or b.by_seed) and at_s - looked > LOOK_EVERY_H * HOUR_S:
-            look = Look(counts.up, counts.of, (at_s - looked) / DAY_S, b.by_seed)
+        if (soon or counts.up or b.by_seed or (unseen and f.verdict == "late")) and at_s - looked > LOOK_EVERY_H * HOUR_S:
+            look = Look(
+                counts.up, counts.of, (at_s - looked) / DAY_S, b.by_seed, usual.days.p50 if unseen and usual is not None else None
+            )
             out.append(Task(f"look:{b.id}", at_s, tray, b.id, look))
     if (
         counts.up
@@ -114,6 +124,9 @@ def waiting_tasks(d: BatchDay, events: Sequence[Event], cover: str, at_s: float)
     ):
         called = CallIt(more, f.days_at_target, counts.of, b.by_seed)
         out.append(Task(f"call_it:{b.id}", f.call_it_s, tray, b.id, called))
+    elif unseen and dated:
+        # What nobody looked at is not late: it is unknown, and a look is asked for above.
+        pass
     elif f.verdict == "late":
         total = f.delay_total_days
         cause = max(f.delay_days, key=lambda c: f.delay_days[c], default="")

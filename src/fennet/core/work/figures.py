@@ -62,6 +62,8 @@ class Look:
     of: int
     looked_d: float
     towel: bool
+    #: Nobody looked for so much longer than is usual here (days) that what did not come may be what was not seen.
+    usual_d: float | None = None
 
 
 @dataclass(frozen=True)
@@ -192,11 +194,12 @@ class Water:
 @dataclass(frozen=True)
 class FeelMix:
     """Mix that nobody felt or weighed lately: days since it was last watered and the days it likely takes to its dry end; None
-    where nobody ever watered it."""
+    where nobody ever watered it. `usual_d` days between waterings here, where it is their turn by that."""
 
     kind: ClassVar[str] = "feel"
     since_d: float | None
     dries_d: float | None
+    usual_d: float | None = None
 
 
 @dataclass(frozen=True)

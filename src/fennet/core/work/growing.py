@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from fennet.core.care.watering import at_hour_s, minutes_of, watering_of
 from fennet.core.drying import SOAKED_PCT, dry_down, refill_ml
+from fennet.core.learning.habits import Habit
 from fennet.core.light import DAY_S, HOUR_S, LampState, least_mm
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import RoomState, canopy_mm, leaf_distance_mm
@@ -36,8 +37,10 @@ FIRST_FEEL_D, COVERED_FEEL_D = 1.0, 4.0
 WATER_AHEAD_H = 36.0
 
 
-def water_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], events: Sequence[Event], at_s: float) -> list[Task]:
-    """Water now, or the hour it will be wanted; too wet is told and nothing is poured."""
+def water_tasks(
+    journal: Journal, tray: str, inside: Sequence[BatchDay], events: Sequence[Event], at_s: float, usual: Habit | None = None
+) -> list[Task]:
+    """Water now, or the hour it will be wanted; too wet is told and nothing is poured. `usual` days between waterings here."""
     out: list[Task] = []
     said = False
     for d in inside:
@@ -61,13 +64,16 @@ def water_tasks(journal: Journal, tray: str, inside: Sequence[BatchDay], events:
                 said = True
     unread = [d for d in inside if d.conditions.channels["moisture"].value is None]
     if not said and unread and len(unread) == len(inside):
-        out += _feel_it(journal, tray, unread, events, at_s)
+        out += _feel_it(journal, tray, unread, events, at_s, usual)
     return out
 
 
-def _feel_it(journal: Journal, tray: str, inside: Sequence[BatchDay], events: Sequence[Event], at_s: float) -> list[Task]:
-    """A finger in a tray that nobody felt or weighed lately, when by its likely drying it nears the dry end of its band; of
-    one that nobody ever watered either, some days after it was begun. Source: growers_rule."""
+def _feel_it(
+    journal: Journal, tray: str, inside: Sequence[BatchDay], events: Sequence[Event], at_s: float, usual: Habit | None
+) -> list[Task]:
+    """A finger in a tray that nobody felt or weighed lately, when by its likely drying it nears the dry end of its band, or when
+    it has gone longer without water than trays here mostly do; of one that nobody ever watered either, some days after it was
+    begun. Habit asks sooner, never later: it may be a bad one. Source: growers_rule."""
     d = inside[0]
     band = d.conditions.channels["moisture"].band
     if band is None:
@@ -81,9 +87,12 @@ def _feel_it(journal: Journal, tray: str, inside: Sequence[BatchDay], events: Se
     dries = dry_down(journal, tray, events, at_s, d.conditions.leafy_s)
     wait = dries.days_to(SOAKED_PCT, band.low)
     due_s = watered[-1] + (wait.p10 + wait.p50) / 2 * DAY_S
-    if due_s > at_s:
+    turn_s = watered[-1] + usual.days.p90 * DAY_S if usual is not None else float("inf")
+    if min(due_s, turn_s) > at_s:
         return []
-    return [Task(f"feel:{tray}", due_s, tray, d.batch.id, FeelMix((at_s - watered[-1]) / DAY_S, wait.p50))]
+    usual_d = usual.days.p50 if usual is not None and turn_s < due_s else None
+    figures = FeelMix((at_s - watered[-1]) / DAY_S, wait.p50, usual_d)
+    return [Task(f"feel:{tray}", min(due_s, turn_s), tray, d.batch.id, figures)]
 
 
 def growing_tasks(

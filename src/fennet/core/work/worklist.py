@@ -10,6 +10,7 @@ from collections.abc import Hashable, Sequence
 from dataclasses import replace
 
 from fennet.core.hardening.weather import DayOutdoors
+from fennet.core.learning.habits import Habit, usual_of
 from fennet.core.records import Event, Journal
 from fennet.core.room import RoomState
 from fennet.core.scoring import ScoredPromise
@@ -31,10 +32,10 @@ FIRST = 7
 def worklist(
     journal: Journal, state: RoomState, events: Sequence[Event], days: Sequence[BatchDay], settings: Sequence[MatSetting],
     swaps: Sequence[Exchange], marked: Sequence[ScoredPromise], at_s: float, lamps: Sequence[LampSetting] = (),
-    planted: Sequence[Planted] = (), ahead: Sequence[DayOutdoors] = (),
+    planted: Sequence[Planted] = (), ahead: Sequence[DayOutdoors] = (), habits: Sequence[Habit] = (),
 ) -> list[Task]:  # fmt: skip
     """Everything there is to do at a moment (seconds UTC), the most pressing first. `events` are effective events; `planted` what
-    stands outdoors for good, `ahead` the weather it is in for, from today on.
+    stands outdoors for good, `ahead` the weather it is in for, from today on; `habits` how people here go about it.
 
     Due now before due later, and within that what costs most to leave. Source: growers_rule for the deeds, starting_estimate for
     their order.
@@ -51,10 +52,10 @@ def worklist(
         lit = bool(state.over(here.place)) or (place is not None and place.kind in DAYLIT)
         out += hand_over_tasks(tray, inside, state, events, lit, at_s)
         out += covering_tasks(tray, inside, state, events, lit, at_s)
-        out += water_tasks(journal, tray, inside, events, at_s)
+        out += water_tasks(journal, tray, inside, events, at_s, usual_of(habits, "watered"))
         out += probe_tasks(journal, tray, inside, at_s)
         for d in inside:
-            out += waiting_tasks(d, events, here.cover, at_s)
+            out += waiting_tasks(d, events, here.cover, at_s, usual_of(habits, "counted"))
             out += growing_tasks(journal, d, state, events, lamps_said, at_s)
             out += caring_tasks(d, here.cover, at_s)
             out += outing_tasks(d, at_s)

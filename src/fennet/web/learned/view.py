@@ -157,13 +157,11 @@ def _cell(x: Line | None, fmt: Formatter) -> Cell:
 def _said(c: Correction, names: Mapping[str, str], fmt: Formatter) -> Said:
     of = _name(names.get(c.crop, c.crop), c.variety or "") if c.crop else f"“{c.thing}”" if c.thing else "everything"
     what = f"{MEASURE_WORDS[c.measure]} of {of}" if c.measure else of
+    showed = "it showed" if c.thing else "was sown and settled, read and done" if not c.crop else "was sown and settled"
     if c.leave_out:
         words = f"{c.year} is left out: {what}."
     elif c.forget_before is not None:
-        words = (
-            f"{what[:1].upper()}{what[1:]}: what {'it showed' if c.thing else 'was sown and settled'} before "
-            f"{fmt.day(c.forget_before.timestamp())} is forgotten."
-        )
+        words = f"{what[:1].upper()}{what[1:]}: what {showed} before {fmt.day(c.forget_before.timestamp())} is forgotten."
     else:
         words = f"{what[:1].upper()}{what[1:]}: {fmt.number(c.value or 0.0, 2)}, your own figure."
     fields = {

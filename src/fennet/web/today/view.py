@@ -105,7 +105,7 @@ def today_view(a: Answers, fmt: Formatter, marked: list[ScoredPromise], room: st
     work = work_view(tasks, names, events, at_s, fmt, midnight_s, missing)
     gone = None
     if away_days:
-        absent = partial(away_view, journal, state, events, days, tasks, names, at_s, away_days, fmt, missing)
+        absent = partial(away_view, a, days, tasks, names, away_days, fmt, missing)
         gone = part("what an absence means", absent, None)
     return TodayView(
         tabs,

@@ -5,10 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import datetime, time, timedelta
 
+from fennet.answering.answers import Answers
 from fennet.core.away import Ask
-from fennet.core.away import away as core_away
-from fennet.core.records import Event, Journal
-from fennet.core.room import RoomState
+from fennet.core.records import Event
 from fennet.core.work.figures import MatSet
 from fennet.core.work.task import BatchDay, Left, Task, left
 from fennet.core.work.worklist import first_and_rest
@@ -129,23 +128,14 @@ def _left_row(t: Task, put_off: Left, names: dict[str, str], fmt: Formatter) -> 
 
 
 def away_view(
-    journal: Journal,
-    state: RoomState,
-    events: list[Event],
-    days: list[BatchDay],
-    tasks: list[Task],
-    names: dict[str, str],
-    at_s: float,
-    n_days: int,
-    fmt: Formatter,
-    untold: list[Untold],
+    a: Answers, days: list[BatchDay], tasks: list[Task], names: dict[str, str], n_days: int, fmt: Formatter, untold: list[Untold]
 ) -> AwayView:
     """What an absence of some days means, in words."""
-    a = core_away(journal, state, events, days, tasks, at_s, n_days)
-    rows = [_row(t, names, at_s, fmt) for t in a.tasks]
-    first = ask_words(a.first, fmt) if a.first else ""
-    before = [ask_words(x, fmt) for x in a.before]
-    return AwayView(n_days, fmt.day(a.until_s), first, before, rows, _asks(a.asks, fmt), a.unknown, untold)
+    at_s, gone = a.at_s, a.away(days, tasks, n_days)
+    rows = [_row(t, names, at_s, fmt) for t in gone.tasks]
+    first = ask_words(gone.first, fmt) if gone.first else ""
+    before = [ask_words(x, fmt) for x in gone.before]
+    return AwayView(n_days, fmt.day(gone.until_s), first, before, rows, _asks(gone.asks, fmt), gone.unknown, untold)
 
 
 def _asks(asks: list[Ask], fmt: Formatter) -> list[str]:
