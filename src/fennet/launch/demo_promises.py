@@ -6,13 +6,13 @@ The demo's house is simulated, and nobody was there to ask. The answers are thos
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Any
 
 from fennet.answering.answers import Answers
+from fennet.answering.promising import half_up_promise
 from fennet.core.bearing import record_at
-from fennet.core.history import counts_of
-from fennet.core.scoring import HALF_UP, Promise
 from fennet.journal.promises import entry_of
 from fennet.journal.reader import read_journal
 from fennet.journal.times import zone_of
@@ -37,9 +37,7 @@ def promises_of_the_past(journal: Mapping[str, Any], end: datetime) -> list[dict
         for day in ASKED_D:
             at_s = (b.sown_at.astimezone(zone) + timedelta(days=day)).replace(hour=20, minute=0).timestamp()
             a = Answers(record_at(j, at_s), at_s, exactly=True)
-            f = a.forecast(b) if not counts_of(b, a.events).past_half else None
-            if f is None or f.half_up is None or f.half_up.settled or f.verdict == "finished":
-                continue
-            told = Promise(f"past-{b.id}-{day}", HALF_UP, b.id, at_s, f.half_up.p10, f.half_up.p50, f.half_up.p90)
-            out.append(entry_of(told, zone))
+            told = half_up_promise(a, b)
+            if told is not None:
+                out.append(entry_of(replace(told, id=f"past-{b.id}-{day}"), zone))
     return out

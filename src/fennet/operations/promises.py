@@ -1,19 +1,19 @@
-"""What Fennet promised, kept to be marked later: half-up forecasts, one a batch and local day however many pages ask at once, the
-first pick of what was planted, and what a setting that a person confirmed should bring."""
+"""What Fennet promised, kept to be marked later, once however many pages ask at once; and what a setting that a person confirmed
+should bring."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import date, datetime
 from typing import Any
 
+from sqlalchemy import Connection
 from sqlalchemy.dialects.postgresql import insert
 
-from fennet.core.crop import Crop
-from fennet.core.forecast import Forecast
-from fennet.core.hardening.after import FirstExpected
-from fennet.core.records import Batch, Event
-from fennet.core.scoring import FIRST_PICK, HALF_UP, Promise
+from fennet.answering.promising import DAILY, ONCE, AlreadyMade
+from fennet.core.records import Event
+from fennet.core.scoring import Promise
 from fennet.core.working import Interval
 from fennet.journal.promises import entry_of
 from fennet.journal.times import zone_of
@@ -25,43 +25,18 @@ from fennet.storage import tables as t
 from fennet.storage.mapping import table_of
 
 
-def local_day(w: WriteContext) -> date:
-    return w.now.astimezone(zone_of(w.actor.ref.garden.timezone)).date()
+def already_made(c: Connection, garden_id: int, day: date) -> AlreadyMade:
+    """What was promised of a garden, as far as it is not promised again on a local day."""
+    ever = {kind: queries.promised(c, garden_id, kind) for kind in ONCE}
+    return AlreadyMade({**ever, **{kind: queries.promised_on(c, garden_id, kind, day) for kind in DAILY}})
 
 
-def keep(w: WriteContext, forecasts: Sequence[Forecast]) -> int:
-    """Keep the half-up forecasts that are still open, one a batch and local day by the table's own rule; how many were new."""
-    day, kept = local_day(w), 0
-    for f in forecasts:
-        if f.half_up is None or f.half_up.settled or f.verdict == "finished":
-            # What has happened is no promise.
-            continue
-        at_s = (f.half_up.p10, f.half_up.p50, f.half_up.p90)
-        kept += _write(w, Promise(new_id("p"), HALF_UP, f.batch.id, w.now.timestamp(), *at_s), day)
-    return kept
-
-
-def keep_firsts(w: WriteContext, found: Sequence[tuple[Batch, Crop, FirstExpected]]) -> None:
-    """Keep when the first of what was planted is expected, once for each batch."""
-    for batch, crop, expected in found:
-        at_s = (expected.at_s.p10, expected.at_s.p50, expected.at_s.p90)
-        _write(w, Promise(new_id("p"), FIRST_PICK, batch.id, w.now.timestamp(), *at_s, crop.bed.gives), None)
-
-
-def keep_daily(w: WriteContext, found: Sequence[Promise]) -> None:
-    """Keep promises of one a subject and local day, as half-up forecasts are kept."""
-    day = local_day(w)
-    for kind in dict.fromkeys(p.kind for p in found):
-        made = queries.promised_on(w.c, w.garden_id, kind, day)
-        for p in found:
-            if p.kind == kind and p.subject not in made:
-                _write(w, p, day)
-
-
-def new_promise(kind: str, subject: str, made_s: float, at_s: Interval[float] | None = None, **more: Any) -> Promise:
-    """A promise of a time, or that something will or will not happen."""
-    low, middle, high = (at_s.p10, at_s.p50, at_s.p90) if at_s is not None else (0.0, 0.0, 0.0)
-    return Promise(new_id("p"), kind, subject, made_s, low, middle, high, **more)
+def keep(w: WriteContext, found: Sequence[Promise]) -> int:
+    """Keep promises, but for those that somebody else kept meanwhile; how many were new. Of one kind, subject and local day there
+    is one, by the table's own rule."""
+    day = w.now.astimezone(zone_of(w.actor.ref.garden.timezone)).date()
+    made = already_made(w.c, w.garden_id, day)
+    return sum(_write(w, replace(p, id=new_id("p")), day) for p in found if not made.holds(p.kind, p.subject))
 
 
 def keep_setting(
