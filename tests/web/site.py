@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import logging
 import re
 import threading
 from datetime import datetime
 from typing import Any, ClassVar, Literal, overload
+from unittest import TestResult
 
 from flask import Flask, Response
 from flask.testing import FlaskClient
@@ -35,12 +37,27 @@ class Shown(Response):
         return TAG.sub(lambda tag: re.sub(r"\s+", " ", tag[0]), super().get_data(as_text=True))
 
 
+class Broken(logging.Handler):
+    """What of pages could not be worked out, as the application logs it."""
+
+    def __init__(self) -> None:
+        super().__init__(logging.ERROR)
+        self.told: list[str] = []
+
+    def emit(self, record: logging.LogRecord) -> None:
+        if record.exc_info is not None:
+            self.told.append(record.getMessage())
+
+
 class SiteCase(DatabaseCase):
-    """`demo`: load the demo season, ending at the frozen clock."""
+    """`demo`: load the demo season, ending at the frozen clock. A page whose part fails stands and says so; a test that does not
+    mean that (`breaks`) fails."""
 
     demo: ClassVar[bool] = True
+    breaks: ClassVar[bool] = False
     public_url: ClassVar[str] = "http://127.0.0.1"
     app: ClassVar[Flask]
+    broken: ClassVar[Broken]
     now: ClassVar[datetime] = NOW
 
     @classmethod
@@ -53,6 +70,18 @@ class SiteCase(DatabaseCase):
         # A busy machine must not turn a page's parts into "takes too long": what is tested is what they say.
         parts.PAGE_BUDGET_S = 600.0
         cls.addClassCleanup(cls.app.extensions["fennet_engine"].dispose)
+        cls.broken = Broken()
+        cls.app.logger.addHandler(cls.broken)
+        cls.addClassCleanup(cls.app.logger.removeHandler, cls.broken)
+
+    def run(self, result: TestResult | None = None) -> TestResult | None:
+        self.broken.told.clear()
+        self.addCleanup(self._whole)
+        return super().run(result)
+
+    def _whole(self) -> None:
+        if not self.breaks:
+            self.assertEqual(self.broken.told, [], "parts of pages that failed")
 
     def visitor(self) -> Visitor:
         return Visitor(FlaskClient(self.app, Shown))

@@ -23,6 +23,8 @@ MARKUP = '"><script>alert(1)</script><img src=x onerror=alert(1)>'
 
 
 class Attack(SiteCase):
+    breaks = True
+
     def setUp(self) -> None:
         self.me = self.gardener()
 

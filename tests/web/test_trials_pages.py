@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import json
 import re
 
+from fennet.core.trials.layout import kept_plan
+from fennet.journal.reader import read_journal
+from fennet.journal.trials import trials_of
+from fennet.operations import exchange
 from tests.web.site import SiteCase
 
 G = "/g/canal-house"
@@ -36,6 +41,34 @@ class Pages(SiteCase):
         self.assertIn("3 of 4", me.see(page))
         again = me.send(f"{page}/sow", page, tray="Q", seeds="2")
         self.assertIn("sown already", again.get_data(as_text=True))
+
+    def test_a_plan_that_is_kept_stays_and_is_not_sown_over_what_took_its_cells(self) -> None:
+        me, page = self.gardener(), self.marked(name="Kept plan")
+
+        def letters() -> dict[str, str]:
+            return dict(re.findall(r'<td aria-label="(r\d+c\d+): ([AB])">', me.see(page)))
+
+        me.send(f"{page}/plan", page, tray="P")
+        kept = letters()
+        self.assertEqual(sorted(kept.values()), ["A"] * 4 + ["B"] * 4)
+        with self.engine.connect() as c:
+            told = "".join(exchange.give_journal(c, exchange.find_garden(c, "Canal house")))
+        asked = next(t for t in trials_of(read_journal(json.loads(told)).journal) if t.name == "Kept plan")
+        self.assertEqual(kept_plan(asked), {cell: "AB".index(mark) for cell, mark in kept.items()}, "the journal carries it")
+        # Another trial of the same tray is sown at once, into the same cells.
+        other = self.marked(name="In between", cells="2")
+        me.send(f"{other}/sow", other, tray="P", seeds="1")
+        shown = me.see(page)
+        self.assertIn("No longer free: r", shown)
+        self.assertEqual(letters(), kept, "what was printed still stands there")
+        refused = me.send(f"{page}/sow", page, tray="P", seeds="1").get_data(as_text=True)
+        self.assertIn("no longer free. Draw it anew.", refused)
+        me.send(f"{page}/plan", page, tray="P")
+        anew = letters()
+        self.assertNotEqual(anew, kept)
+        me.send(f"{page}/sow", page, tray="P", seeds="1")
+        sown = re.findall(rf'href="{G}/story/([\w.-]+)"', me.see(page))
+        self.assertEqual(len(set(sown)), 2)
 
     def test_what_cannot_be_asked_is_refused_where_it_stands(self) -> None:
         me = self.gardener()

@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from sqlalchemy import delete, update
 
 from fennet.core.records import Batch, Tray
-from fennet.core.trials.layout import cell_plan
+from fennet.core.trials.layout import cell_plan, kept_plan
 from fennet.core.trials.trial import Trial
 from fennet.journal.trials import entry_of, trial_of
 from fennet.operations.acting import Refusal, WriteContext, for_owners, refused
@@ -41,25 +41,56 @@ def mark(w: WriteContext, trial: Trial) -> str:
     return made.id
 
 
+def lay_out(w: WriteContext, trial_id: str, tray: Tray, free: list[str]) -> None:
+    """Draw by lot which group each free cell of a tray is for, and keep that with the trial: what is printed is what is sown.
+    Raises Refusal where the cells do not reach, or the trial is sown already."""
+    trial = _unsown(w, trial_id)
+    # The plan that was shown is kept; drawn again it is another one.
+    anew = bool(kept_plan(trial)) and trial.tray == tray.id
+    _replace(w, _with_plan(trial, tray, _drawn(trial, tray, free, new_id("d") if anew else trial.id)))
+
+
 def sow(w: WriteContext, trial_id: str, tray: Tray, free: list[str], template: Batch) -> list[str]:
-    """Sow a trial's groups side by side in the free cells of a tray, each cell's group drawn by lot; the batches' ids. Raises
-    Refusal where the cells do not reach, or the trial is sown already."""
-    trial = there(w, trial_id)
-    if any(g.batches for g in trial.groups):
-        raise Refusal("This trial is sown already.", "tray")
-    k, wanted = len(trial.groups), (trial.cells or 0) * len(trial.groups)
-    if len(free) < k:
-        raise Refusal(f"Tray {tray.id} has {len(free)} free cells; {k} groups need at least {k}.", "tray", tray.id)
-    plan = cell_plan(free[: wanted or len(free)], k, trial.id)
+    """Sow a trial's groups side by side in a tray, by the plan kept for it or else by one drawn now; the batches' ids. Raises
+    Refusal where cells of the plan were taken since, the cells do not reach, or the trial is sown already."""
+    trial = _unsown(w, trial_id)
+    plan = kept_plan(trial) if trial.tray == tray.id else {}
+    taken = [c for c in plan if c not in free]
+    if taken:
+        raise Refusal(
+            f"Of the plan {', '.join(taken[:6])}{' and more' if len(taken) > 6 else ''} in tray {tray.id} "
+            f"{'is' if len(taken) == 1 else 'are'} no longer free. Draw it anew.", "tray", tray.id,
+        )  # fmt: skip
+    plan = plan or _drawn(trial, tray, free, trial.id)
     seeds = template.seeds_per_cell or 1
     sowings = [
         Sowing(trial.crop, tuple(c for c, g in plan.items() if g == n), seeds, x.depth_mm, x.variety, x.seed_lot)
         for n, x in enumerate(trial.groups)
     ]
     ids = sow_in_trays(w, [(tray.id, sowings)], replace(template, seeds_per_cell=None), w.now)
-    groups = [replace(g, batches=[i]) for g, i in zip(trial.groups, ids, strict=True)]
-    _replace(w, replace(trial, groups=groups))
+    laid_out = _with_plan(trial, tray, plan)
+    groups = [replace(g, batches=[i]) for g, i in zip(laid_out.groups, ids, strict=True)]
+    _replace(w, replace(laid_out, groups=groups))
     return ids
+
+
+def _unsown(w: WriteContext, trial_id: str) -> Trial:
+    trial = there(w, trial_id)
+    if any(g.batches for g in trial.groups):
+        raise Refusal("This trial is sown already.", "tray")
+    return trial
+
+
+def _drawn(trial: Trial, tray: Tray, free: list[str], lot: str) -> dict[str, int]:
+    k, wanted = len(trial.groups), (trial.cells or 0) * len(trial.groups)
+    if len(free) < k:
+        raise Refusal(f"Tray {tray.id} has {len(free)} free cells; {k} groups need at least {k}.", "tray", tray.id)
+    return cell_plan(free[: wanted or len(free)], k, lot)
+
+
+def _with_plan(trial: Trial, tray: Tray, plan: Mapping[str, int]) -> Trial:
+    groups = [replace(g, planned=[c for c, n in plan.items() if n == i]) for i, g in enumerate(trial.groups)]
+    return replace(trial, tray=tray.id, groups=groups)
 
 
 def answer_with(w: WriteContext, trial_id: str, batches: Mapping[str, list[str]]) -> None:

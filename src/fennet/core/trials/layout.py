@@ -7,6 +7,19 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from fennet.core.trials.trial import Trial
+
+
+def kept_plan(trial: Trial) -> dict[str, int]:
+    """Cell → group (from 0) of the plan that is kept with a trial; empty where none is.
+
+    >>> from fennet.core.trials.trial import TrialGroup
+    >>> sides = [TrialGroup(name="a", planned=["r1c1"]), TrialGroup(name="b", planned=["r1c2"])]
+    >>> kept_plan(Trial(id="t", name="?", crop="leek", groups=sides, tray="A"))
+    {'r1c1': 0, 'r1c2': 1}
+    """
+    return {cell: n for n, g in enumerate(trial.groups) for cell in g.planned} if trial.tray is not None else {}
+
 
 def cell_plan(cells: Sequence[str], groups: int, name: str) -> dict[str, int]:
     """Cell → group (from 0), as evenly as the cells allow, drawn by lot within every run of as many cells as there are groups.

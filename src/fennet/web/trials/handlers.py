@@ -10,7 +10,7 @@ from flask import abort, flash, redirect, render_template, request, url_for
 
 from fennet.core.records import Batch, Mix, Tray
 from fennet.core.room import free_cells
-from fennet.core.trials.layout import cell_plan
+from fennet.core.trials.layout import cell_plan, kept_plan
 from fennet.core.trials.power import Needed
 from fennet.core.trials.result import Result
 from fennet.core.trials.trial import Trial, TrialGroup
@@ -93,19 +93,42 @@ def _view(r: Result) -> TrialView:
 def trial(trial_id: str) -> Any:
     """One trial: what is asked, the plan of its cells, and the answer."""
     r, a = _result(trial_id), record.answers()
-    free = {t: cells for t, cells in free_cells(a.journal, a.events, a.at_s).items() if len(cells) >= len(r.trial.groups)}
+    every = free_cells(a.journal, a.events, a.at_s)
+    free = {t: cells for t, cells in every.items() if len(cells) >= len(r.trial.groups)}
     form = SowTrialForm()
     form.tray.choices = [(t, f"{t}, {len(cells)} free cells") for t, cells in free.items()]
-    asked = query.text("tray", next(iter(free), ""), longest=64)
-    tray = next((t for t in a.journal.trays if t.id == asked and t.id in free), None)
+    kept = kept_plan(r.trial)
+    asked = query.text("tray", (r.trial.tray if kept else None) or next(iter(free), ""), longest=64)
+    tray = next((t for t in a.journal.trays if t.id == asked), None)
     plan: list[list[tuple[str, str]]] = []
     view = _view(r)
-    if tray is not None and not view.sown:
+    as_kept = bool(kept) and tray is not None and tray.id == r.trial.tray
+    if tray is not None and not view.sown and (as_kept or tray.id in free):
         wanted = (r.trial.cells or 0) * len(r.trial.groups)
-        groups = cell_plan(free[tray.id][: wanted or None], len(r.trial.groups), r.trial.id)
-        plan = _laid_out(tray, groups, free[tray.id])
+        groups = kept if as_kept else cell_plan(free[tray.id][: wanted or None], len(r.trial.groups), r.trial.id)
+        plan = _laid_out(tray, groups, every.get(tray.id, ()))
         form.tray.data = tray.id
-    return render_template("trials/trial.html", v=view, form=form, plan=plan, tray=tray)
+    gone = [c for c in kept if c not in every.get(r.trial.tray or "", ())] if as_kept and not view.sown else []
+    return render_template("trials/trial.html", v=view, form=form, plan=plan, tray=tray, kept=as_kept, gone=gone)
+
+
+@request_context.in_garden
+def lay_out(trial_id: str) -> Any:
+    """Draw the plan for a tray, and keep it with the trial."""
+    r, a, form = _result(trial_id), record.answers(), SowTrialForm()
+    free = free_cells(a.journal, a.events, a.at_s)
+    form.tray.choices = [(t, t) for t in free]
+    back = redirect(url_for("trials.trial", slug=request_context.garden().slug, trial_id=r.trial.id))
+    try:
+        form.take()
+        tray = next((t for t in a.journal.trays if t.id == form.tray.data), None)
+        if tray is None:
+            abort(404)
+        write(lambda w: operations.lay_out(w, r.trial.id, tray, free[tray.id]))
+        flash(f"Kept: the plan for tray {tray.id} stays as it is until you draw it anew.")
+    except Refusal as e:
+        flash(e.reason)
+    return back
 
 
 #: What stands in a cell that another batch holds.
