@@ -103,6 +103,27 @@ class Seasons(unittest.TestCase):
         self.assertAlmostEqual(s.per_plant, s.cost / 8)
         self.assertEqual(s.kwh.p10, s.kwh.p90, "a lamp's hours are known")
 
+    def test_two_seasons_inside_at_once_share_what_lit_them(self) -> None:
+        """By cells: what one season used and what the other used is what was used."""
+        lit = event("lamp", 10, "on", lamp="lamp-1", on="08:00", off="18:00")
+        lamps = [Lamp(id="lamp-1", watts=50.0)]
+        # Sown in the year before, three times as many cells, inside until the sixtieth day of this one's.
+        before = Batch(id="old", crop="leek", sown_at=on(-40), cells=36, tray="B")
+        out = event("planted", 60, "po", batch="old", count=30)
+        a = answers([batch("b"), before], [*GROWN, lit, out], lamps=lamps)
+        both = [a.season(y).kwh for y in (2025, 2026)]
+        assert both[0] is not None and both[1] is not None
+        self.assertAlmostEqual(both[0].p50 + both[1].p50, 25.0, delta=0.6)
+        self.assertAlmostEqual(both[0].p50 / both[1].p50, 3.0, delta=0.1)
+
+    def test_a_lamp_nobody_timed_is_named_and_not_counted_as_dark(self) -> None:
+        lit = event("lamp", 10, "on", lamp="lamp-1", on="08:00", off="18:00", place="shelf")
+        hung = event("lamp", 10, "hung", lamp="lamp-2", place="shelf")
+        lamps = [Lamp(id="lamp-1", watts=50.0), Lamp(id="lamp-2", watts=50.0)]
+        s = answers([batch("b")], [*GROWN, lit, hung], lamps=lamps).season(2026)
+        told = {i.name: i.value for i in s.workings["kwh"].inputs}
+        self.assertEqual(told["hours nobody logged, not counted"], "lamp-2")
+
     def test_only_a_mat_that_is_not_always_on_heats_for_an_unknown_part_of_its_hours(self) -> None:
         under = event("mat", 10, "m", mat="mat-1", tray="A")
         by_control = {}

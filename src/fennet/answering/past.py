@@ -82,8 +82,9 @@ class PastAnswers(Asked):
         at_s = self.moment_s(part)
 
         def made() -> SeasonNumbers:
-            mine = [b for b in self.journal.batches if b.sown_at.astimezone(self.zone).year == year and b.crop in self.crops]
-            stories = {b.id: s for b in mine if (s := self.story(b)) is not None}
+            # Those of the years beside it may have been inside with them.
+            near = [b for b in self.journal.batches if abs(b.sown_at.astimezone(self.zone).year - year) <= 1]
+            stories = {b.id: s for b in near if b.crop in self.crops and (s := self.story(b)) is not None}
             return season_numbers(self.journal, self.events, year, at_s, stories, self.forecast)
 
         return self._answer("season", part, made, year)

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+
+import numpy as np
 
 from fennet.core.answer import Forecast
 from fennet.core.exposure import DAY_S, HOUR_S
 from fennet.core.light import lamp_states, lit_spans
-from fennet.core.records import Batch, Event, Journal
+from fennet.core.records import Batch, Event, FloatArray, Journal
 from fennet.core.story import Story
 from fennet.core.working import Input, Interval, Working
 
@@ -56,8 +58,9 @@ def season_numbers(
     journal: Journal, events: Sequence[Event], year: int, at_s: float, stories: Mapping[str, Story],
     forecast_of: Callable[[Batch], Forecast | None],
 ) -> SeasonNumbers:  # fmt: skip
-    """The season of a year, by the batches sown in it. `stories` by batch id, `forecast_of` a batch's forecast as it stood last.
-    `events` are effective events. Source: arithmetic; starting_estimate for how long a thermostat heats.
+    """The season of a year, by the batches sown in it. `stories` by batch id of all that were inside then, of other seasons too;
+    `forecast_of` a batch's forecast as it stood last. `events` are effective events. Source: arithmetic; starting_estimate for
+    how long a thermostat heats.
 
     Room is counted in tray-days: a cell for a day is its part of a tray's. What never came takes room until half of its batch was
     up, or it was given up, once nothing more is waited for; what died, until then; what came late, for the days each cause of the
@@ -127,28 +130,33 @@ def season_numbers(
 def _energy(
     journal: Journal, events: Sequence[Event], own: Sequence[Batch], stories: Mapping[str, Story], at_s: float
 ) -> tuple[Interval[float] | None, Working | None]:
-    """Energy of lamps and mats while this season's batches were inside, kWh: lamps by their hours, mats by how long thermostats
-    usually heat."""
+    """Energy of lamps and mats for this season's batches while they were inside, kWh: lamps by their hours, mats by how long
+    thermostats usually heat. Where batches of another season were inside with them, each season has its part by cells."""
     if not own:
         return None, None
     from_s = min(b.sown_at.timestamp() for b in own)
     to_s = min(at_s, max(stories[b.id].inside_until_s for b in own))
-    lamps_kwh, inputs = 0.0, []
+    part = _part_of_room(own, stories, from_s, to_s)
+    lamps_kwh, inputs, untold = 0.0, [], []
     for lamp in journal.lamps:
         if not lamp.watts:
             continue
         switch = next((x for x in journal.series if x.quantity == "lamp_on" and x.place == lamp.id), None)
+        states = lamp_states(lamp, events)
         spans = lit_spans(
-            lamp_states(lamp, events), journal.garden.zone, from_s, to_s, switch.at_s if switch else None,
-            switch.value if switch else None,
-        )  # fmt: skip
-        lit_h = sum(b - a for a, b in spans) / HOUR_S
+            states, journal.garden.zone, from_s, to_s, switch.at_s if switch else None, switch.value if switch else None
+        )
+        lit_h = _hours(spans, part)
         lamps_kwh += lamp.watts * lit_h / 1000.0
         if lit_h:
             inputs.append(Input(f"{lamp.id} lit", round(lit_h), f"h at {lamp.watts:g} W"))
+        elif switch is None and any(
+            s.place is not None and s.periods is None and s.from_s < to_s and s.to_s > from_s for s in states
+        ):
+            untold.append(lamp.id)
     mats_kwh: dict[bool, float] = {True: 0.0, False: 0.0}
     for mat in journal.mats:
-        hours = _mat_hours(mat.id, events, from_s, to_s)
+        hours = _hours(_mat_spans(mat.id, events, from_s, to_s), part)
         if mat.watts and hours:
             # One that is always on heats all those hours; of any other only a part is known.
             mats_kwh[mat.control == "always"] += mat.watts * hours / 1000.0
@@ -160,25 +168,54 @@ def _energy(
     if mats_kwh[False]:
         duty = f"{MAT_DUTY[0]:.0%} to {MAT_DUTY[1]:.0%}"
         inputs.append(Input("a thermostat heats", duty, "of the time", "starting_estimate", True))
+    if untold:
+        inputs.append(Input("hours nobody logged, not counted", ", ".join(untold)))
     working = Working(
-        "energy of the season", tuple(inputs), "watts × hours / 1000; of a mat not always on, the part a thermostat heats",
+        "energy of the season", tuple(inputs),
+        "watts × hours / 1000; of a mat not always on, the part a thermostat heats; while another season’s sowings were inside "
+        "too, the part of the cells that were this one’s",
         ("arithmetic", "starting_estimate"), "rated watts, hours as they were set", round(middle, 1), "kWh",
     )  # fmt: skip
     return Interval(low, middle, high), working
 
 
-def _mat_hours(mat: str, events: Sequence[Event], from_s: float, to_s: float) -> float:
-    """Hours in which a mat lay under some tray and was on."""
+def _part_of_room(
+    own: Sequence[Batch], stories: Mapping[str, Story], from_s: float, to_s: float
+) -> Callable[[FloatArray], FloatArray]:
+    """Of the cells inside at each moment (seconds UTC) the part that were this season's; all of it while nothing was inside."""
+    edges = sorted({from_s, to_s, *(t for s in stories.values() for t in (s.batch.sown_at.timestamp(), s.inside_until_s)
+                                    if from_s < t < to_s)})  # fmt: skip
+    mine = {b.id for b in own}
+    parts = []
+    for t in edges:
+        inside = [s for s in stories.values() if s.batch.sown_at.timestamp() <= t < s.inside_until_s]
+        cells = sum(s.batch.n_cells for s in inside)
+        parts.append(sum(s.batch.n_cells for s in inside if s.batch.id in mine) / cells if cells else 1.0)
+    at, part = np.array(edges), np.array(parts)
+    return lambda t: np.asarray(part[np.maximum(np.searchsorted(at, t, side="right") - 1, 0)])
+
+
+def _hours(spans: Iterable[tuple[float, float]], part: Callable[[FloatArray], FloatArray]) -> float:
+    """Hours of spans (seconds UTC), each day of them by the part of the room that is counted."""
+    total = 0.0
+    for a, b in spans:
+        cuts = np.append(np.arange(a, b, DAY_S), b)
+        total += float((np.diff(cuts) * part((cuts[1:] + cuts[:-1]) / 2)).sum()) / HOUR_S
+    return total
+
+
+def _mat_spans(mat: str, events: Sequence[Event], from_s: float, to_s: float) -> list[tuple[float, float]]:
+    """When a mat lay under some tray and was on, seconds UTC."""
     under: set[str] = set()
-    since, total = from_s, 0.0
+    since, out = from_s, []
     for e in events:
         if e.kind != "mat" or e.fields["mat"] != mat or e.fields.get("tray") is None or e.at_s > to_s:
             continue
         if under and e.at_s > since:
-            total += e.at_s - max(since, from_s)
+            out.append((max(since, from_s), e.at_s))
         since = max(e.at_s, from_s)
         if e.fields.get("on") is False:
             under.discard(str(e.fields["tray"]))
         else:
             under.add(str(e.fields["tray"]))
-    return (total + (max(0.0, to_s - since) if under else 0.0)) / HOUR_S
+    return [*out, (since, to_s)] if under and to_s > since else out

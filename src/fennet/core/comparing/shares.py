@@ -11,6 +11,7 @@ import numpy as np
 from scipy.stats import t as student
 
 from fennet.core.comparing.pairs import LEVEL
+from fennet.core.working import Input, Working
 
 #: How far trays of one group lie apart beyond luck, as the logarithm of the odds, and how many trays that weighs. Source:
 #: starting_estimate.
@@ -43,6 +44,21 @@ class ShareDifference:
     @property
     def shown(self) -> bool:
         return self.p_adjusted <= LEVEL
+
+    @property
+    def working(self) -> Working:
+        return Working(
+            f"{self.b} against {self.a}, share",
+            (
+                Input("trays", f"{self.trays[0]} against {self.trays[1]}", "", "counts"),
+                Input("95 % range", f"{100 * self.low:.0f} to {100 * self.high:.0f}", "%"),
+                Input("chance of as much by luck", round(self.p, 3), "of 1"),
+                Input("among as many pairs as were looked at", round(self.p_adjusted, 3), "of 1", "holm_1979"),
+                Input("how far trays usually lie apart", TRAY_LOGIT_SD, "log odds", "starting_estimate", True),
+            ),
+            "a t test on the log odds of the trays’ shares; claimed at 0.05 or less after Holm’s adjustment over all pairs",
+            ("starting_estimate", "holm_1979", "arithmetic"), "trays of which all is counted", round(100 * self.share, 1), "%",
+        )  # fmt: skip
 
 
 def share_differences(measure: str, groups: Mapping[str, Sequence[Part]]) -> list[ShareDifference]:

@@ -9,6 +9,7 @@ from fennet.core.comparing.comparison import Comparison, Group
 from fennet.crops import CropTable
 from fennet.presentation.comparing import difference_words, ranks, share_words, untold_words
 from fennet.presentation.formatter import Formatter
+from fennet.web.workings import WorkingView, working_view
 
 
 @dataclass(frozen=True)
@@ -28,6 +29,15 @@ class GroupLine:
     line: str
     stroke: str
     bar: tuple[float, float, float] | None
+    working: WorkingView | None
+
+
+@dataclass(frozen=True)
+class Said:
+    """What two groups show, and its working."""
+
+    words: str
+    working: WorkingView
 
 
 @dataclass(frozen=True)
@@ -37,7 +47,7 @@ class KindView:
 
     name: str
     groups: Sequence[GroupLine]
-    says: Sequence[str]
+    says: Sequence[Said]
     untold: Sequence[str]
     grown: bool
     ranks: Sequence[str]
@@ -54,18 +64,20 @@ def kinds_of(c: Comparison, table: CropTable, fmt: Formatter) -> list[KindView]:
     for kind in dict.fromkeys(g.crop for g in c.groups):
         groups = [g for g in c.groups if g.crop == kind]
         longest_d = max((g.pace.p90 for g in groups if g.pace is not None), default=1.0)
-        says = [difference_words(d, fmt) for crop, d in c.pairs if crop == kind]
-        says += [words for crop, d in c.shares if crop == kind and (words := share_words(d, fmt))]
+        says = [Said(difference_words(d, fmt), working_view(f"w-pair-{kind}-{i}", d.working, fmt))
+                for i, (crop, d) in enumerate(c.pairs) if crop == kind]  # fmt: skip
+        says += [Said(words, working_view(f"w-share-{kind}-{i}", d.working, fmt))
+                 for i, (crop, d) in enumerate(c.shares) if crop == kind and (words := share_words(d, fmt))]  # fmt: skip
         last_d = 1.04 * max((g.curve[-1][0] for g in groups if g.curve), default=1.0)
         untold = [untold_words(batch, why) for g in groups for batch, why in g.untold.items()]
-        lines = [_line(g, longest_d, last_d, STROKES[i % len(STROKES)], fmt) for i, g in enumerate(groups)]
+        lines = [_line(g, longest_d, last_d, i, fmt) for i, g in enumerate(groups)]
         grown = any(x.planted or x.harvest or x.taste or x.lived for x in lines)
         out.append(KindView(table.get(kind).name, lines, says, untold, grown, ranks(groups, fmt), fmt.number(last_d, 0)))
     return sorted(out, key=lambda k: not k.says)
 
 
-def _line(g: Group, longest_d: float, last_d: float, stroke: str, fmt: Formatter) -> GroupLine:
-    p = g.pace
+def _line(g: Group, longest_d: float, last_d: float, i: int, fmt: Formatter) -> GroupLine:
+    p, stroke = g.pace, STROKES[i % len(STROKES)]
     days = "" if p is None else f"{fmt.number(p.p50)} ({fmt.number(p.p10)}–{fmt.number(p.p90)})"
     bar = None if p is None else tuple(round(100 * x / longest_d, 1) for x in (p.p10, p.p50, p.p90))
     return GroupLine(
@@ -74,6 +86,7 @@ def _line(g: Group, longest_d: float, last_d: float, stroke: str, fmt: Formatter
         "" if g.taste is None else fmt.number(g.taste), "" if g.lived is None else f"{g.lived[0]} of {g.lived[1]}",
         "" if g.planted_d is None else fmt.number(g.planted_d, 0),
         "" if g.stretch is None else f"{fmt.number(g.stretch, 2)} times", _steps(g, last_d), stroke, bar,  # type: ignore[arg-type]
+        working_view(f"w-pace-{g.crop}-{i}", p.working, fmt) if p is not None else None,
     )  # fmt: skip
 
 
