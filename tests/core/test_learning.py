@@ -18,7 +18,7 @@ from fennet.core.forecast import forecast
 from fennet.core.learning.garden import ALIVE, ALIVE_BATCH, PACE, PACE_BATCH, as_here, learned, survives
 from fennet.core.learning.lessons import Lesson, Told, lesson, lesson_s
 from fennet.core.learning.pooling import Found, Sort, pool
-from fennet.core.learning.survival import outcome
+from fennet.core.learning.survival import family, outcome
 from fennet.core.records import Batch, Event, Journal, Series, Tray
 from fennet.core.seed import OFF_LABEL_SD
 from fennet.crops import shipped
@@ -241,6 +241,27 @@ class Lived(unittest.TestCase):
             with self.subTest(name):
                 told = outcome(j, "leek", b, [*up, *after], on(out).timestamp() + 30 * DAY_S)
                 self.assertEqual(None if told is None else (told.up, told.died), expected)
+
+    def test_plants_potted_up_into_a_batch_of_their_own_are_followed(self) -> None:
+        b = sown()
+        pots = Batch(id="pots", crop="leek", variety=b.variety, sown_at=on(25), cells=8, tray="P", from_batch="b")
+        j = replace(room([b], []), batches=[b, pots])
+        up = [*counted("b", 10.0), event("moved", 25, "m", batch="b", to_batch="pots", count=8)]
+        rest = event("planted", 41, "p", batch="b", count=4)
+        cases = {
+            "pots still inside": ([rest], None),
+            "all planted": ([rest, event("planted", 45, "pp", batch="pots", count=8)], (12, 0)),
+            "three died in their pots": (
+                [rest, event("lost", 30, "l", batch="pots", cells=3), event("planted", 45, "q", batch="pots", count=5)], (12, 3)),
+            "nobody counted what went out of the pots": ([rest, event("planted", 45, "pp", batch="pots")], None),
+            "of two in pots nobody speaks": ([rest, event("planted", 45, "pp", batch="pots", count=6)], None),
+        }  # fmt: skip
+        for name, (after, expected) in cases.items():
+            with self.subTest(name):
+                self.assertEqual(family(j, b), {"b", "pots"})
+                told = outcome(j, "leek", b, [*up, *after], on(45).timestamp() + 30 * DAY_S)
+                self.assertEqual(None if told is None else (told.up, told.died), expected)
+                self.assertIsNone(outcome(j, "leek", pots, [*up, *after], on(90).timestamp()), "told of with what it came from")
 
     def test_a_garden_that_loses_many_plans_for_it_and_one_batch_moves_it_little(self) -> None:
         def of(n: int, died: int) -> float:

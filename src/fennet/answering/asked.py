@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pickle
 from collections import defaultdict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from datetime import date
 from functools import cached_property
 from hashlib import sha256
@@ -27,7 +27,7 @@ from fennet.core.learning.room_lessons import (
     months_over,
     set_up_of,
 )
-from fennet.core.learning.survival import outcome
+from fennet.core.learning.survival import family, outcome
 from fennet.core.records import Batch, Event, Journal, Keeps, KeepsNothing, SeedLot, Target
 from fennet.core.room import RoomState, room_at
 from fennet.core.room_here import RoomHere
@@ -103,7 +103,7 @@ class Asked:
             for e in part.journal.events:
                 told[str(e.fields.get("batch"))].append(e)
             known = [b for b in self.journal.batches if b.crop in self.crops]
-            lived = [outcome(self.journal, self.crops[b.crop].id, b, told[b.id], at_s) for b in known]
+            lived = [outcome(self.journal, self.crops[b.crop].id, b, self._of_family(b, told), at_s) for b in known]
             grew = [y for b in known if (y := self._grown(b, at_s)) is not None]
             found = learned(lessons, [x for x in lived if x is not None], corrections_of(self.journal), grew)
             # The same lessons come to the same: what was drawn from them is at hand.
@@ -147,6 +147,11 @@ class Asked:
 
         # The digest itself stands for as long as the part it is made of.
         return self._memo.get(("lesson of", whole.fingerprint, batch.id, done_s), made)
+
+    def _of_family(self, batch: Batch, told: Mapping[str, Sequence[Event]]) -> list[Event]:
+        """The events of a batch and of what was parted from it, in order of time, from those of each batch."""
+        mine = [e for member in family(self.journal, batch) for e in told.get(member, ())]
+        return sorted(mine, key=lambda e: e.at_s)
 
     def _grown(self, batch: Batch, at_s: float) -> GrownLesson | None:
         """What one batch taught of growth. Filed like a lesson."""

@@ -16,7 +16,7 @@ from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S
 from fennet.core.hardening.after import after_of
 from fennet.core.history import counts_of, over_s, tray_stays
-from fennet.core.learning.survival import Outcome, outcome
+from fennet.core.learning.survival import Outcome, family, outcome
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.room import room_at
 from fennet.core.scoring import settled_s
@@ -108,7 +108,10 @@ def compare(
 
 def _lived(journal: Journal, kind: str, members: Sequence[Came], events: Sequence[Event], at_s: float) -> list[Outcome]:
     """What became of those up, of each batch whose record says so."""
-    found = (outcome(journal, kind, c.batch, [e for e in events if e.fields.get("batch") == c.batch.id], at_s) for c in members)
+    found = []
+    for c in members:
+        kin = family(journal, c.batch)
+        found.append(outcome(journal, kind, c.batch, [e for e in events if e.fields.get("batch") in kin], at_s))
     return [o for o in found if o is not None]
 
 

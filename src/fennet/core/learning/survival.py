@@ -26,30 +26,61 @@ class Outcome:
     died: int
 
 
+@dataclass(frozen=True)
+class _Became:
+    """Of a batch and all that was parted from it: how many were planted and how many died before, and when all was over."""
+
+    planted: int
+    died: int
+    over_s: float
+
+
+def family(journal: Journal, batch: Batch) -> frozenset[str]:
+    """A batch and all that was pricked out or potted up from it, by their ids."""
+    found, more = {batch.id}, True
+    while more:
+        parted = {b.id for b in journal.batches if b.from_batch in found} - found
+        found |= parted
+        more = bool(parted)
+    return frozenset(found)
+
+
 def outcome(journal: Journal, crop_id: str, batch: Batch, events: Sequence[Event], at_s: float) -> Outcome | None:
-    """What became of those that came up, by a moment (seconds UTC); None where some are still inside, or where the record does
-    not say of nearly all what became of them: a plant that nobody speaks of was given away as likely as it died. `events` are
-    effective events. Source: arithmetic.
+    """What became of those that came up, by a moment (seconds UTC), in pots of their own too; None where some are still inside,
+    or where the record does not say of nearly all what became of them: a plant that nobody speaks of was given away as likely as
+    it died. `events` are effective events of the batch's `family`. Source: arithmetic.
     """
     if batch.from_batch is not None or not batch.from_seed:
         return None
     known = [e for e in events if e.at_s <= at_s]
     up = counts_of(batch, known).up
-    if not up:
+    became = _became(journal, batch, known, at_s, up) if up else None
+    if became is None or became.planted + became.died < ACCOUNTED * up:
         return None
-    out = planted_out(batch, known, at_s)
+    year = batch.sown_at.astimezone(journal.garden.zone).year
+    return Outcome(batch.id, crop_id, variety_of(journal, batch), year, became.over_s, up, min(became.died, up))
+
+
+def _became(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float, there: int) -> _Became | None:
+    """What became of `there` plants of a batch; None while some are inside."""
+    children = [_became(journal, b, events, at_s, b.n_cells) for b in journal.batches if b.from_batch == batch.id]
+    if any(c is None for c in children):
+        return None
+    parted = sum(b.n_cells for b in journal.batches if b.from_batch == batch.id)
+    # Of what moved on and has no batch here nobody knows more: it lived until then.
+    lived = max(0, moved_on(batch.id, events) - parted)
+    mine = [e for e in events if e.fields.get("batch") == batch.id]
+    out = planted_out(batch, events, at_s)
     if out is None:
-        died = lost_of(batch, known)
-        if died < up:
+        died, planted = lost_of(batch, mine), 0
+        if died + lived + parted < there:
             return None
-        over_s = max(e.at_s for e in known if e.kind == "lost" and e.fields["batch"] == batch.id)
+        over_s = max((e.at_s for e in mine if e.kind in ("lost", "moved")), default=batch.sown_at.timestamp())
     else:
         if out.all_out_s is None or out.planted is None:
             return None
-        first_s = min(e.at_s for e in known if e.kind == "planted" and e.fields.get("batch") == batch.id)
-        died = lost_of(batch, [e for e in known if e.at_s < first_s])
-        if out.planted + died + moved_on(batch.id, known) < ACCOUNTED * up:
-            return None
+        first_s = min(e.at_s for e in mine if e.kind == "planted")
+        died, planted = lost_of(batch, [e for e in mine if e.at_s < first_s]), out.planted
         over_s = out.all_out_s
-    year = batch.sown_at.astimezone(journal.garden.zone).year
-    return Outcome(batch.id, crop_id, variety_of(journal, batch), year, over_s, up, min(died, up))
+    found = [_Became(planted + lived, died, over_s), *(c for c in children if c is not None)]
+    return _Became(sum(c.planted for c in found), sum(c.died for c in found), max(c.over_s for c in found))
