@@ -67,7 +67,9 @@ class Kinds(unittest.TestCase):
 
     def test_a_warning_is_followed_by_a_fall_or_not(self) -> None:
         fall, late = (event("sign", day, batch="b", sign="fallen_pinched_base") for day in (14, 30))
-        self.assertEqual([scored(WARNED, e)[0] for e in ([fall], [], [late])], ["hit", "miss", "miss"])
+        looked = event("count", 15, "seen", batch="b", cells_up=11)
+        self.assertEqual([scored(WARNED, e)[0] for e in ([fall], [looked], [looked, late])], ["hit", "miss", "miss"])
+        self.assertEqual(scored(WARNED, []), ("void", "not_looked_at"), "silence says nothing")
         self.assertEqual(scored(WARNED, [], day=12)[0], "open")
 
     def test_an_outing_is_held_to_what_was_advised_and_to_what_somebody_saw(self) -> None:

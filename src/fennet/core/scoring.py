@@ -208,6 +208,12 @@ def _deed(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Ev
     return made
 
 
+#: What only somebody who looked at a batch writes of it.
+LOOKS = frozenset(
+    ("count", "sign", "check", "height", "thinned", "potted_up", "moved", "outing", "planted", "lost", "moved_to_light")
+)
+
+
 def _warning(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:
     """Whether seedlings fell after a warning of damping off."""
     batch = next((b for b in journal.batches if b.id == p.subject), None)
@@ -224,7 +230,9 @@ def _warning(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence
     ended = ended_s(batch, events)
     if at_s < to_s and ended is None:
         return made
-    return _with(made, "miss", None)
+    # Seedlings that nobody looked at may have fallen as well as stood.
+    looked = any(e.kind in LOOKS and e.fields.get("batch") == batch.id and p.made_s < e.at_s <= to_s + DAY_S for e in events)
+    return _with(made, "miss", None) if looked else _with(made, "void", None, "not_looked_at")
 
 
 def _outing(p: Promise, made: ScoredPromise, journal: Journal, events: Sequence[Event], at_s: float) -> ScoredPromise:

@@ -28,7 +28,7 @@ WHY_VOID = {
     "changed_before": "the mat was changed before it was due", "not_read": "the soil was hardly read on that day",
     "watered_before": "it was watered before it was due", "not_read_moisture": "its moisture was hardly read",
     "ended_before": "it ended before that", "stayed_in": "it stayed in", "stayed_longer": "it stayed out longer than advised",
-    "nobody_looked": "nobody wrote how it came back",
+    "nobody_looked": "nobody wrote how it came back", "not_looked_at": "nobody looked at it in those days",
     "moved_before": "the lamp was moved before its light was read", "not_read_light": "the light was not read in ten days",
 }  # fmt: skip
 #: What came of what was to happen, or not.
