@@ -13,6 +13,7 @@ from zoneinfo import ZoneInfo
 
 from fennet.core.bearing import Part, Record
 from fennet.core.crop import Crop
+from fennet.core.kept import fingerprint_of
 from fennet.core.learning.garden import CropsHere, Learned, learned
 from fennet.core.learning.grown import READ_OF_GROWTH, GrownLesson, grown, grown_s, is_measured
 from fennet.core.learning.lessons import Lesson, lesson, lesson_s, read_for
@@ -104,7 +105,8 @@ class Asked:
                 told[str(e.fields.get("batch"))].append(e)
             known = [b for b in self.journal.batches if b.crop in self.crops]
             lived = [outcome(self.journal, self.crops[b.crop].id, b, self._of_family(b, told), at_s) for b in known]
-            grew = [y for b in known if (y := self._grown(b, at_s)) is not None]
+            measured = [b for b in known if is_measured(b, part.journal)]
+            grew = [y for b in measured if (y := self._grown(b, at_s)) is not None]
             found = learned(lessons, [x for x in lived if x is not None], corrections_of(self.journal), grew)
             # The same lessons come to the same: what was drawn from them is at hand.
             return self._memo.get(("learned from", found.fingerprint), lambda: found)
@@ -121,9 +123,14 @@ class Asked:
             set_up = self._memo.get(("room set-up", j.revision), lambda: set_up_of(j))
             lessons = [x for m in months_over(j, self.at_s, set_up) for x in self._month(j, m)]
             found = room_learned(lessons, corrections_of(j), self.at_s)
-            return found, room_here(found, j, self.at_s)
+            hung = fingerprint_of(j, [e for e in j.events if e.kind == "lamp"], ())
+            # The same lessons come to the same, whatever was read today.
+            return self._memo.get(
+                ("room from", found.fingerprint, hung, *months), lambda: (found, room_here(found, j, self.at_s))
+            )
 
-        return self._memo.get(("room", part.fingerprint, month_of(self.at_s), own_records_s(self.at_s)), made)
+        months = (month_of(self.at_s), *own_records_s(self.at_s))
+        return self._memo.get(("room", part.fingerprint, *months), made)
 
     def _month(self, journal: Journal, month: Month) -> tuple[RoomLesson, ...]:
         """What a month showed of the room. Filed under all that it was read from: nothing written since works it out anew."""
@@ -158,7 +165,7 @@ class Asked:
         whole, crop = self.record.grown(batch), self.crops[batch.crop]
         part = whole.journal
         done_s = grown_s(batch, part.events, at_s)
-        if done_s is None or not is_measured(part):
+        if done_s is None:
             return None
 
         def made() -> GrownLesson | None:

@@ -11,7 +11,7 @@ import numpy as np
 
 from fennet.core.care.leaves import SEED_LEAVES_D
 from fennet.core.crop import Crop
-from fennet.core.history import life_events
+from fennet.core.history import ancestors, life_events
 from fennet.core.learning.lessons import Told, variety_of
 from fennet.core.records import Batch, Event, Journal
 from fennet.core.stages import ENDED, stage_spans
@@ -49,9 +49,11 @@ def grown_s(batch: Batch, events: Sequence[Event], at_s: float) -> float | None:
     return next((s.from_s for s in spans if s.stage == "hardening" or s.stage in ENDED), None)
 
 
-def is_measured(journal: Journal) -> bool:
-    """Whether anybody measured a plant or counted leaves in a part of the record."""
-    return any(e.kind == "height" for e in journal.events) or any(s.quantity == "height" for s in journal.series)
+def is_measured(batch: Batch, journal: Journal) -> bool:
+    """Whether anybody measured a batch or counted its leaves, or those of what it was parted from."""
+    line = {batch.id, *(b.id for b in ancestors(journal, batch))}
+    told = any(e.kind == "height" and e.fields.get("batch") in line for e in journal.events)
+    return told or any(s.quantity == "height" and s.place == batch.id for s in journal.series)
 
 
 def grown(journal: Journal, crop: Crop, batch: Batch, events: Sequence[Event], done_s: float) -> GrownLesson | None:

@@ -14,13 +14,13 @@ from hashlib import sha256
 
 import numpy as np
 
-from fennet.core.drying import UsualLoss, stretches
+from fennet.core.drying import DRIES, UsualLoss, stretches
 from fennet.core.heat_mat import IDLE_ASKS_C, IDLE_SHARE
 from fennet.core.history import tray_stays
 from fennet.core.learning.lessons import TELLS_NOTHING
 from fennet.core.light import DAY_S, LampState, from_lumens_umol, hours_of, lamp_at, lamp_states
 from fennet.core.lighting.curve import AIM_SD, METER_SD, UNKNOWN_SD, UNKNOWN_UMOL, fit_curve, light_points
-from fennet.core.records import Batch, Journal, Lamp, Mat
+from fennet.core.records import Batch, Journal, Lamp, Mat, Series
 from fennet.core.room_here import NEVER_S, RoomHere
 from fennet.core.stages import leafy_span, stage_spans
 from fennet.core.tuning.mat_fit import (
@@ -133,13 +133,27 @@ def months_over(journal: Journal, at_s: float, set_up: Sequence[tuple[float, byt
             sown += 1
         whole = told.copy()
         for s in read:
-            a, b = np.searchsorted(s.at_s, [first_s, end_s])
-            if a < b:
-                sky = s.daylight[a:b].tobytes() if s.daylight is not None else b""
-                whole.update(f"{s.place}|{s.quantity}|{s.source}|{s.spot_mm};".encode())
-                whole.update(s.at_s[a:b].tobytes() + s.value[a:b].tobytes() + sky)
+            whole.update(_read_in(journal, s, first_s, end_s))
         out.append(Month(first_s, end_s, whole.hexdigest()))
     return out
+
+
+def _read_in(journal: Journal, s: Series, first_s: float, end_s: float) -> bytes:
+    """A digest of what a series holds of a month; nothing where it holds nothing."""
+
+    def made() -> bytes:
+        a, b = np.searchsorted(s.at_s, [first_s, end_s])
+        if a >= b:
+            return b""
+        whole = sha256(f"{s.place}|{s.quantity}|{s.source}|{s.spot_mm};".encode())
+        whole.update(s.at_s[a:b].tobytes() + s.value[a:b].tobytes())
+        whole.update(s.daylight[a:b].tobytes() if s.daylight is not None else b"")
+        return whole.digest()
+
+    if journal.revision is None or s.revision is None:
+        return made()
+    # Of all that is read of a garden little is new after one write.
+    return journal.keeps.get(("read in month", s.revision, first_s), made)
 
 
 def set_up_of(journal: Journal) -> list[tuple[float, bytes]]:
@@ -169,45 +183,47 @@ def month_lessons(journal: Journal, over: Month) -> tuple[RoomLesson, ...]:
     month, first_s = of_month(journal, over), over.from_s
     read = {(s.quantity, s.place) for s in month.series}
     out: list[RoomLesson] = []
-    for tray in month.trays:
-        if ("moisture", tray.id) in read:
-            out += _drying(month, tray.id, first_s)
-        if ("soil_temperature", tray.id) in read:
-            for mat in month.mats:
-                out += _warming(month, mat, tray.id, first_s)
+    felt = {t.id for t in month.trays if ("moisture", t.id) in read}
+    for tray, leafy in _sown_in(month, felt, over).items():
+        out += _drying(month, tray, leafy, over)
+    laid = {(e.fields.get("mat"), e.fields.get("tray")) for e in month.events if e.kind == "mat"}
+    for tray in (t.id for t in month.trays if ("soil_temperature", t.id) in read):
+        for mat in month.mats:
+            if (mat.id, tray) in laid:
+                out += _warming(month, mat, tray, first_s)
     if any(quantity == "light" for quantity, _ in read):
         for lamp in month.lamps:
             out += _output(month, lamp, first_s)
     return tuple(out)
 
 
-def _drying(month: Journal, tray: str, first_s: float) -> list[RoomLesson]:
+def _sown_in(month: Journal, trays: set[str], over: Month) -> dict[str, list[tuple[float, float]]]:
+    """Of some trays those in which something was inside in a month, and when leaves drank in each, seconds UTC."""
+    found: dict[str, list[tuple[float, float]]] = {}
+    moves = [e for e in month.events if e.kind in ("potted_up", "moved")]
+    for b in month.batches if trays else ():
+        inside = {s.where for s in tray_stays(b, moves) if s.to_s > over.from_s} & trays
+        span = leafy_span(stage_spans(b, month.events, over.to_s)) if inside else None
+        for tray in inside:
+            found.setdefault(tray, []).extend([span] if span is not None else [])
+    return {t: found[t] for t in sorted(found)}
+
+
+def _drying(month: Journal, tray: str, leafy: Sequence[tuple[float, float]], over: Month) -> list[RoomLesson]:
     """How a sown tray dried against what was usual of it as it was then."""
-    end_s = next_month_s(first_s)
-    leafy, inside = [], []
-    for b in month.batches:
-        stays = [s for s in tray_stays(b, month.events) if s.where == tray and s.to_s > first_s]
-        if not stays:
-            continue
-        inside += [(s.from_s, s.to_s) for s in stays]
-        span = leafy_span(stage_spans(b, month.events, end_s))
-        leafy += [span] if span is not None else []
-    if not inside:
-        return []
-    sown = replace(month, series=[s for s in month.series if s.place == tray and s.quantity == "moisture"])
-    found = stretches(sown, tray, UsualLoss(sown, tray, end_s, leafy), first_s, end_s)
+    told = [e for e in month.events if e.kind in DRIES and e.fields.get("tray") == tray]
+    sown = replace(month, events=told, series=[s for s in month.series if s.place == tray and s.quantity == "moisture"])
+    found = stretches(sown, tray, UsualLoss(sown, tray, over.to_s, leafy), over.from_s, over.to_s)
     if not found:
         return []
     weight = sum(w for _, w in found)
     off = sum(ratio * w for ratio, w in found) / weight
-    return [RoomLesson("drying", tray, tray, first_s, end_s, off, 1.0 / weight, len(found))]
+    return [RoomLesson("drying", tray, tray, over.from_s, over.to_s, off, 1.0 / weight, len(found))]
 
 
 def _warming(month: Journal, mat: Mat, tray: str, first_s: float) -> list[RoomLesson]:
     """How far the soil of a tray stood over its mat's set-point, and what the mat lifted it where it ran flat out."""
     end_s = next_month_s(first_s)
-    if not any(e.kind == "mat" and e.fields.get("mat") == mat.id and e.fields.get("tray") == tray for e in month.events):
-        return []
     whole = mat_record(month, mat.id, tray, month.events, end_s, first_s)
     covered = bool(np.median(whole.covered) > 0.5) if len(whole) else False
     record = MatRecord(*(x[(whole.covered > 0.5) == covered] for x in vars(whole).values()))
