@@ -104,6 +104,12 @@ class Warmth(unittest.TestCase):
         self.assertTrue(shown)
         self.assertGreater(days, 1.5)
 
+    def test_one_variety_is_one_however_it_is_spelled(self) -> None:
+        at_s = (on(1) + timedelta(days=58)).timestamp()
+        journal = self.journal(15.0, ("Grey  Sluice", "GREY SLUICE "))
+        found = compare(journal, {"leek": LEEK}, list(journal.events), "variety", at_s)
+        self.assertEqual([(g.name, g.batches) for g in found.groups], [("GREY SLUICE", 8)])
+
     def test_what_nobody_said_is_a_group_of_its_own_and_totals_are_whole(self) -> None:
         journal = self.journal(15.0, ("one", "two"))
         at_s = (on(1) + timedelta(days=58)).timestamp()

@@ -227,6 +227,15 @@ class Mats(unittest.TestCase):
         table, here = (soil_from_air(np.full(48, 15.0), grid, "A", a.events, here=of) for of in (None, a.journal.here))
         self.assertLess(float(here.mean()), float(table.mean()) - 2.0)
 
+    def test_a_forecast_from_air_goes_by_how_soil_stands_to_the_set_point_here(self) -> None:
+        from fennet.core.heat_mat import soil_from_air
+
+        a = answers(on_mat(lambda h: np.full(len(h), 22.0), swing))
+        grid = np.arange(AT_S, AT_S + DAY_S, 1800.0)
+        table, here = (soil_from_air(np.full(48, 15.0), grid, "A", a.events, here=of) for of in (None, a.journal.here))
+        self.assertAlmostEqual(float(table.mean()), 24.0, delta=0.1)
+        self.assertAlmostEqual(float(here.mean()), 22.3, delta=0.4)
+
 
 def lit(level: float, fades: float = 0.0) -> Journal:
     """A lamp that hung over a tray in two springs and was read each week; in the third nothing was read yet."""

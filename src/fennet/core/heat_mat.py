@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
@@ -31,8 +31,8 @@ def soil_from_air(
 
     Without a mat, or while it is switched off, soil is taken as air. With one it is driven to the set-point as far as the mat can
     lift, or lifted in full where no set-point is known; by a timer it follows its hours in `zone`, some hours late. What a mat
-    lifts is what is usual, or what this garden has learned of it (`here`). Range: still rooms, steady weather; ± 2 °C. Source:
-    starting_estimate, learned_here.
+    lifts, and how far soil stands over its set-point, is what is usual, or what this garden has learned of it (`here`). Range:
+    still rooms, steady weather; ± 2 °C. Source: starting_estimate, learned_here.
     """
     covered = _switch(
         grid_s,
@@ -48,22 +48,24 @@ def soil_from_air(
     timed = [(e.at_s, e.fields["periods"]) for e in mats if e.fields["mat"] in under and e.fields.get("periods")]
     points = [(e.at_s, float(e.fields["setpoint_c"])) for e in mats if e.fields["mat"] in under and "setpoint_c" in e.fields]
     lift = np.where(covered, LIFT_COVERED_C, LIFT_BARE_C)
-    if here is not None and here.lift and under:
-        lift = lift * _times(grid_s, tray, mats, here)
+    over_c = np.zeros(len(grid_s))
+    if here is not None and under:
+        lift = lift * _of_mats(grid_s, tray, mats, lambda mat: here.lift_times(mat, tray))
+        over_c = _of_mats(grid_s, tray, mats, lambda mat: here.over_c(mat, tray))
     if points:
         times = np.array([t for t, _ in points])
         index = np.searchsorted(times, grid_s, side="right") - 1
         setpoint = np.where(index >= 0, np.array([v for _, v in points])[np.maximum(index, 0)], np.inf)
-        lift = np.minimum(lift, np.maximum(0.0, setpoint - air_c))
+        lift = np.minimum(lift, np.maximum(0.0, setpoint + over_c - air_c))
     share = heats.astype(float)
     if timed:
         share *= _by_timer(grid_s, timed, zone)
     return np.asarray(air_c + lift * share)
 
 
-def _times(grid_s: FloatArray, tray: str, mats: Sequence[Event], here: RoomHere) -> FloatArray:
-    """What the mat that a tray lay on lifts it, times what is usual, at each moment."""
-    laid = [(e.at_s, here.lift_times(str(e.fields["mat"]), tray)) for e in mats if e.fields.get("tray") == tray]
+def _of_mats(grid_s: FloatArray, tray: str, mats: Sequence[Event], of: Callable[[str], float]) -> FloatArray:
+    """A figure of the mat that a tray lay on, at each moment."""
+    laid = [(e.at_s, of(str(e.fields["mat"]))) for e in mats if e.fields.get("tray") == tray]
     index = np.searchsorted([t for t, _ in laid], grid_s, side="right") - 1
     return np.asarray(np.array([v for _, v in laid])[np.maximum(index, 0)])
 

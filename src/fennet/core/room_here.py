@@ -52,6 +52,11 @@ class RoomHere:
         said = (self.drying, self.offset, self.lift, self.output)
         return tuple(tuple(sorted((k, u) for k, u in of.items())) for of in said) if self else None
 
+    def over_c(self, mat: str, tray: str) -> float:
+        """How far the soil of a tray stands over its mat's set-point, °C."""
+        usual = self.offset.get((mat, tray))
+        return usual.off if usual is not None else 0.0
+
     def lift_times(self, mat: str, tray: str) -> float:
         """What a mat lifts a tray, times what mats usually do."""
         usual = self.lift.get((mat, tray))

@@ -16,8 +16,9 @@ from fennet.core.crop import Crop
 from fennet.core.exposure import DAY_S
 from fennet.core.hardening.after import after_of
 from fennet.core.history import counts_of, over_s, tray_stays
+from fennet.core.learning.lessons import variety_of
 from fennet.core.learning.survival import Outcome, family, outcome
-from fennet.core.records import Batch, Event, Journal
+from fennet.core.records import Batch, Event, Journal, SeedLot
 from fennet.core.room import room_at
 from fennet.core.scoring import settled_s
 from fennet.core.stretch import stretch_of, thermal_age
@@ -152,13 +153,20 @@ def _group(
     )  # fmt: skip
 
 
+def _spelled(b: Batch, lots: Mapping[str, SeedLot]) -> str:
+    lot = lots.get(b.seed_lot or "")
+    return " ".join((b.variety or (lot.variety if lot is not None else None) or "").split())
+
+
 def _shared(journal: Journal, events: Sequence[Event], by: str) -> Callable[[Batch], str]:
     """What a batch is known by, as a name; what nobody said is a group of its own."""
     lots = {lot.id: lot for lot in journal.seed_lots}
 
+    # One variety is one, however it is spelled; it is called as it was spelled last.
+    spelled = {variety_of(journal, b): _spelled(b, lots) for b in sorted(journal.batches, key=lambda b: b.sown_at)}
+
     def variety(b: Batch) -> str:
-        lot = lots.get(b.seed_lot or "")
-        return b.variety or (lot.variety if lot is not None else None) or "variety not said"
+        return spelled[variety_of(journal, b)] or "variety not said"
 
     def stood(b: Batch) -> str:
         stays = tray_stays(b, events)
