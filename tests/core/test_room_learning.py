@@ -131,6 +131,29 @@ class Drying(unittest.TestCase):
         self.assertLessEqual(abs(here.drying["new"].off), abs(here.drying["A"].off) + 1e-9)
 
 
+class Drawn(unittest.TestCase):
+    def test_ranges_hold_in_rooms_drawn_by_the_spreads_themselves(self) -> None:
+        """Of old and of new trays, four in five."""
+        rng = np.random.default_rng(31)
+        sd = {s.name: s.sd for s in (*DRYING, DRYING_MONTH)}
+        j = Journal(trays=[Tray(id=f"T{i}") for i in range(6)])
+        held: dict[bool, list[bool]] = {True: [], False: []}
+        for _ in range(300):
+            house, now = rng.normal(0, sd["garden"]), rng.normal(0, sd["time_of_year"])
+            tray = {t.id: rng.normal(0, sd["tray"]) for t in j.trays}
+            lessons = [
+                lesson("drying", t, house + now + tray[t] + rng.normal(0, sd["month"]) + rng.normal(0, 0.1))
+                for t in ("T0", "T1", "T2", "T3", "T4")
+                for _ in range(3)
+            ]
+            here = room_here(RoomLearned(tuple(lessons)), j, MONTH_S + 40 * DAY_S).drying
+            for t in ("T0", "T5"):
+                true = house + now + tray[t] + rng.normal(0, sd["month"])
+                held[t == "T0"].append(abs(true - here[t].off) <= 1.2816 * here[t].sd)
+        for known, found in held.items():
+            self.assertAlmostEqual(float(np.mean(found)), 0.8, delta=0.07, msg="old" if known else "new")
+
+
 class Months(unittest.TestCase):
     def test_what_is_written_later_leaves_a_month_as_it_was(self) -> None:
         j = garden({"A": 0.3})
