@@ -6,6 +6,7 @@ import math
 from collections.abc import Hashable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
+from hashlib import sha256
 
 NEVER_S = float("-inf")
 
@@ -48,9 +49,11 @@ class RoomHere:
 
     @cached_property
     def fingerprint(self) -> Hashable:
-        """What tells it from what was learned at another time, to file under."""
-        said = (self.drying, self.offset, self.lift, self.output)
-        return tuple(tuple(sorted((k, u) for k, u in of.items())) for of in said) if self else None
+        """What tells it from what was learned at another time, to file under: short, since it stands in every key."""
+        if not self:
+            return None
+        said = [sorted(of.items()) for of in (self.drying, self.offset, self.lift, self.output)]
+        return sha256(repr(said).encode()).hexdigest()
 
     def over_c(self, mat: str, tray: str) -> float:
         """How far the soil of a tray stands over its mat's set-point, °C."""
