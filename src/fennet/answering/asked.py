@@ -141,19 +141,23 @@ class Asked:
         if batch.crop not in self.crops or batch.sown_at.timestamp() > at_s:
             return None
         whole, crop = self.record.soil(batch), self.crops[batch.crop]
-        part = whole.journal
-        done_s = lesson_s(batch, part.events, at_s)
+        done_s = lesson_s(batch, whole.journal.events, at_s)
         if done_s is None:
             return None
 
-        def made() -> Lesson | None:
-            read = read_for(part, batch, done_s)
+        return self._for_good("lesson", whole, batch, done_s, lambda read: lesson(read, crop, batch, read.events, done_s))
+
+    def _for_good(self, what: str, whole: Part, batch: Batch, done_s: float, make: Callable[[Journal], T]) -> T:
+        """What a batch taught by a moment (seconds UTC), made from all that bears on it until then, and filed under just that."""
+
+        def made() -> T:
+            read = read_for(whole.journal, batch, done_s)
             # Filed under all that it is made of, whole: nothing that was written since can change it.
-            key = sha256(pickle.dumps((crop.id, read), protocol=5)).hexdigest()
-            return self._memo.get(("lesson", key), lambda: lesson(read, crop, batch, read.events, done_s))
+            key = sha256(pickle.dumps((self.crops[batch.crop].id, read), protocol=5)).hexdigest()
+            return self._memo.get((what, key), lambda: make(read))
 
         # The digest itself stands for as long as the part it is made of.
-        return self._memo.get(("lesson of", whole.fingerprint, batch.id, done_s), made)
+        return self._memo.get((f"{what} of", whole.fingerprint, batch.id, done_s), made)
 
     def _of_family(self, batch: Batch, told: Mapping[str, Sequence[Event]]) -> list[Event]:
         """The events of a batch and of what was parted from it, in order of time, from those of each batch."""
@@ -163,17 +167,11 @@ class Asked:
     def _grown(self, batch: Batch, at_s: float) -> GrownLesson | None:
         """What one batch taught of growth. Filed like a lesson."""
         whole, crop = self.record.grown(batch), self.crops[batch.crop]
-        part = whole.journal
-        done_s = grown_s(batch, part.events, at_s)
+        done_s = grown_s(batch, whole.journal.events, at_s)
         if done_s is None:
             return None
 
-        def made() -> GrownLesson | None:
-            read = read_for(part, batch, done_s)
-            key = sha256(pickle.dumps((crop.id, read), protocol=5)).hexdigest()
-            return self._memo.get(("grown", key), lambda: grown(read, crop, batch, read.events, done_s))
-
-        return self._memo.get(("grown of", whole.fingerprint, batch.id, done_s), made)
+        return self._for_good("grown", whole, batch, done_s, lambda read: grown(read, crop, batch, read.events, done_s))
 
     def seed_of(self, lot: SeedLot, today: date) -> SeedState:
         """What a packet is worth on a day, by label, age, tests and what came of such seed here. Raises UnknownCrop."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 from typing import Any, cast
 
 from flask import abort, flash, redirect, render_template, request, url_for
@@ -15,7 +15,7 @@ from fennet.core.trials.power import Needed
 from fennet.core.trials.result import Result
 from fennet.core.trials.trial import Trial, TrialGroup
 from fennet.operations import trials as operations
-from fennet.operations.acting import Refusal
+from fennet.operations.acting import Refusal, WriteContext
 from fennet.web import query, record, request_context
 from fennet.web.forms import submitted
 from fennet.web.parts import part
@@ -115,20 +115,28 @@ def trial(trial_id: str) -> Any:
 @request_context.in_garden
 def lay_out(trial_id: str) -> Any:
     """Draw the plan for a tray, and keep it with the trial."""
+
+    def kept(w: WriteContext, tray: Tray, free: list[str], seeds: int) -> str:
+        operations.lay_out(w, trial_id, tray, free)
+        return f"Kept: the plan for tray {tray.id} stays as it is until you draw it anew."
+
+    return _in_tray(trial_id, kept)
+
+
+def _in_tray(trial_id: str, work: Callable[[WriteContext, Tray, list[str], int], str]) -> Any:
+    """Do something with a trial in the tray that was chosen, given its free cells and the seeds a cell, and say what was done."""
     r, a, form = _result(trial_id), record.answers(), SowTrialForm()
     free = free_cells(a.journal, a.events, a.at_s)
     form.tray.choices = [(t, t) for t in free]
-    back = redirect(url_for("trials.trial", slug=request_context.garden().slug, trial_id=r.trial.id))
     try:
         form.take()
         tray = next((t for t in a.journal.trays if t.id == form.tray.data), None)
         if tray is None:
             abort(404)
-        write(lambda w: operations.lay_out(w, r.trial.id, tray, free[tray.id]))
-        flash(f"Kept: the plan for tray {tray.id} stays as it is until you draw it anew.")
+        flash(write(lambda w: work(w, tray, free[tray.id], form.seeds.data or 1)) or "Done already.")
     except Refusal as e:
         flash(e.reason)
-    return back
+    return redirect(url_for("trials.trial", slug=request_context.garden().slug, trial_id=r.trial.id))
 
 
 #: What stands in a cell that another batch holds.
@@ -145,25 +153,17 @@ def _laid_out(tray: Tray, groups: Mapping[str, int], free: Collection[str]) -> l
 @request_context.in_garden
 def sow(trial_id: str) -> Any:
     """Sow it by its plan, now."""
-    r, a, form = _result(trial_id), record.answers(), SowTrialForm()
-    free = free_cells(a.journal, a.events, a.at_s)
-    form.tray.choices = [(t, t) for t in free]
-    back = redirect(url_for("trials.trial", slug=request_context.garden().slug, trial_id=r.trial.id))
-    try:
-        form.take()
-        tray = next((t for t in a.journal.trays if t.id == form.tray.data), None)
-        if tray is None:
-            abort(404)
-        seeds = form.seeds.data or 1
+    crop = _result(trial_id).trial.crop
+
+    def sown(w: WriteContext, tray: Tray, free: list[str], seeds: int) -> str:
         template = Batch(
-            id="new", crop=r.trial.crop, sown_at=request_context.now(), cells=1, seeds_per_cell=seeds, set_up="in_mix",
+            id="new", crop=crop, sown_at=request_context.now(), cells=1, seeds_per_cell=seeds, set_up="in_mix",
             mix=Mix(kind="seed_mix"),
         )  # fmt: skip
-        ids = write(lambda w: operations.sow(w, r.trial.id, tray, free[tray.id], template)) or []
-        flash(f"Sown by lot in tray {tray.id}: {', '.join(ids)}. Count each group by its own cells.")
-    except Refusal as e:
-        flash(e.reason)
-    return back
+        ids = operations.sow(w, trial_id, tray, free, template)
+        return f"Sown by lot in tray {tray.id}: {', '.join(ids)}. Count each group by its own cells."
+
+    return _in_tray(trial_id, sown)
 
 
 @request_context.in_garden
