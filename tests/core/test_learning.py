@@ -17,6 +17,7 @@ from fennet.core.crop import LEARNED_HERE
 from fennet.core.forecast import forecast
 from fennet.core.learning.garden import ALIVE, ALIVE_BATCH, PACE, PACE_BATCH, as_here, learned, survives
 from fennet.core.learning.lessons import Lesson, Told, lesson, lesson_s
+from fennet.core.learning.overview import lines
 from fennet.core.learning.pooling import Found, Sort, pool
 from fennet.core.learning.survival import family, outcome
 from fennet.core.records import Batch, Event, Journal, Series, Tray
@@ -241,6 +242,18 @@ class Lived(unittest.TestCase):
             with self.subTest(name):
                 told = outcome(j, "leek", b, [*up, *after], on(out).timestamp() + 30 * DAY_S)
                 self.assertEqual(None if told is None else (told.up, told.died), expected)
+
+    def test_what_died_young_is_told_from_what_died_later_and_the_steps_make_the_whole(self) -> None:
+        b, j = sown(), room([sown()], [])
+        told = [*counted("b", 10.0), event("lost", 14, "y", batch="b", cells=3), event("potted_up", 30, "u", batch="b"),
+                event("lost", 35, "o", batch="b", cells=1), event("planted", 41, "p", batch="b", count=8)]  # fmt: skip
+        found = outcome(j, "leek", b, told, on(41).timestamp() + 30 * DAY_S)
+        assert found is not None
+        self.assertEqual((found.up, found.died, found.young), (12, 4, 3))
+        many = learned([], [replace(found, batch=str(i)) for i in range(9)])
+        shares = {x.measure: x.value.p50 for x in lines(many, {"leek": LEEK})}
+        self.assertLess(shares["seedlings"], 0.95)
+        self.assertAlmostEqual(shares["seedlings"] * shares["grown_on"], shares["survival"], delta=0.04)
 
     def test_plants_potted_up_into_a_batch_of_their_own_are_followed(self) -> None:
         b = sown()

@@ -44,6 +44,8 @@ ALIVE_BATCH = Sort("batch", 0.15, odd=True)
 #: The same of living to be planted, as the logarithm of the odds against what is usual. Source: starting_estimate.
 SURVIVES = (Sort("garden", 0.4), Sort("crop", 0.35), Sort("variety", 0.2), Sort("season", 0.3, odd=True))
 SURVIVES_BATCH = Sort("batch", 0.5, odd=True)
+#: What usually lives from coming up to growing on, and from there to be planted; together SURVIVAL. Source: starting_estimate.
+SEEDLINGS_LIVE, GROWN_ON_LIVE = 0.95, 0.97
 
 
 #: The same of height, as log sd against the table's: gardens (how much light plants get), kinds, varieties, seasons; and of days
@@ -90,7 +92,18 @@ class Learned:
 
     @cached_property
     def survival(self) -> Pool:
-        return pool(SURVIVES, SURVIVES_BATCH, [_survived(x) for x in self.lived])
+        return pool(SURVIVES, SURVIVES_BATCH, [_survived(x, x.up, x.died, SURVIVAL) for x in self.lived])
+
+    @cached_property
+    def seedlings(self) -> Pool:
+        """Of what was up, living to grow on."""
+        return pool(SURVIVES, SURVIVES_BATCH, [_survived(x, x.up, x.young, SEEDLINGS_LIVE) for x in self.lived])
+
+    @cached_property
+    def grown_on(self) -> Pool:
+        """Of what grew on, living to be planted."""
+        found = [x for x in self.lived if x.up > x.young]
+        return pool(SURVIVES, SURVIVES_BATCH, [_survived(x, x.up - x.young, x.died - x.young, GROWN_ON_LIVE) for x in found])
 
     @cached_property
     def height(self) -> Pool:
@@ -203,12 +216,11 @@ def _found(x: Lesson, told: Told | None, sorts: Sequence[Sort]) -> Found:
     return Found(told.off, told.var, {k: v for k, v in names.items() if k in used}, {"warmth": x.warmth_log_sd})
 
 
-def _survived(x: Outcome) -> Found:
-    """The log odds of living in one batch, against what is usual."""
-    lived = x.up - x.died
-    share = (lived + 0.5) / (x.up + 1.0)
+def _survived(x: Outcome, of: int, died: int, usual: float) -> Found:
+    """The log odds of living through a part of its life in one batch, against what is usual."""
+    share = (of - died + 0.5) / (of + 1.0)
     names = {"garden": "", "crop": x.crop, "variety": f"{x.crop}|{x.variety}", "season": str(x.year)}
-    return Found(log_odds(share) - log_odds(SURVIVAL), 1.0 / ((x.up + 1.0) * share * (1.0 - share)), names, {})
+    return Found(log_odds(share) - log_odds(usual), 1.0 / ((of + 1.0) * share * (1.0 - share)), names, {})
 
 
 def _grew(x: GrownLesson, told: Told | None) -> Found:

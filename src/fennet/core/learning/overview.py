@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from scipy.special import ndtr, ndtri
 
 from fennet.core.crop import LEARNED_HERE, Crop
 from fennet.core.learning.corrections import own_figure
-from fennet.core.learning.garden import Learned, log_odds
+from fennet.core.learning.garden import GROWN_ON_LIVE, SEEDLINGS_LIVE, Learned, log_odds
 from fennet.core.learning.pooling import Figure, Pool
 from fennet.core.seed import USUAL_RATE
 from fennet.core.sowing_quantity import SURVIVAL
@@ -25,8 +25,9 @@ LASTING = ("garden", "crop", "variety")
 class Line:
     """One thing learned of a kind and variety (none named: of all of it). `measure` pace: days to come up, times the table's;
     spread: how far apart they come, times the table's; alive: of seed labelled 85 %, the share that came; survival: the share of
-    what is up that lives to be planted; height and leaves: how tall it grows and days from leaf to leaf, times the table's. With
-    its 80 % range, how many batches and seasons it rests on, the grower's own figure where there is one, and its working."""
+    what is up that lives to be planted, seedlings of it to grow on, grown_on from there; height and leaves: how tall it grows and
+    days from leaf to leaf, times the table's. With its 80 % range, how many batches and seasons it rests on, the grower's own
+    figure where there is one, and its working."""
 
     measure: str
     crop: str
@@ -59,13 +60,29 @@ def lines(learned: Learned, crops: Mapping[str, Crop]) -> list[Line]:
         names = {"garden": "", "crop": crop, "variety": f"{crop}|{variety}"}
         for measure, of in (
             ("pace", learned.pace), ("spread", learned.spread), ("alive", learned.alive), ("survival", learned.survival),
+            ("seedlings", learned.seedlings), ("grown_on", learned.grown_on),
             ("height", learned.height), ("leaves", learned.leaves),
         ):  # fmt: skip
             own = own_figure(learned.corrections, measure, crop, variety)
             mine = [f for f in of.found if f.names.get("variety") == names["variety"]]
             if mine or own is not None:
                 out.append(_line(measure, crop, variety, of.figure(names, of=LASTING), len(mine), of, own))
-    return out
+    return _with_steps(out)
+
+
+def _with_steps(found: Sequence[Line]) -> list[Line]:
+    """Lines of survival with its steps in their working."""
+    steps = {(x.crop, x.variety, x.measure): x.value for x in found}
+
+    def told(x: Line) -> Line:
+        own = [
+            Input(name, round(v.p50, 3), f"of 1, {v.p10:.2f} to {v.p90:.2f}", LEARNED_HERE)
+            for measure, name in (("seedlings", "of that living to grow on"), ("grown_on", "and from there to be planted"))
+            if (v := steps.get((x.crop, x.variety, measure))) is not None
+        ]  # fmt: skip
+        return replace(x, working=replace(x.working, inputs=(*own, *x.working.inputs))) if x.measure == "survival" else x
+
+    return [told(x) for x in found]
 
 
 def _line(measure: str, crop: str, variety: str, f: Figure, n: int, of: Pool, own: float | None) -> Line:
@@ -77,6 +94,8 @@ def _line(measure: str, crop: str, variety: str, f: Figure, n: int, of: Pool, ow
         "alive": ("share that comes of seed labelled 85 %", "of 1", "label, age, depth and warmth are reckoned with"),
         "height": ("height against the table", "× the table’s height", "light, warmth, hands and the variety’s nature together"),
         "leaves": ("days from leaf to leaf against the table", "× the table’s days", ""),
+        "seedlings": ("share of what is up that grows on", "of 1", "only batches of which nearly all are accounted for"),
+        "grown_on": ("share of what grows on that is planted", "of 1", "only batches of which nearly all are accounted for"),
         "survival": ("share of what is up that is planted", "of 1", "only batches of which nearly all are accounted for"),
     }[measure]
     working = Working(
@@ -100,7 +119,8 @@ def _shown(measure: str, off: float) -> float:
         return math.exp(off)
     if measure == "alive":
         return float(ndtr(float(ndtri(USUAL_RATE)) + off))
-    return 1.0 / (1.0 + math.exp(-(log_odds(SURVIVAL) + off)))
+    usual = {"seedlings": SEEDLINGS_LIVE, "grown_on": GROWN_ON_LIVE}.get(measure, SURVIVAL)
+    return 1.0 / (1.0 + math.exp(-(log_odds(usual) + off)))
 
 
 def years(learned: Learned) -> list[YearLine]:

@@ -8,14 +8,20 @@ from dataclasses import dataclass
 from fennet.core.history import counts_of, lost_of, moved_on, planted_out
 from fennet.core.learning.lessons import variety_of
 from fennet.core.records import Batch, Event, Journal
+from fennet.core.stages import stage_at, stage_spans
 
 #: A batch of which so many of those up are accounted for is told of whole: hands miscount by one. Source: growers_rule.
 ACCOUNTED = 0.93
 
 
+#: What dies in these stages dies as a seedling.
+YOUNG = ("sown", "towel", "emerging", "seedling")
+
+
 @dataclass(frozen=True)
 class Outcome:
-    """Of a batch that is over: how many were up and how many of these died before they were planted."""
+    """Of a batch that is over: how many were up, how many of these died before they were planted, and how many of those before
+    they grew on: as seedlings."""
 
     batch: str
     crop: str
@@ -24,14 +30,17 @@ class Outcome:
     settled_s: float
     up: int
     died: int
+    young: int = 0
 
 
 @dataclass(frozen=True)
 class _Became:
-    """Of a batch and all that was parted from it: how many were planted and how many died before, and when all was over."""
+    """Of a batch and all that was parted from it: how many were planted and how many died before, how many of these as seedlings,
+    and when all was over."""
 
     planted: int
     died: int
+    young: int
     over_s: float
 
 
@@ -58,7 +67,9 @@ def outcome(journal: Journal, crop_id: str, batch: Batch, events: Sequence[Event
     if became is None or became.planted + became.died < ACCOUNTED * up:
         return None
     year = batch.sown_at.astimezone(journal.garden.zone).year
-    return Outcome(batch.id, crop_id, variety_of(journal, batch), year, became.over_s, up, min(became.died, up))
+    return Outcome(
+        batch.id, crop_id, variety_of(journal, batch), year, became.over_s, up, min(became.died, up), min(became.young, up)
+    )
 
 
 def _became(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float, there: int) -> _Became | None:
@@ -72,7 +83,8 @@ def _became(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float
     mine = [e for e in events if e.fields.get("batch") == batch.id]
     out = planted_out(batch, events, at_s)
     if out is None:
-        died, planted = lost_of(batch, mine), 0
+        lost, planted = mine, 0
+        died = lost_of(batch, lost)
         if died + lived + parted < there:
             return None
         over_s = max((e.at_s for e in mine if e.kind in ("lost", "moved")), default=batch.sown_at.timestamp())
@@ -80,7 +92,10 @@ def _became(journal: Journal, batch: Batch, events: Sequence[Event], at_s: float
         if out.all_out_s is None or out.planted is None:
             return None
         first_s = min(e.at_s for e in mine if e.kind == "planted")
-        died, planted = lost_of(batch, [e for e in mine if e.at_s < first_s]), out.planted
-        over_s = out.all_out_s
-    found = [_Became(planted + lived, died, over_s), *(c for c in children if c is not None)]
-    return _Became(sum(c.planted for c in found), sum(c.died for c in found), max(c.over_s for c in found))
+        lost, planted = [e for e in mine if e.at_s < first_s], out.planted
+        died, over_s = lost_of(batch, lost), out.all_out_s
+    spans = stage_spans(batch, events, at_s)
+    young = lost_of(batch, [e for e in lost if e.kind == "lost" and stage_at(spans, e.at_s) in YOUNG])
+    found = [_Became(planted + lived, died, young, over_s), *(c for c in children if c is not None)]
+    planted, died, young = (sum(of) for of in zip(*((c.planted, c.died, c.young) for c in found), strict=True))
+    return _Became(planted, died, young, max(c.over_s for c in found))

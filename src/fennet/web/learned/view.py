@@ -29,13 +29,13 @@ class Cell:
 
 @dataclass(frozen=True)
 class Row:
-    """A kind and variety with its cells (days, share that comes, share that lives), how it grows, and what all rests on."""
+    """A kind and variety with its columns of cells (days, share that comes, share that lives, how it grows), and what all of it
+    rests on."""
 
     crop: str
     variety: str
     name: str
-    cells: Sequence[Cell]
-    grows: Sequence[Cell]
+    columns: Sequence[Sequence[Cell]]
     rests_on: str
 
 
@@ -87,7 +87,8 @@ class LearnedView:
 
 #: Before a tray's id in the list of what a figure may be of.
 OF_TRAY = "tray:"
-CELLS = ("pace", "alive", "survival")
+#: What stands in each column, one below the other.
+COLUMNS = (("pace",), ("alive",), ("survival",), ("height", "leaves"))
 
 
 def learned_view(a: Answers, fmt: Formatter) -> LearnedView:
@@ -97,12 +98,11 @@ def learned_view(a: Answers, fmt: Formatter) -> LearnedView:
     rows = []
     for crop, variety in dict.fromkeys((x.crop, x.variety) for x in lines):
         mine = {x.measure: x for x in lines if (x.crop, x.variety) == (crop, variety)}
-        cells = [_cell(mine.get(m), fmt) for m in CELLS]
+        columns = [[_cell(mine[m], fmt) for m in of if m in mine] or [Cell("not known", None)] for of in COLUMNS]
         n = max(x.rests_on for x in mine.values())
         rests = f"{fmt.number(n, 0)} {'batch' if n == 1 else 'batches'}" if n else "your figure"
-        grows = [_cell(mine[m], fmt) for m in ("height", "leaves") if m in mine] or [Cell("not measured", None)]
         name = _name(names.get(crop, crop), spelled.get((crop, variety), variety))
-        rows.append(Row(crop, variety, name, cells, grows, rests))
+        rows.append(Row(crop, variety, name, columns, rests))
     years = [YearRow(y.year, year_words(y, fmt) if y.rests_on else "", f"{fmt.number(y.rests_on, 0)}", y.left_out)
              for y in a.learned_years()]  # fmt: skip
     said = [_said(c, names, fmt) for c in a.learned.corrections]
@@ -141,9 +141,7 @@ def _name(crop: str, variety: str) -> str:
     return f"{crop} ‘{variety}’" if variety else crop
 
 
-def _cell(x: Line | None, fmt: Formatter) -> Cell:
-    if x is None:
-        return Cell("not known", None)
+def _cell(x: Line, fmt: Formatter) -> Cell:
     if x.own is not None:
         own = (
             f"{fmt.number(x.own, 2)} times the table’s days, your own"
