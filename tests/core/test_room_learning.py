@@ -34,7 +34,10 @@ from fennet.core.learning.room import (
 from fennet.core.learning.room_lessons import RoomLesson, month_lessons, months_inside, months_over, set_up_of
 from fennet.core.lighting.curve import LUMENS_SD, lamp_curve
 from fennet.core.records import Batch, Event, Journal, Lamp, Mat, Place, Room, Series, Tray
+from fennet.core.room_here import RoomHere
 from fennet.core.tuning.mat_fit import SD_LIFT_C, SD_OFFSET_C, usual_lift_c
+from fennet.presentation.formatter import Formatter
+from fennet.presentation.lamps import basis_words
 from tests.building import event, on
 
 DAY_S = 86_400.0
@@ -290,7 +293,10 @@ class Lamps(unittest.TestCase):
         told = lamp_curve(j, j.lamps[0], j.events, a.at_s)
         self.assertEqual((told.basis, told.points), ("earlier", ()))
         self.assertAlmostEqual(math.exp(told.mean[0]), 150.0, delta=30.0)
-        bare = replace(j, here=RoomLearned() and type(j.here)())
+        (setting,) = a.lamps()
+        self.assertIn("by what was read under it in", basis_words(setting, Formatter(a.zone)))
+        self.assertIn("read_light", [i.action for i in setting.instead], "a reading still says more")
+        bare = replace(j, here=RoomHere())
         before = lamp_curve(bare, j.lamps[0], j.events, a.at_s)
         self.assertEqual(before.basis, "lumens")
         self.assertLess(told.covariance[0, 0], 0.5 * before.covariance[0, 0])
