@@ -24,9 +24,9 @@ from fennet.core.tuning.mat_fit import LOOK_BACK_D
 #: are what one tray may be off where nothing is known (drying.TRAY_LOG_SD). Source: starting_estimate.
 DRYING = (Sort("garden", 0.25), Sort("time_of_year", 0.15), Sort("tray", 0.37))
 DRYING_MONTH = Sort("month", 0.15, odd=True)
-#: The same of soil over a mat's set-point, °C (together mat_fit.SD_OFFSET_C), and of what a mat lifts, as log sd (SD_LIFT_C).
-#: Source: starting_estimate.
-OFFSET = (Sort("garden", 0.6), Sort("mat", 1.4), Sort("on_mat", 1.15))
+#: The same of soil over a mat's set-point, °C (together mat_fit.SD_OFFSET_C): a tray is laid on its mat anew each year, and its
+#: probe pegged where it was not; and of what a mat lifts, as log sd (SD_LIFT_C). Source: starting_estimate.
+OFFSET = (Sort("garden", 0.6), Sort("mat", 1.4), Sort("on_mat", 0.8), Sort("laid", 0.9))
 OFFSET_MONTH = Sort("month", 0.5, odd=True)
 LIFT = (Sort("garden", 0.12), Sort("mat", 0.17), Sort("on_mat", 0.08))
 LIFT_MONTH = Sort("month", 0.10, odd=True)
@@ -68,7 +68,7 @@ class RoomLearned:
 
     @cached_property
     def offset(self) -> Pool:
-        return pool(OFFSET, OFFSET_MONTH, [_found(x, _on_mat(x.thing, x.tray)) for x in self.told("offset")])
+        return pool(OFFSET, OFFSET_MONTH, [_found(x, _laid(x.thing, x.tray, x.from_s)) for x in self.told("offset")])
 
     @cached_property
     def lift(self) -> Pool:
@@ -113,7 +113,7 @@ def room_here(of: RoomLearned, journal: Journal, at_s: float) -> RoomHere:
                 f = of.lift.figure(_on_mat(mat.id, tray))
                 lift[(mat.id, tray)] = _usual(of, "lift", tray, f, at_s)
     offset = {
-        (mat.id, tray): _usual(of, "offset", tray, of.offset.figure(_on_mat(mat.id, tray)), at_s)
+        (mat.id, tray): _usual(of, "offset", tray, of.offset.figure(_laid(mat.id, tray, month_of(at_s))), at_s)
         for mat in journal.mats for tray in trays if stood or _corrected(of, "offset")
     }  # fmt: skip
     output = {lamp.id: lamp_usual(of, journal, lamp, at_s) for lamp in journal.lamps if gave or _corrected(of, "output")}
@@ -185,6 +185,10 @@ def _found(x: RoomLesson, names: dict[str, str]) -> Found:
 
 def _on_mat(mat: str, tray: str) -> dict[str, str]:
     return {"garden": "", "mat": mat, "on_mat": f"{mat}|{tray}"}
+
+
+def _laid(mat: str, tray: str, at_s: float) -> dict[str, str]:
+    return {**_on_mat(mat, tray), "laid": f"{mat}|{tray}|{datetime.fromtimestamp(at_s, UTC).year}"}
 
 
 def _lamp_names(lamp: str, kind: str, lumens: bool) -> dict[str, str]:
