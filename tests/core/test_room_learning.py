@@ -125,6 +125,22 @@ class Drying(unittest.TestCase):
         grown = replace(j, events=sorted([*j.events, *up], key=lambda e: e.at))
         self.assertAlmostEqual(answers(grown).room_learned[0].told("drying")[-1].off, 0.0, delta=0.05)
 
+    def test_under_leaves_the_mix_dries_on_as_leaves_dry_it(self) -> None:
+        """Months ago it was seen with leaves; since then only once."""
+        j = garden({"A": 0.45})
+        up = [event("count", 5, batch="b-A", cells_up=4), event("potted_up", 8, batch="b-A", tray="A")]
+        s = j.series[0]
+        later = replace(s, at_s=np.append(s.at_s, on(118).timestamp()), value=np.append(s.value, 90.0),
+                        estimated=np.zeros(len(s.at_s) + 1, bool))  # fmt: skip
+        beside = Batch(id="b2", crop="leek", sown_at=on(110), tray="A", cells=4)
+        grown = replace(j, series=[later], events=sorted([*j.events, *up], key=lambda e: e.at), batches=[*j.batches, beside])
+        a = answers(grown, on(119.5).timestamp())
+        wet = a.conditions(a.journal.batches[0]).channels["moisture"].value
+        self.assertAlmostEqual(wet or 0.0, 90.0 * math.exp(-0.45 * 1.5), delta=6.0)
+        self.assertEqual(a.conditions(beside).channels["moisture"].value, wet, "one tray, one answer")
+        told = next(x for x in a.room_lines() if x.thing == "A")
+        self.assertAlmostEqual(told.value.p50, 1.0, delta=0.15)
+
     @settings(max_examples=25, deadline=None)
     @given(st.lists(st.floats(-0.8, 0.8), min_size=1, max_size=6), st.floats(0.002, 0.2))
     def test_it_lies_between_the_table_and_what_was_seen(self, offs: list[float], var: float) -> None:

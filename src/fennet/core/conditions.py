@@ -16,7 +16,7 @@ from fennet.core.in_band import TimeInBand, time_in_band
 from fennet.core.light import DayOfLight, day_length_h, days_of_light, lamp_at, local_days, mean_ppfd_umol
 from fennet.core.records import Batch, Event, FloatArray, Garden, Journal, Series, Target
 from fennet.core.room import in_trays, tray_of
-from fennet.core.stages import LEAFY, StageSpan, leafy_span, stage_at, stage_spans
+from fennet.core.stages import StageSpan, leafy_since, stage_at, stage_spans
 from fennet.core.targets import Band, is_dark, practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
 from fennet.core.working import Input, Working
@@ -72,12 +72,8 @@ class Conditions:
     moisture_s: FloatArray = field(default_factory=lambda: np.zeros(0))
     moisture_pct: FloatArray = field(default_factory=lambda: np.zeros(0))
     bands: list[tuple[StageSpan, dict[str, Band]]] = field(default_factory=list)
-
-    @property
-    def leafy_s(self) -> float | None:
-        """Since when leaves drink, seconds UTC; None while they do not."""
-        span = leafy_span(self.spans)
-        return span[0] if span is not None and self.stage in LEAFY else None
+    #: Since when leaves drink in its tray, seconds UTC; None while they do not.
+    leafy_s: float | None = None
 
 
 def planting_day_length_h(garden: Garden, year: int) -> float | None:
@@ -155,19 +151,20 @@ def conditions(
         soil, is_air, now_bands.get("soil_temperature"), bands, at_s, start_s, dark, zone
     )
     days: list[DayOfLight] = []
+    here = in_trays(journal.batches, events, at_s).get(tray.id, []) if tray is not None else [batch]
     if tray is not None:
-        here = in_trays(journal.batches, events, at_s).get(tray.id, [])
         end_s = local_days(at_s, at_s, zone)[0][2] - 1.0
         light = light_at_tray(journal, tray, here, events, zone, start_s, end_s)
         days = days_of_light(light, zone, start_s, end_s)
     channels["daily_light"] = _light_channel(days, now_bands.get("daily_light"), bands, at_s)
     channels["light_hours"] = _hours_channel(days, now_bands.get("light_hours"), bands, at_s)
     grid_s = grid_from(start_s, at_s)
-    moisture, level = moisture_record(journal, batch, events, grid_s, at_s)
+    leafy_s = leafy_since(here, events, at_s)
+    moisture, level = moisture_record(journal, batch, events, grid_s, at_s, leafy_s)
     soaked_s = max((e.at_s for e in events if e.kind == "watered" and e.fields["tray"] == tray_id), default=0.0)
     forgiven = at_s - soaked_s < SOAK_FORGIVEN_S
     channels["moisture"] = _moisture_channel(grid_s, moisture, level, now_bands.get("moisture"), bands, at_s, forgiven)
-    return Conditions(batch, stage, tuple(spans), channels, soil, is_air, days, grid_s, moisture, bands)
+    return Conditions(batch, stage, tuple(spans), channels, soil, is_air, days, grid_s, moisture, bands, leafy_s)
 
 
 def _split(span: StageSpan, at_s: float) -> list[StageSpan]:

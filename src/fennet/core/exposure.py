@@ -429,19 +429,24 @@ def _widest_gap(times: FloatArray, start_s: float, at_s: float) -> tuple[float, 
 
 
 def moisture_record(
-    journal: Journal, batch: Batch, events: Sequence[Event], grid_s: FloatArray, at_s: float
+    journal: Journal, batch: Batch, events: Sequence[Event], grid_s: FloatArray, at_s: float, leafy_s: float | None = None
 ) -> tuple[FloatArray, str]:
-    """Moisture in percent of capacity on the grid, NaN where nothing was logged within three days, and its level.
+    """Moisture in percent of capacity on the grid, NaN where nothing was logged within three days, and its level. `leafy_s` since
+    when leaves drink, seconds UTC (None: they do not).
 
     Between readings a line; a watering from below or above lifts it to 95 % there and then, a mist by 10. After the last
     figure the mix dries on for three days as the tray has shown it does (drying.py). Source: starting_estimate.
     """
     told, read = of_batch(journal, batch, events, WETS, frozenset(("moisture",)))
     grid = (float(grid_s[0]), len(grid_s), float(grid_s[-1])) if len(grid_s) else ()
-    return shared("moisture", journal, told, read, lambda part: _moisture(part, batch, grid_s, at_s), batch.id, at_s, grid)
+    return shared(
+        "moisture", journal, told, read, lambda part: _moisture(part, batch, grid_s, at_s, leafy_s), batch.id, at_s, grid, leafy_s
+    )
 
 
-def _moisture(journal: Journal, batch: Batch, grid_s: FloatArray, at_s: float) -> tuple[FloatArray, str]:
+def _moisture(
+    journal: Journal, batch: Batch, grid_s: FloatArray, at_s: float, leafy_s: float | None
+) -> tuple[FloatArray, str]:  # fmt: skip
     events = journal.events
     level, found = readings_for(journal, batch, events, "moisture", at_s)
     if not found:
@@ -467,13 +472,8 @@ def _moisture(journal: Journal, batch: Batch, grid_s: FloatArray, at_s: float) -
     since = grid_s - times[np.maximum(after - 1, 0)]
     to_next = times[np.minimum(after, len(times) - 1)] - grid_s
     unknown = ((after == 0) & (to_next > CLAIM_S)) | ((since > CLAIM_S) & ((to_next > CLAIM_S) | (after == len(times))))
-    loss = (
-        dry_down(
-            journal, max(tray_stays(batch, events), key=lambda s: s.from_s, default=Stay("", 0.0, 0.0)).where, events, at_s
-        ).per_day
-        if (after == len(times)).any()
-        else 0.0
-    )
+    tray = max(tray_stays(batch, events), key=lambda s: s.from_s, default=Stay("", 0.0, 0.0)).where
+    loss = dry_down(journal, tray, events, at_s, leafy_s).per_day if (after == len(times)).any() else 0.0
     # Before the first figure nothing is known: there the mix must not dry backwards without end.
     out = np.where(after == len(times), out * np.exp(-loss * np.maximum(since, 0.0) / DAY_S), out)
     return np.where(unknown, np.nan, out), level

@@ -140,3 +140,10 @@ def leafy_span(spans: Sequence[StageSpan]) -> tuple[float, float] | None:
     """
     drinking = [s for s in spans if s.stage in LEAFY]
     return (drinking[0].from_s, drinking[-1].to_s) if drinking else None
+
+
+def leafy_since(inside: Iterable[Batch], events: Sequence[Event], at_s: float) -> float | None:
+    """Since when leaves drink of the mix that some batches share at a moment, seconds UTC; None while none do. One batch of a
+    tray that has leaves dries it for all. `events` are effective events."""
+    spans = (leafy_span(stage_spans(b, events, at_s)) for b in inside)
+    return min((s[0] for s in spans if s is not None and s[0] <= at_s < s[1]), default=None)

@@ -23,7 +23,8 @@ from fennet.core.history import counts_of, fresh_mix_s
 from fennet.core.light import days_of_light, lamp_at, least_mm
 from fennet.core.planning.gate import BOLTS_UNDER_C
 from fennet.core.records import Batch, Event, Journal
-from fennet.core.room import canopy_mm, leaf_distance_mm, tray_of
+from fennet.core.room import canopy_mm, in_trays, leaf_distance_mm, tray_of
+from fennet.core.stages import leafy_since
 from fennet.core.targets import practice_of, targets_for
 from fennet.core.tray_light import light_at_tray
 from fennet.core.tuning.under_lamp import SEED_LEAF_UMOL, SEEDLING_UMOL
@@ -234,7 +235,8 @@ def _water(
     w: Weighed, journal: Journal, batch: Batch, events: Sequence[Event], mine: Sequence[Event], at_s: float
 ) -> None:  # fmt: skip
     grid = np.arange(at_s - 8 * DAY_S, at_s + 1.0, STEP_S)
-    moisture, _ = moisture_record(journal, batch, events, grid, at_s)
+    leafy_s = leafy_since(in_trays(journal.batches, events, at_s).get(tray_of(batch, events, at_s) or "", []), events, at_s)
+    moisture, _ = moisture_record(journal, batch, events, grid, at_s, leafy_s)
     known = ~np.isnan(moisture)
     if known.mean() < 0.25:
         w.lack("moisture", "thirsty", "overwatered", "airless_mix", "gnats")

@@ -15,6 +15,8 @@ from fennet.core.learning.corrections import OF_ROOM, own_of_room
 from fennet.core.learning.room import RoomLearned, ageing
 from fennet.core.lighting.curve import lamp_curve
 from fennet.core.records import Event, Journal, Lamp
+from fennet.core.room import in_trays
+from fennet.core.stages import leafy_since
 from fennet.core.tuning.mat_fit import MatFit, MatRecord, fit_mat, usual_of
 from fennet.core.tuning.mats import MatSetting
 from fennet.core.working import Input, Interval, Working
@@ -72,7 +74,8 @@ def room_lines(
 def _dries(
     of: RoomLearned, told: _Told, journal: Journal, tray: str, events: Sequence[Event], at_s: float
 ) -> list[RoomLine]:  # fmt: skip
-    d, months = dry_down(journal, tray, events, at_s), told.months("drying", tray, "")
+    leafy_s = leafy_since(in_trays(journal.batches, events, at_s).get(tray, []), events, at_s)
+    d, months = dry_down(journal, tray, events, at_s, leafy_s), told.months("drying", tray, "")
     own = own_of_room(of.corrections, "drying", tray) is not None
     if not months and d.cycles < LEAST_STRETCHES and not own:
         return []
