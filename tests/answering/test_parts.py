@@ -29,7 +29,7 @@ class WholeRecord(Record):
     def _whole(self, *_: Any) -> Part:
         return part_of(self.journal, self.now_s)
 
-    home = soil = care = argument = heat = garden = _whole  # type: ignore[assignment]
+    home = soil = grown = care = argument = heat = garden = _whole  # type: ignore[assignment]
 
 
 @cache
@@ -51,6 +51,9 @@ def asked(a: Answers) -> dict[str, Any]:
         tray = next((t for t in a.journal.trays if t.id == tray_of(b, a.events, a.at_s)), None)
         if tray is not None:
             out[f"care {b.id}"] = plain(a.care(b, tray, state))
+            out[f"watering {b.id}"] = plain(a.watering(b, tray))
+        out[f"leaves {b.id}"] = a.leaves(b)
+    out["learned"], out["room"] = plain(a.learned_lines()), plain(a.room_lines())
     out["mats"], out["lamps"] = plain(a.mats()), plain(a.lamps())
     out["plan"] = plain(a.plan(datetime.fromtimestamp(a.at_s, a.zone).date()))
     return out

@@ -76,7 +76,7 @@ class Record:
         if here.fingerprint not in self._knowing:
             # One at a time: what was known before is asked about no more.
             self._knowing.clear()
-            self._knowing[here.fingerprint] = Record(replace(self.journal, here=here), self.now_s, self.until_s)
+            self._knowing[here.fingerprint] = type(self)(replace(self.journal, here=here), self.now_s, self.until_s)
         return self._knowing[here.fingerprint]
 
     # -- the layout -------------------------------------------------------------------------------------------------------
