@@ -76,11 +76,9 @@ class MatRecord:
 @dataclass(frozen=True)
 class MatFit:
     """What is believed of a tray on its mat: (soil over a set-point of 24 °C, β, γ, lift, air where it was not read) with their
-    covariance, from so many
-    hours at so
-    many set-points; `at_limit_share` the share of those hours that the mat ran flat out. `clear` where no other reading of the
-    record, flat out for at ease or the other way round, fits nearly as well. `rests_on` months of this garden's that it began
-    from."""
+    covariance, from so many hours at so many set-points; `at_limit_share` the share of those hours that the mat ran flat out.
+    `clear` where no other reading of the record, flat out for at ease or the other way round, fits nearly as well. `rests_on`
+    months of this garden's that it began from."""
 
     mean: FloatArray
     covariance: FloatArray
