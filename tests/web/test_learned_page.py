@@ -106,6 +106,10 @@ class Page(SiteCase):
         self.assertIn("accepted: 3 °C to 25 °C", answer.get_data(as_text=True))
         answer = me.send(PAGE, own="1", kind="leek|grey sluice", figure_of="drying", value="2")
         self.assertEqual(answer.status_code, 400, "a kind dries no tray")
+        answer = me.send(PAGE, own="1", kind="tray:D", figure_of="pace", value="2")
+        self.assertIn("not of a tray or lamp", answer.get_data(as_text=True))
+        answer = me.send(PAGE, thing="no-such", forget="1")
+        self.assertIn("There is no tray or lamp", answer.get_data(as_text=True))
 
     def test_all_of_it_is_forgotten_with_one_press_and_taken_back(self) -> None:
         me = self.gardener()

@@ -25,6 +25,12 @@ def correct(w: WriteContext, correction: Correction) -> None:
     if wrong is not None:
         name, words = wrong
         raise Refusal(f"{name.replace('_', ' ')} {words}.", name)
+    if correction.thing is not None:
+        known = [x.id for kind in ("trays", "lamps") for x in queries.records(w.c, w.garden_id, kind)]
+        if correction.thing not in known:
+            raise Refusal(
+                f"There is no tray or lamp {correction.thing!r}; accepted: one of this garden.", "thing", correction.thing
+            )
     _drop(w, correction)
     if len(queries.open_entries(w.c, w.garden_id).get("learned", [])) >= MOST_CORRECTIONS:
         raise Refusal(f"Up to {MOST_CORRECTIONS} corrections are kept; take some back first.")

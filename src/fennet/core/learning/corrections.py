@@ -78,8 +78,10 @@ def correction_fault(c: Correction) -> tuple[str, str] | None:
         return "value", "must say one thing; accepted: one of forget_before, leave_out with a year, or value"
     if c.leave_out and c.year is None:
         return "year", "is missing; accepted: the year that is left out"
-    if c.thing is not None and (c.crop is not None or c.measure in MEASURES):
+    if c.thing is not None and c.crop is not None:
         return "thing", "stands beside a crop; accepted: a tray or a lamp, or a crop and its variety"
+    if c.thing is not None and c.measure in MEASURES:
+        return "measure", f"is of seed and plants, and not of a tray or lamp; accepted: {', '.join(OF_ROOM)}"
     if c.measure in OF_ROOM and (c.crop is not None or c.variety is not None or c.year is not None):
         return "measure", "is of the room and of no crop or year; accepted: a tray's or lamp's id as thing, or nothing else"
     if c.value is not None:
