@@ -307,12 +307,14 @@ class Habits(unittest.TestCase):
         self.assertNotIn("late", kinds(unseen))
         seen = room(soil_c=17.0, mats=[], events=[event("sign", 15.8, "s", batch="b", sign="nothing_up")])
         self.assertIn("late", kinds(listed(seen, 16.0)))
+        half = room(soil_c=17.0, mats=[], events=[event("count", 9.0, "u", batch="b", cells_up=3)])
+        self.assertNotIn("look", kinds(listed(half, 16.0)), "the rest of what is half up is not asked about daily")
         three_ago = room(soil_c=17.0, mats=[], events=[event("sign", 12.8, "s", batch="b", sign="nothing_up")])
         self.assertNotIn("late", kinds(listed(three_ago, 16.0)))
         seldom = listed(three_ago, 16.0, habits=[mostly("counted", 4.0, 6.0)])
         self.assertIn("late", kinds(seldom), "here nobody looks oftener")
         often = next(t for t in listed(three_ago, 16.0, habits=[mostly("counted", 1.0, 1.5)]) if t.kind == "look")
-        self.assertIn("you mostly do every", task_words(often, "tomato", SAY).why)
+        self.assertIn("you usually look every", task_words(often, "tomato", SAY).why)
 
     def test_habit_asks_for_a_finger_sooner_and_never_later(self) -> None:
         j = room(events=[event("watered", 1.0, "w", tray="A", how="below")])

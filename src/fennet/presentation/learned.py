@@ -85,15 +85,13 @@ def room_words(x: RoomLine, fmt: Formatter) -> str:
             return f"on {x.mat} its soil stands as the mat is set ({between})"
         return f"on {x.mat} its soil stands {_over(x.value.p50, fmt)} what the mat is set to ({between})"
     if x.measure == "lift":
-        lift = f"{x.mat} lifts it by {fmt.temperature_span(x.value.p50)} at most"
-        return (
-            f"{lift}, your own figure"
-            if x.own
-            else f"{lift} ({fmt.temperature_span(x.value.p10)} to {fmt.temperature_span(x.value.p90)})"
-        )
+        lift = f"{x.mat} warms it by {fmt.temperature_span(x.value.p50)} at most"
+        between = f"{fmt.temperature_span(x.value.p10)} to {fmt.temperature_span(x.value.p90)}"
+        # Readings of late move it from there: it need not be the figure that was given.
+        return f"{lift} ({between}), beginning from your own figure" if x.own else f"{lift} ({between})"
     if x.measure == "ageing":
         lost = "nothing" if x.value.p50 < 0.005 else fmt.percent(x.value.p50)
-        return f"loses {lost} of its light by each thousand hours ({_lost(x.value.p10, fmt)} to {_lost(x.value.p90, fmt)})"
+        return f"loses {lost} of its light every thousand hours ({_lost(x.value.p10, fmt)} to {_lost(x.value.p90, fmt)})"
     low, high = ppfd_words(x.value.p10, fmt), ppfd_words(x.value.p90, fmt)
     return f"gives {ppfd_words(x.value.p50, fmt)} at {fmt.length(150)} ({low} to {high})"
 
@@ -118,10 +116,10 @@ def rests_words(x: RoomLine, fmt: Formatter) -> str:
     """What a line of the room rests on."""
     said = []
     if x.months:
-        said.append(f"{fmt.number(x.months, 0)} {'month' if x.months == 1 else 'months'} before")
+        said.append(f"{fmt.number(x.months, 0)} {'earlier month' if x.months == 1 else 'earlier months'}")
     if x.lately:
-        said.append(f"{fmt.number(x.lately, 0)} {LATELY[x.measure][x.lately != 1]} of late")
-    return ", ".join(said) or "other things here"
+        said.append(f"{fmt.number(x.lately, 0)} {LATELY[x.measure][x.lately != 1]} recently")
+    return ", ".join(said) or "your other trays, mats and lamps"
 
 
 def as_json(

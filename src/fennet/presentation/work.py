@@ -136,7 +136,7 @@ def _seldom(g: Look, fmt: Formatter) -> str:
     """Where nobody has looked for longer than is usual here."""
     if g.usual_d is None:
         return ""
-    return f" Nobody has looked for {fmt.days(g.looked_d)}; you mostly do every {fmt.days(g.usual_d)}."
+    return f" Nobody has looked for {fmt.days(g.looked_d)}; you usually look every {fmt.days(g.usual_d)}."
 
 
 @_told.register
@@ -211,7 +211,7 @@ def _feel(g: FeelMix, t: Task, name: str, fmt: Formatter) -> Words:
         why = "Nobody has logged a watering or felt the mix. Press it with a finger: dry mix is pale, damp mix dark and cool."
     else:
         dry = f"such a tray is at its dry end after about {fmt.days(g.dries_d)}"
-        often = f" You mostly water every {fmt.days(g.usual_d)}." if g.usual_d is not None else ""
+        often = f" You usually water every {fmt.days(g.usual_d)}." if g.usual_d is not None else ""
         why = f"Watered {fmt.days(g.since_d)} ago and not felt since; {dry}.{often}"
     return Words(f"{_trays(t)}: feel the mix", why, opens="tray")
 

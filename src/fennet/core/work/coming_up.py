@@ -93,16 +93,18 @@ def waiting_tasks(
     if d.conditions.stage not in ("sown", "towel", "emerging", "seedling") or counts.up >= counts.of or f is None:
         return out
     looked = _last_look(b, counts, events)
-    longest_d = max(UNSEEN_D, usual.days.p90 if usual is not None else 0.0)
-    unseen = at_s - looked > longest_d * DAY_S
     more = f.chance_of_more if f.chance_of_more is not None else 0.0
     dated = f.verdict not in ("finished", "cannot_tell") or (f.supposed and f.verdict != "finished")
+    # Behind what any house would show, though nobody read how warm it is, is late too.
+    late = f.verdict == "late" or (f.supposed and dated and f.as_recorded == "behind")
+    longest_d = max(UNSEEN_D, usual.days.p90 if usual is not None else 0.0)
+    # What nobody looked at is not late: it is unknown, and a look is asked for.
+    unseen = d.conditions.stage != "seedling" and dated and at_s - looked > longest_d * DAY_S
     if d.conditions.stage != "seedling" and dated:
         soon = f.first_up is not None and f.first_up.p10 <= at_s + 12 * HOUR_S
-        if (soon or counts.up or b.by_seed or (unseen and f.verdict == "late")) and at_s - looked > LOOK_EVERY_H * HOUR_S:
-            look = Look(
-                counts.up, counts.of, (at_s - looked) / DAY_S, b.by_seed, usual.days.p50 if unseen and usual is not None else None
-            )
+        if (soon or counts.up or b.by_seed or (unseen and late)) and at_s - looked > LOOK_EVERY_H * HOUR_S:
+            usual_d = usual.days.p50 if unseen and usual is not None else None
+            look = Look(counts.up, counts.of, (at_s - looked) / DAY_S, b.by_seed, usual_d)
             out.append(Task(f"look:{b.id}", at_s, tray, b.id, look))
     if (
         counts.up
@@ -124,16 +126,10 @@ def waiting_tasks(
     ):
         called = CallIt(more, f.days_at_target, counts.of, b.by_seed)
         out.append(Task(f"call_it:{b.id}", f.call_it_s, tray, b.id, called))
-    elif unseen and dated:
-        # What nobody looked at is not late: it is unknown, and a look is asked for above.
-        pass
-    elif f.verdict == "late":
-        total = f.delay_total_days
-        cause = max(f.delay_days, key=lambda c: f.delay_days[c], default="")
-        out.append(Task(f"late:{b.id}", at_s, tray, b.id, Late(total, cause)))
-    elif f.supposed and dated and f.as_recorded == "behind":
-        # Behind what any house would show, though nobody read how warm it is.
-        out.append(Task(f"late:{b.id}", at_s, tray, b.id, Late(None, "")))
+    elif late and not unseen:
+        told = f.verdict == "late"
+        cause = max(f.delay_days, key=lambda c: f.delay_days[c], default="") if told else ""
+        out.append(Task(f"late:{b.id}", at_s, tray, b.id, Late(f.delay_total_days if told else None, cause)))
     return out
 
 
